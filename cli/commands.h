@@ -1,0 +1,40 @@
+// The commands of crisp-ember-cli. Each returns the program's exit code.
+#pragma once
+
+#include "core/base/isa.h"
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+enum ExitCode { exit_fine = 0, exit_wrong_usage = 1, exit_bad_input = 2, exit_over_budget = 3 };
+
+struct RunOptions {
+    std::string effect;
+    double seconds = 10;
+    std::optional<int64_t> frames; // in place of seconds
+    std::optional<uint32_t> seed;  // in place of the file's
+    int threads = 0;               // 0: all
+    std::string report;            // .csv or .json
+    std::string picture;           // .png
+    std::string particles;         // .ply
+    std::optional<double> at;      // seconds; the end of the run if missing
+    int width = 1280;
+    int height = 800;
+    std::vector<std::string> set; // element.parameter=value
+    bool enforce = false;
+};
+
+/// Steps an effect and writes what was asked for.
+int run_effect(const RunOptions& options);
+
+/// Lists every problem of an effect file.
+int check_effect(const std::string& path);
+
+/// Lists the parameters of one element type, or of everything. `markdown`: the text of docs/effect-format.md.
+int describe(const std::string& type, bool markdown);
+
+} // namespace ember

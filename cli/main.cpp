@@ -1,0 +1,92 @@
+#include "cli/commands.h"
+
+#include <CLI/CLI.hpp>
+
+#include <regex>
+
+namespace {
+
+using namespace ember;
+
+// "1280x800" to width and height; the message that CLI11 shows if that fails.
+std::string read_size(const std::string& text, RunOptions& options)
+{
+    std::smatch match;
+    if (!std::regex_match(text, match, std::regex("([0-9]{1,5})x([0-9]{1,5})"))) {
+        return "--size: found " + text + ", expected WIDTHxHEIGHT in pixels, such as 1280x800";
+    }
+    options.width = std::stoi(match[1]);
+    options.height = std::stoi(match[2]);
+    if (options.width < 1 || options.height < 1 || options.width > 16384 || options.height > 16384) {
+        return "--size: found " + text + ", expected from 1x1 to 16384x16384";
+    }
+    return {};
+}
+
+void add_run(CLI::App& app, RunOptions& options)
+{
+    CLI::App* run = app.add_subcommand("run", "Step an effect and write what was asked for");
+    run->add_option("EFFECT", options.effect, "Effect file")->required();
+    auto* seconds = run->add_option("--seconds", options.seconds, "How long to run (s); 10 if neither is given")
+                        ->check(CLI::Range(0.0, 86400.0));
+    run->add_option("--frames", options.frames, "How many steps to run")->check(CLI::Range(0, 5184000))->excludes(seconds);
+    run->add_option("--seed", options.seed, "Seed in place of the file's")->check(CLI::Range(0.0, 4294967295.0));
+    run->add_option("--threads", options.threads, "Threads to use; all if missing")->check(CLI::Range(1, 256));
+    run->add_option("--backend", "Where to compute: cpu")->check(CLI::IsMember({"cpu"}));
+    run->add_option("--report", options.report, "Costs of every step, as .csv or .json")
+        ->check(CLI::Validator(
+            [](const std::string& path) {
+                return path.ends_with(".csv") || path.ends_with(".json") ? std::string()
+                                                                         : "expected a name that ends in .csv or .json";
+            },
+            "FILE.csv|FILE.json"));
+    run->add_option("--picture", options.picture, "Picture as PNG");
+    run->add_option("--particles", options.particles, "Particles as binary PLY");
+    run->add_option("--at", options.at, "Time of the picture and the particles (s); the end of the run if missing")
+        ->check(CLI::Range(0.0, 86400.0));
+    run->add_option_function<std::string>(
+        "--size",
+        [&options](const std::string& text) {
+            if (const std::string problem = read_size(text, options); !problem.empty()) {
+                throw CLI::ValidationError(problem);
+            }
+        },
+        "Size of the picture in pixels, 1280x800 if missing");
+    run->add_option("--set", options.set, "ELEMENT.PARAMETER=VALUE, the value as in the file; may be repeated")
+        ->take_all()
+        ->allow_extra_args(false);
+    run->add_flag("--enforce", options.enforce, "Exit code 3 if the effect is over its budget");
+}
+
+} // namespace
+
+int main(int argc, char** argv)
+{
+    CLI::App app{"Crisp Ember on the command line: run, check and describe effects"};
+    app.require_subcommand(1);
+    RunOptions options;
+    add_run(app, options);
+
+    std::string path;
+    CLI::App* check = app.add_subcommand("check", "List every problem of an effect file");
+    check->add_option("EFFECT", path, "Effect file")->required();
+
+    std::string type;
+    bool markdown = false;
+    CLI::App* describe_command = app.add_subcommand("describe", "List the parameters of an element type, or of all");
+    describe_command->add_option("ELEMENT-TYPE", type, "emitter, turbulence, look, stage, ...");
+    describe_command->add_flag("--markdown", markdown, "The page docs/effect-format.md");
+
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error) == 0 ? exit_fine : exit_wrong_usage;
+    }
+    if (check->parsed()) {
+        return check_effect(path);
+    }
+    if (describe_command->parsed()) {
+        return describe(type, markdown);
+    }
+    return run_effect(options);
+}

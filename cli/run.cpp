@@ -1,0 +1,169 @@
+#include "cli/commands.h"
+
+#include "core/bake/ply.h"
+#include "core/base/file.h"
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "core/runtime/report.h"
+#include "render/png.h"
+
+#include <oneapi/tbb/global_control.h>
+
+#include <cmath>
+#include <iostream>
+#include <unistd.h>
+
+namespace ember {
+
+namespace {
+
+int refuse(const Problems& problems)
+{
+    for (const Problem& problem : problems) {
+        std::cerr << problem.text() << "\n";
+    }
+    return exit_bad_input;
+}
+
+// Applies "element.parameter=value"; nothing if that went well.
+std::optional<Problem> apply_setting(const std::string& setting, Effect& effect)
+{
+    const auto equals = setting.find('=');
+    const auto dot = setting.rfind('.', equals);
+    if (equals == std::string::npos || dot == std::string::npos) {
+        return Problem{"", 0, "--set", setting, "ELEMENT.PARAMETER=VALUE"};
+    }
+    const std::string id = setting.substr(0, dot);
+    const std::string key = setting.substr(dot + 1, equals - dot - 1);
+    const std::string text = setting.substr(equals + 1);
+    const auto holder = find_holder(effect, id);
+    if (!holder) {
+        return Problem{"", 0, "--set", "\"" + id + "\"", "the id of an element or look of this effect, stage or budget"};
+    }
+    const Parameter* parameter = holder->find(key);
+    if (parameter == nullptr) {
+        std::string known;
+        for (const Parameter& each : holder->parameters) {
+            known += " " + std::string(each.key);
+        }
+        return Problem{"", 0, "--set " + id, "\"" + key + "\"", "one of" + known};
+    }
+    const auto value = parse_value(*parameter, text);
+    if (!value || refusal_of(*parameter, *value)) {
+        return Problem{"", 0, "--set " + id + "." + key, text, expectation_of(*parameter)};
+    }
+    effect = with_value(effect, id, *parameter, *value);
+    return std::nullopt;
+}
+
+class Progress {
+  public:
+    explicit Progress(uint64_t steps) : steps_(steps), shown_(isatty(STDERR_FILENO) != 0) {}
+    ~Progress()
+    {
+        if (shown_) {
+            std::cerr << "\r\x1b[K";
+        }
+    }
+    void at(uint64_t step) const
+    {
+        if (shown_ && step % 30 == 0) {
+            std::cerr << "\rstep " << step << " of " << steps_ << std::flush;
+        }
+    }
+
+  private:
+    uint64_t steps_;
+    bool shown_;
+};
+
+std::optional<Problem> write_outputs(const Simulation& simulation, const RunOptions& options)
+{
+    if (!options.particles.empty()) {
+        if (auto problem = write_ply(simulation, options.particles)) {
+            return problem;
+        }
+    }
+    if (!options.picture.empty()) {
+        Frame frame;
+        simulation.write_frame(frame);
+        Renderer renderer;
+        Picture picture;
+        const Effect& effect = *simulation.effect();
+        do {
+            renderer.draw(frame, effect, camera_of(effect.stage), options.width, options.height, picture);
+        } while (!renderer.is_settled());
+        return write_png(picture, options.picture);
+    }
+    return std::nullopt;
+}
+
+} // namespace
+
+int check_effect(const std::string& path)
+{
+    const ReadResult read = read_effect(path);
+    if (!read.is_sound()) {
+        return refuse(read.problems);
+    }
+    std::cout << path << ": fine, " << read.effect->elements.size() << " elements\n";
+    return exit_fine;
+}
+
+int run_effect(const RunOptions& options)
+{
+    ReadResult read = read_effect(options.effect);
+    if (!read.is_sound()) {
+        return refuse(read.problems);
+    }
+    Effect effect = std::move(*read.effect);
+    if (options.seed) {
+        effect.seed = *options.seed;
+    }
+    for (const std::string& setting : options.set) {
+        if (const auto problem = apply_setting(setting, effect)) {
+            return refuse({*problem});
+        }
+    }
+
+    std::optional<tbb::global_control> limit;
+    if (options.threads > 0) {
+        limit.emplace(tbb::global_control::max_allowed_parallelism, size_t(options.threads));
+    }
+    Simulation simulation;
+    simulation.set_effect(std::make_shared<const Effect>(std::move(effect)));
+    const auto steps_of = [&](double seconds) { return uint64_t(std::llround(seconds / simulation.step_s())); };
+    const uint64_t steps = options.frames ? uint64_t(*options.frames) : steps_of(options.seconds);
+    const uint64_t output_step = options.at ? steps_of(*options.at) : steps;
+    if (output_step > steps) {
+        return refuse({{"", 0, "--at", text_of(float(*options.at)) + " s", "a time within the run"}});
+    }
+
+    Report report(*simulation.effect());
+    const Progress progress(steps);
+    for (uint64_t step = 0;; ++step) {
+        if (step == output_step) {
+            if (const auto problem = write_outputs(simulation, options)) {
+                return refuse({*problem});
+            }
+        }
+        if (step == steps) {
+            break;
+        }
+        simulation.step();
+        report.add(simulation);
+        progress.at(step);
+    }
+    if (!options.report.empty()) {
+        const auto problem = write_file(options.report, [&](std::ostream& stream) {
+            options.report.ends_with(".csv") ? report.write_csv(stream) : report.write_json(stream);
+        });
+        if (problem) {
+            return refuse({*problem});
+        }
+    }
+    report.write_summary(std::cout);
+    return options.enforce && report.is_over_budget() ? exit_over_budget : exit_fine;
+}
+
+} // namespace ember

@@ -1,0 +1,61 @@
+// Curves and colour ramps: a handful of points for the artist, a table for the machine.
+#pragma once
+
+#include "kernels/vec3.h"
+
+#include <array>
+#include <vector>
+
+namespace ember {
+
+/// A smooth curve through points in order of time. Slopes are chosen so that the curve never overshoots its points
+/// (F. N. Fritsch, R. E. Carlson, "Monotone Piecewise Cubic Interpolation", 1980); outside it is constant.
+struct Curve {
+    struct Point {
+        float time = 0; // 0..1
+        float value = 0;
+        bool operator==(const Point&) const = default;
+    };
+
+    std::vector<Point> points = {{0, 1}};
+    bool operator==(const Curve&) const = default;
+
+    /// The value at `time`. Needs at least one point.
+    float at(float time) const;
+};
+
+/// Linear-light colour with opacity. Components may exceed 1: such a colour glows.
+struct Colour {
+    float red = 1, green = 1, blue = 1, alpha = 1;
+    bool operator==(const Colour&) const = default;
+};
+
+/// Colours at times 0..1, in order; between them colour is mixed in linear light.
+struct Ramp {
+    struct Stop {
+        float time = 0; // 0..1
+        Colour colour;
+        bool operator==(const Stop&) const = default;
+    };
+
+    std::vector<Stop> stops = {{0, {}}};
+    bool operator==(const Ramp&) const = default;
+
+    /// The colour at `time`. Needs at least one stop.
+    Colour at(float time) const;
+};
+
+/// Values at 256 even times from 0 to 1: what a curve or ramp is sampled into once per edit.
+template <class T>
+struct LifeTable {
+    static constexpr int size = 256;
+    std::array<T, size> values{};
+
+    /// The nearest entry; `share` of life in 0..1.
+    const T& at(float share) const { return values[size_t(share * (size - 1) + 0.5f)]; }
+};
+
+LifeTable<float> sampled(const Curve& curve);
+LifeTable<Colour> sampled(const Ramp& ramp);
+
+} // namespace ember

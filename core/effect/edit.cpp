@@ -1,0 +1,212 @@
+#include "core/effect/edit.h"
+
+#include <algorithm>
+#include <cctype>
+
+namespace ember {
+
+namespace {
+
+Element& element_in(Effect& effect, std::string_view id)
+{
+    return *std::find_if(effect.elements.begin(), effect.elements.end(),
+                         [id](const Element& element) { return element.id == id; });
+}
+
+// A place to write to for a holder of this effect, which is ours to change.
+void* object_in(Effect& effect, std::string_view holder_id)
+{
+    return const_cast<void*>(find_holder(effect, holder_id)->object);
+}
+
+bool is_source(const Element& element)
+{
+    return family_of(element.body) == Family::source;
+}
+
+bool is_taken(const Effect& effect, std::string_view id)
+{
+    return find_holder(effect, id).has_value();
+}
+
+// Lower-case words joined by hyphens, made unique by a number.
+std::string free_id(const Effect& effect, std::string_view name)
+{
+    std::string stem;
+    for (const char c : name) {
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0) {
+            stem += char(std::tolower(static_cast<unsigned char>(c)));
+        } else if (!stem.empty() && stem.back() != '-') {
+            stem += '-';
+        }
+    }
+    while (!stem.empty() && stem.back() == '-') {
+        stem.pop_back();
+    }
+    if (stem.empty()) {
+        stem = "element";
+    }
+    std::string id = stem;
+    for (int number = 2; is_taken(effect, id); ++number) {
+        id = stem + "-" + std::to_string(number);
+    }
+    return id;
+}
+
+void set_link(Element& influence, std::string_view source_id, float weight)
+{
+    for (Link& link : influence.links) {
+        if (link.source == source_id) {
+            link.weight = weight;
+            return;
+        }
+    }
+    influence.links.push_back({std::string(source_id), weight});
+}
+
+void insert_behind_family(Effect& effect, Element element)
+{
+    const Family family = family_of(element.body);
+    const auto last = std::find_if(effect.elements.rbegin(), effect.elements.rend(), [family](const Element& other) {
+        return family_of(other.body) <= family;
+    });
+    effect.elements.insert(last.base(), std::move(element));
+}
+
+bool is_used(const Effect& effect, std::string_view look_id)
+{
+    return std::any_of(effect.elements.begin(), effect.elements.end(), [look_id](const Element& element) {
+        const auto* emitter = std::get_if<Emitter>(&element.body);
+        return emitter != nullptr && emitter->look == look_id;
+    });
+}
+
+} // namespace
+
+Effect with_value(const Effect& effect, std::string_view holder_id, const Parameter& parameter, const Value& value)
+{
+    Effect edited = effect;
+    parameter.set(object_in(edited, holder_id), value);
+    return edited;
+}
+
+std::string free_name(const Effect& effect, std::string_view wish)
+{
+    std::string name(wish);
+    const auto taken = [&](const Element& element) { return element.name == name; };
+    for (int number = 2; std::any_of(effect.elements.begin(), effect.elements.end(), taken); ++number) {
+        name = std::string(wish) + " " + std::to_string(number);
+    }
+    return name;
+}
+
+Effect with_new_element(const Effect& effect, const ElementType& type, std::string& id)
+{
+    Effect edited = effect;
+    Element element;
+    element.name = free_name(effect, type.label);
+    element.id = id = free_id(effect, element.name);
+    element.body = type.prototype;
+
+    if (auto* emitter = std::get_if<Emitter>(&element.body)) {
+        Look look = starter_effect().looks.front();
+        look.name = element.name + " look";
+        look.id = emitter->look = free_id(effect, look.name);
+        edited.looks.push_back(std::move(look));
+    }
+    for (Element& other : edited.elements) {
+        if (is_source(element) && !is_source(other)) {
+            set_link(other, element.id, 1);
+        } else if (is_source(other) && !is_source(element)) {
+            set_link(element, other.id, 1);
+        }
+    }
+    insert_behind_family(edited, std::move(element));
+    return edited;
+}
+
+Effect with_duplicate(const Effect& effect, std::string_view element_id, std::string& id)
+{
+    Effect edited = effect;
+    const auto original = std::find_if(edited.elements.begin(), edited.elements.end(),
+                                       [&](const Element& element) { return element.id == element_id; });
+    Element copy = *original;
+    copy.name = free_name(effect, original->name);
+    copy.id = id = free_id(effect, copy.name);
+    if (is_source(copy)) {
+        for (Element& influence : edited.elements) {
+            if (const Link* link = find_link(influence, element_id)) {
+                set_link(influence, copy.id, link->weight);
+            }
+        }
+    }
+    edited.elements.insert(original + 1, std::move(copy));
+    return edited;
+}
+
+Effect without_element(const Effect& effect, std::string_view element_id)
+{
+    Effect edited = effect;
+    std::string look;
+    if (const auto* emitter = std::get_if<Emitter>(&element_in(edited, element_id).body)) {
+        look = emitter->look;
+    }
+    std::erase_if(edited.elements, [&](const Element& element) { return element.id == element_id; });
+    for (Element& element : edited.elements) {
+        std::erase_if(element.links, [&](const Link& link) { return link.source == element_id; });
+    }
+    if (!look.empty() && !is_used(edited, look)) {
+        std::erase_if(edited.looks, [&](const Look& other) { return other.id == look; });
+    }
+    return edited;
+}
+
+Effect with_name(const Effect& effect, std::string_view element_id, std::string name)
+{
+    Effect edited = effect;
+    element_in(edited, element_id).name = std::move(name);
+    return edited;
+}
+
+Effect with_effect_name(const Effect& effect, std::string name)
+{
+    Effect edited = effect;
+    edited.name = std::move(name);
+    return edited;
+}
+
+Effect with_seed(const Effect& effect, uint32_t seed)
+{
+    Effect edited = effect;
+    edited.seed = seed;
+    return edited;
+}
+
+Effect with_muted(const Effect& effect, std::string_view element_id, bool muted)
+{
+    Effect edited = effect;
+    element_in(edited, element_id).muted = muted;
+    return edited;
+}
+
+Effect with_solo(const Effect& effect, std::string_view element_id, bool solo)
+{
+    Effect edited = effect;
+    element_in(edited, element_id).solo = solo;
+    return edited;
+}
+
+Effect with_link(const Effect& effect, std::string_view influence_id, std::string_view source_id,
+                 std::optional<float> weight)
+{
+    Effect edited = effect;
+    Element& influence = element_in(edited, influence_id);
+    if (weight) {
+        set_link(influence, source_id, *weight);
+    } else {
+        std::erase_if(influence.links, [&](const Link& link) { return link.source == source_id; });
+    }
+    return edited;
+}
+
+} // namespace ember

@@ -1,0 +1,88 @@
+#include "core/effect/effect.h"
+
+#include <algorithm>
+
+namespace ember {
+
+namespace {
+
+template <class Items>
+auto find_by_id(const Items& items, std::string_view id) -> decltype(&items.front())
+{
+    const auto found = std::find_if(items.begin(), items.end(), [id](const auto& item) { return item.id == id; });
+    return found == items.end() ? nullptr : &*found;
+}
+
+bool is_source(const Element& element)
+{
+    return family_of(element.body) == Family::source;
+}
+
+} // namespace
+
+const Element* find_element(const Effect& effect, std::string_view id)
+{
+    return find_by_id(effect.elements, id);
+}
+
+const Look* find_look(const Effect& effect, std::string_view id)
+{
+    return find_by_id(effect.looks, id);
+}
+
+const Link* find_link(const Element& influence, std::string_view source_id)
+{
+    for (const Link& link : influence.links) {
+        if (link.source == source_id) {
+            return &link;
+        }
+    }
+    return nullptr;
+}
+
+Family family_of(const ElementBody& body)
+{
+    struct {
+        Family operator()(const Emitter&) const { return Family::source; }
+        Family operator()(const Gravity&) const { return Family::force; }
+        Family operator()(const Wind&) const { return Family::force; }
+        Family operator()(const Drag&) const { return Family::force; }
+        Family operator()(const Turbulence&) const { return Family::force; }
+        Family operator()(const Surface&) const { return Family::collider; }
+    } family;
+    return std::visit(family, body);
+}
+
+bool is_active(const Effect& effect, const Element& element)
+{
+    if (element.muted) {
+        return false;
+    }
+    const bool others_soloed =
+        std::any_of(effect.elements.begin(), effect.elements.end(), [&](const Element& other) {
+            return other.solo && is_source(other) == is_source(element);
+        });
+    return element.solo || !others_soloed;
+}
+
+Effect starter_effect()
+{
+    Effect effect;
+    Look look;
+    look.id = "soft-dots";
+    look.name = "Soft dots";
+    look.size_over_life.points = {{0, 0.4f}, {0.2f, 1}, {1, 0}};
+    look.colour_over_life.stops = {{0, {1, 0.62f, 0.3f, 1}}, {1, {0.9f, 0.2f, 0.05f, 0}}};
+    look.glow = 2;
+    effect.looks.push_back(look);
+
+    Emitter emitter;
+    emitter.look = look.id;
+    effect.elements.push_back({.id = "emitter", .name = "Emitter", .body = emitter});
+    effect.elements.push_back(
+        {.id = "gravity", .name = "Gravity", .body = Gravity{.strength = 2}, .links = {{"emitter", 1}}});
+    effect.elements.push_back({.id = "ground", .name = "Ground", .body = Plane{}, .links = {{"emitter", 1}}});
+    return effect;
+}
+
+} // namespace ember

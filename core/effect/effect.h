@@ -1,0 +1,100 @@
+// The effect: the whole document as one value. An edit makes a new one (edit.h), undo is the old pointer.
+#pragma once
+
+#include "core/effect/element.h"
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace ember {
+
+enum class Blend { add, over };
+
+/// How particles are drawn. Several sources may share one look.
+struct Look {
+    std::string id;
+    std::string name;
+    Blend blend = Blend::add;
+    Curve size_over_life;
+    Ramp colour_over_life;
+    float glow = 1;
+    float opacity = 1;
+    float edge = 1;
+    float surface_fade = 0.05f;
+    float lit = 0;
+    std::string unknown;
+    std::string unknown_parameters;
+    bool operator==(const Look&) const = default;
+};
+
+/// Light, background, camera and finishing.
+struct Stage {
+    float sun_azimuth = 40;
+    float sun_height = 35;
+    Colour sun_colour = {1, 0.86f, 0.68f, 1};
+    float sun_strength = 3;
+    Colour sky_top = {0.012f, 0.022f, 0.034f, 1};
+    Colour sky_horizon = {0.06f, 0.085f, 0.1f, 1};
+    float sky_strength = 1;
+    float mist = 0.02f;
+
+    Vec3 camera_target = {0, 1, 0};
+    float camera_distance = 7;
+    float camera_azimuth = 20;
+    float camera_height = 12;
+    float field_of_view = 40;
+
+    float exposure = 0;
+    float bloom = 0.35f;
+    float bloom_threshold = 1;
+    float bloom_radius = 0.5f;
+    float contrast = 1;
+    std::string unknown;
+    bool operator==(const Stage&) const = default;
+};
+
+/// Limits that the artist works against.
+struct Budget {
+    float frame_ms = 1000.0f / 60.0f;
+    int particles = 60000;
+    float memory_mb = 256;
+    std::string unknown;
+    bool operator==(const Budget&) const = default;
+};
+
+struct Effect {
+    std::string name = "Untitled";
+    uint32_t seed = 1;
+    std::vector<Element> elements; // in the order of the board
+    std::vector<Look> looks;
+    Stage stage;
+    Budget budget;
+    std::string unknown;
+    bool operator==(const Effect&) const = default;
+};
+
+using EffectPtr = std::shared_ptr<const Effect>;
+
+/// Whole-document limits, checked before anything is allocated.
+constexpr size_t most_elements = 256;
+constexpr int64_t most_particles = 16'000'000;
+
+/// The element or look with this id, or nullptr.
+const Element* find_element(const Effect& effect, std::string_view id);
+const Look* find_look(const Effect& effect, std::string_view id);
+
+/// The weight of the link from an influence to a source; nothing where they are not linked.
+const Link* find_link(const Element& influence, std::string_view source_id);
+
+Family family_of(const ElementBody& body);
+
+/// False if the element is muted, or if others of its side of the board (sources, influences) are soloed and it is not.
+bool is_active(const Effect& effect, const Element& element);
+
+/// An effect with ground, gravity and one emitter: what "new" gives.
+Effect starter_effect();
+
+} // namespace ember

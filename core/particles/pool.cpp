@@ -1,0 +1,162 @@
+#include "core/particles/pool.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace ember {
+
+namespace {
+
+// Runs `move` over each of a block's arrays and the same array of another.
+void each_array(ParticleBlock& to, const ParticleBlock& from, auto move)
+{
+    move(to.x, from.x);
+    move(to.y, from.y);
+    move(to.z, from.z);
+    move(to.vx, from.vx);
+    move(to.vy, from.vy);
+    move(to.vz, from.vz);
+    move(to.age, from.age);
+    move(to.lifetime, from.lifetime);
+    move(to.size, from.size);
+    move(to.number, from.number);
+}
+
+// Appends `count` particles of `from`, beginning at `first`.
+void append_range(ParticleBlock& to, const ParticleBlock& from, int first, int count)
+{
+    each_array(to, from, [&](auto* target, const auto* source) {
+        std::copy_n(source + first, count, target + to.count);
+    });
+    to.count += count;
+}
+
+void drop_front(ParticleBlock& block, int count)
+{
+    each_array(block, block, [&](auto* target, const auto* source) {
+        std::copy(source + count, source + block.count, target);
+    });
+    block.count -= count;
+}
+
+// Blocks in a row that are merged into one less if they fit: full blocks stay at least (run - 1) / run full, and nothing
+// is moved twice without deaths in between.
+constexpr size_t merge_run = 4;
+
+} // namespace
+
+std::unique_ptr<ParticleBlock> ParticlePool::fresh_block()
+{
+    if (spare_.empty()) {
+        return std::make_unique<ParticleBlock>();
+    }
+    auto block = std::move(spare_.back());
+    spare_.pop_back();
+    block->count = 0;
+    return block;
+}
+
+void ParticlePool::append(const ParticleBlock& newborns)
+{
+    int done = 0;
+    while (done < newborns.count) {
+        if (blocks_.empty() || blocks_.back()->count == block_size) {
+            blocks_.push_back(fresh_block());
+        }
+        ParticleBlock& last = *blocks_.back();
+        const int fits = std::min(block_size - last.count, newborns.count - done);
+        append_range(last, newborns, done, fits);
+        done += fits;
+    }
+}
+
+void ParticlePool::give_birth(const SourceProgram& program, double step_s, const BlockKernels& kernels)
+{
+    const double before = owed_;
+    owed_ += program.rate * step_s;
+    const auto due = uint64_t(owed_);
+    owed_ -= double(due);
+
+    const uint64_t room = program.capacity - std::min(program.capacity, live_);
+    const uint64_t births = std::min(due, room);
+    refused_ += due - births;
+
+    ParticleBlock newborns;
+    alignas(64) float waits[block_size] = {};
+    for (uint64_t done = 0; done < births; done += uint64_t(newborns.count)) {
+        const int count = int(std::min<uint64_t>(births - done, block_size));
+        for (int i = 0; i < count; ++i) {
+            // The moment at which the running sum of births passed the next whole number.
+            const double moment = (double(done + uint64_t(i)) + 1 - before) / program.rate;
+            waits[i] = float(-std::clamp(moment, 0.0, step_s));
+        }
+        kernels.give_birth(program.birth, uint32_t(born_ + done), count, waits, newborns);
+        append(newborns);
+    }
+    // Refused births take their numbers with them: what others look like does not depend on the capacity.
+    born_ += due;
+    live_ += births;
+}
+
+void ParticlePool::bury(ParticleBlock& block)
+{
+    const auto lives = [&block](int i) { return block.age[i] < block.lifetime[i]; };
+    int first_dead = 0;
+    while (first_dead < block.count && lives(first_dead)) {
+        ++first_dead;
+    }
+    if (first_dead == block.count) {
+        return;
+    }
+    int survivors[block_size];
+    int count = 0;
+    for (int i = first_dead + 1; i < block.count; ++i) {
+        survivors[count] = i;
+        count += lives(i) ? 1 : 0;
+    }
+    each_array(block, block, [&](auto* target, const auto* source) {
+        for (int i = 0; i < count; ++i) {
+            target[first_dead + i] = source[survivors[i]];
+        }
+    });
+    block.count = first_dead + count;
+}
+
+void ParticlePool::close_ranks()
+{
+    for (size_t first = 0; first < blocks_.size(); ++first) {
+        const size_t last = std::min(first + merge_run, blocks_.size());
+        int total = 0;
+        for (size_t i = first; i < last; ++i) {
+            total += blocks_[i]->count;
+        }
+        if (total > int(last - first - 1) * block_size) {
+            continue;
+        }
+        // Fill each block of the run from the ones behind it; the last ends up empty.
+        for (size_t i = first; i + 1 < last; ++i) {
+            for (size_t j = i + 1; j < last && blocks_[i]->count < block_size; ++j) {
+                const int moved = std::min(block_size - blocks_[i]->count, blocks_[j]->count);
+                append_range(*blocks_[i], *blocks_[j], 0, moved);
+                drop_front(*blocks_[j], moved);
+            }
+        }
+    }
+    const auto is_empty = [](const auto& block) { return block->count == 0; };
+    for (auto& block : blocks_) {
+        if (is_empty(block) && spare_.size() < 8) {
+            spare_.push_back(std::move(block));
+        }
+    }
+    std::erase_if(blocks_, [&](const auto& block) { return !block || is_empty(block); });
+    live_ = std::accumulate(blocks_.begin(), blocks_.end(), size_t(0),
+                            [](size_t sum, const auto& block) { return sum + size_t(block->count); });
+}
+
+void ParticlePool::clear()
+{
+    *this = ParticlePool();
+}
+
+} // namespace ember

@@ -1,0 +1,51 @@
+// The particles of one source.
+#pragma once
+
+#include "core/particles/block.h"
+#include "core/particles/block_kernels.h"
+#include "core/particles/program.h"
+
+#include <cstdint>
+#include <memory>
+#include <vector>
+
+namespace ember {
+
+/// Blocks in order of birth. Deaths are closed up inside each block, so live particles never change their order; blocks that
+/// have thinned out are merged with their neighbours.
+class ParticlePool {
+  public:
+    using Blocks = std::vector<std::unique_ptr<ParticleBlock>>;
+
+    /// Births of a step of `step_s`: rate times time, to the particle, each at its own moment within the step. What does
+    /// not fit into the capacity is refused and counted.
+    void give_birth(const SourceProgram& program, double step_s, const BlockKernels& kernels);
+
+    /// Takes the dead out of one block, keeping the order of the others.
+    static void bury(ParticleBlock& block);
+
+    /// Merges runs of thin blocks. To be called once a step, after the deaths.
+    void close_ranks();
+
+    void clear();
+
+    Blocks& blocks() { return blocks_; }
+    const Blocks& blocks() const { return blocks_; }
+    size_t live() const { return live_; }
+    uint64_t born() const { return born_; }
+    uint64_t refused() const { return refused_; }
+    size_t bytes() const { return (blocks_.size() + spare_.size()) * sizeof(ParticleBlock); }
+
+  private:
+    std::unique_ptr<ParticleBlock> fresh_block();
+    void append(const ParticleBlock& newborns);
+
+    Blocks blocks_;
+    Blocks spare_; // a few empty ones to reuse
+    size_t live_ = 0;
+    double owed_ = 0; // births due, as a fraction
+    uint64_t born_ = 0;
+    uint64_t refused_ = 0;
+};
+
+} // namespace ember

@@ -1,0 +1,27 @@
+// What a step cost and what it holds, for each element. Figures here are measured, never estimated.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <vector>
+
+namespace ember {
+
+struct ElementMeter {
+    double ms = 0;        // of the step's wall-clock time
+    size_t live = 0;      // particles of a source
+    uint64_t born = 0;    // since the start
+    uint64_t refused = 0; // births that the capacity did not allow, since the start
+};
+
+struct Meters {
+    double births_ms = 0; // births and deaths
+    double forces_ms = 0; // forces and motion
+    double collision_ms = 0;
+    double step_ms = 0; // the whole step; the three parts add up to nearly all of it
+    size_t particles = 0;
+    size_t bytes = 0;                   // held for particles
+    std::vector<ElementMeter> elements; // in the order of Effect::elements
+};
+
+} // namespace ember

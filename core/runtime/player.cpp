@@ -1,0 +1,126 @@
+#include "core/runtime/player.h"
+
+#include <chrono>
+
+namespace ember {
+
+Player::Player(std::function<void()> on_frame, Isa isa)
+    : on_frame_(std::move(on_frame)), simulation_(isa), thread_([this] { run(); })
+{
+}
+
+Player::~Player()
+{
+    {
+        const std::lock_guard lock(mutex_);
+        stop_ = true;
+    }
+    wake_.notify_one();
+    thread_.join();
+}
+
+void Player::set_effect(EffectPtr effect)
+{
+    {
+        const std::lock_guard lock(mutex_);
+        newest_ = std::move(effect);
+    }
+    wake_.notify_one();
+}
+
+void Player::play()
+{
+    {
+        const std::lock_guard lock(mutex_);
+        playing_ = true;
+    }
+    wake_.notify_one();
+}
+
+void Player::pause()
+{
+    const std::lock_guard lock(mutex_);
+    playing_ = false;
+}
+
+bool Player::is_playing() const
+{
+    const std::lock_guard lock(mutex_);
+    return playing_;
+}
+
+void Player::step_once()
+{
+    {
+        const std::lock_guard lock(mutex_);
+        playing_ = false;
+        ++single_steps_;
+    }
+    wake_.notify_one();
+}
+
+void Player::rewind()
+{
+    {
+        const std::lock_guard lock(mutex_);
+        rewind_ = true;
+    }
+    wake_.notify_one();
+}
+
+void Player::run()
+{
+    using Clock = std::chrono::steady_clock;
+    const auto step_time = std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(simulation_.step_s()));
+    Clock::time_point due = Clock::now();
+    bool was_playing = false;
+
+    std::unique_lock lock(mutex_);
+    while (!stop_) {
+        const auto has_order = [this] { return stop_ || rewind_ || single_steps_ > 0 || newest_; };
+        if (!playing_ || (!newest_ && !simulation_.effect())) {
+            wake_.wait(lock, [&] { return has_order() || (playing_ && simulation_.effect()); });
+        } else if (was_playing) {
+            wake_.wait_until(lock, due, [&] { return stop_ || rewind_ || !playing_; });
+        }
+        if (stop_) {
+            return;
+        }
+        const bool changed = newest_ != nullptr || rewind_;
+        if (newest_) {
+            simulation_.set_effect(std::move(newest_));
+            newest_.reset();
+        }
+        const bool rewinds = rewind_;
+        rewind_ = false;
+        const bool steps = simulation_.effect() && (playing_ || single_steps_ > 0);
+        single_steps_ -= single_steps_ > 0 ? 1 : 0;
+        if (playing_ && !was_playing) {
+            due = Clock::now();
+        }
+        was_playing = playing_;
+        lock.unlock();
+
+        if (rewinds) {
+            simulation_.rewind();
+        }
+        if (steps) {
+            simulation_.step();
+            // A step that comes late is not caught up with: the effect runs slower, it never stalls.
+            due = std::max(due + step_time, Clock::now() - step_time);
+        }
+        if (simulation_.effect() && (steps || changed)) {
+            publish();
+        }
+        lock.lock();
+    }
+}
+
+void Player::publish()
+{
+    simulation_.write_frame(frames_.back());
+    frames_.publish();
+    on_frame_();
+}
+
+} // namespace ember

@@ -1,0 +1,58 @@
+// A simulation on its own thread, in step with the clock.
+//
+// Whoever owns a player tells it what to do and never waits for it; frames come back through a triple buffer.
+#pragma once
+
+#include "core/base/triple_buffer.h"
+#include "core/runtime/simulation.h"
+
+#include <condition_variable>
+#include <functional>
+#include <memory>
+#include <mutex>
+#include <thread>
+
+namespace ember {
+
+class Player {
+  public:
+    /// `on_frame` is called on the player's thread after each new frame; it must return quickly.
+    explicit Player(std::function<void()> on_frame, Isa isa = best_isa());
+    ~Player();
+    Player(const Player&) = delete;
+    Player& operator=(const Player&) = delete;
+
+    /// The newest effect wins; it is taken at the start of a step. While paused a frame is made at once.
+    void set_effect(EffectPtr effect);
+    void play();
+    void pause();
+    bool is_playing() const;
+    /// One step, then pause.
+    void step_once();
+    /// Back to time zero; goes on playing if it was.
+    void rewind();
+
+    /// For one reading thread: true if frame() is newer than before.
+    bool take_frame() { return frames_.take(); }
+    const Frame& frame() const { return frames_.front(); }
+
+  private:
+    void run();
+    void publish();
+
+    std::function<void()> on_frame_;
+    Simulation simulation_;
+    TripleBuffer<Frame> frames_;
+
+    mutable std::mutex mutex_;
+    std::condition_variable wake_;
+    EffectPtr newest_;
+    bool playing_ = false;
+    bool rewind_ = false;
+    bool stop_ = false;
+    int single_steps_ = 0;
+
+    std::thread thread_;
+};
+
+} // namespace ember

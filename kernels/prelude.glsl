@@ -1,0 +1,25 @@
+#version 450
+// The GLSL side of the language that kernels are written in (prelude_cpp.h is the other side).
+
+#define KERNEL
+#define KERNEL_CONST const
+#define IN(type) in type
+#define INOUT(type) inout type
+
+#define real float
+#define rvec3 vec3
+#define kuint uint
+#define kmask bool
+#define uni float
+#define uni3 vec3
+#define unint int
+#define unuint uint
+
+float sel(bool mask, float a, float b) { return mask ? a : b; }
+vec3 sel3(bool mask, vec3 a, vec3 b) { return mask ? a : b; }
+bool both(bool a, bool b) { return a && b; }
+bool either(bool a, bool b) { return a || b; }
+uint to_kuint(float whole) { return uint(int(whole)); }
+float to_real(uint small) { return float(small); }
+vec3 every_lane(vec3 v) { return v; }
+vec3 floor3(vec3 v) { return floor(v); }

@@ -1,0 +1,37 @@
+#include "render/camera.h"
+
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+
+namespace {
+constexpr float radians = std::numbers::pi_v<float> / 180;
+}
+
+Vec3 direction_from(float azimuth, float height)
+{
+    const float a = azimuth * radians;
+    const float h = height * radians;
+    return {std::sin(a) * std::cos(h), std::sin(h), std::cos(a) * std::cos(h)};
+}
+
+Camera camera_of(const Stage& stage)
+{
+    return {stage.camera_target, stage.camera_distance, stage.camera_azimuth, stage.camera_height,
+            stage.field_of_view};
+}
+
+ViewAxes axes_of(const Camera& camera)
+{
+    ViewAxes view;
+    const Vec3 back = direction_from(camera.azimuth, camera.height);
+    view.eye = camera.target + back * camera.distance;
+    view.forward = -back;
+    view.right = normalized(cross(view.forward, {0, 1, 0}), {1, 0, 0});
+    view.up = cross(view.right, view.forward);
+    view.focal = 1 / std::tan(camera.field_of_view * radians / 2);
+    return view;
+}
+
+} // namespace ember

@@ -1,0 +1,31 @@
+// Where the picture is taken from.
+#pragma once
+
+#include "core/effect/effect.h"
+#include "kernels/vec3.h"
+
+namespace ember {
+
+/// A camera that orbits a target. Angles in degrees, lengths in metres.
+struct Camera {
+    Vec3 target = {0, 1, 0};
+    float distance = 7;
+    float azimuth = 20; // about the vertical; 0 looks from +z
+    float height = 12;  // above the target
+    float field_of_view = 40; // vertical
+    bool operator==(const Camera&) const = default;
+};
+
+Camera camera_of(const Stage& stage);
+
+/// The camera's axes (length 1), its place, and the picture's scale.
+struct ViewAxes {
+    Vec3 eye, right, up, forward;
+    float focal = 1; // distance of the picture plane in units of half the picture's height
+};
+ViewAxes axes_of(const Camera& camera);
+
+/// The direction (length 1) from which light of this azimuth and height (degrees) comes.
+Vec3 direction_from(float azimuth, float height);
+
+} // namespace ember

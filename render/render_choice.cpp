@@ -1,0 +1,27 @@
+#include "render/render_kernels.h"
+
+namespace ember {
+
+namespace v2 {
+extern const RenderKernels render_set;
+}
+namespace avx2 {
+extern const RenderKernels render_set;
+}
+
+const RenderKernels& render_kernels(Isa isa)
+{
+    return isa == Isa::avx2 ? avx2::render_set : v2::render_set;
+}
+
+void LightPlanes::resize(int new_width, int new_height)
+{
+    width = new_width;
+    height = new_height;
+    stride = (new_width + 15) / 16 * 16;
+    for (FloatPlane* plane : {&red, &green, &blue}) {
+        plane->resize(size_t(stride) * size_t(new_height));
+    }
+}
+
+} // namespace ember

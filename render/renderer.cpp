@@ -1,0 +1,439 @@
+#include "render/renderer.h"
+
+#include "core/base/stopwatch.h"
+#include "core/particles/program.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+constexpr int tile_size = 64; // pixels; a tile's light and depth stay in a core's second-level cache
+constexpr size_t chunk_size = 4096;
+constexpr float nearest_m = 0.02f;
+constexpr float smallest_radius = 0.75f; // pixels; smaller dots are dimmed instead
+
+Vec3 rgb(const Colour& colour)
+{
+    return {colour.red, colour.green, colour.blue};
+}
+
+int tiles_across(const LightPlanes& light)
+{
+    return (light.width + tile_size - 1) / tile_size;
+}
+
+int tiles_down(const LightPlanes& light)
+{
+    return (light.height + tile_size - 1) / tile_size;
+}
+
+// The colliders that are to be seen, as the rays need them.
+struct StageParts {
+    std::vector<StagePlane> planes;
+    std::vector<StageBox> boxes;
+};
+
+Axes axes_of(const Box& box)
+{
+    return turned_axes(box.turn);
+}
+
+StageParts parts_of(const std::vector<ElementBody>& colliders)
+{
+    StageParts parts;
+    for (const ElementBody& body : colliders) {
+        if (const auto* plane = std::get_if<Plane>(&body)) {
+            parts.planes.push_back({plane->position, normalized(plane->normal), rgb(plane->colour)});
+        } else if (const auto* box = std::get_if<Box>(&body)) {
+            const Axes axes = axes_of(*box);
+            parts.boxes.push_back({box->position, axes.x, axes.y, axes.z, box->size * 0.5f, rgb(box->colour)});
+        }
+    }
+    return parts;
+}
+
+std::vector<ElementBody> seen_colliders(const Effect& effect)
+{
+    std::vector<ElementBody> colliders;
+    for (const Element& element : effect.elements) {
+        const bool visible = std::visit(
+            [](const auto& body) {
+                if constexpr (std::is_base_of_v<Surface, std::remove_cvref_t<decltype(body)>>) {
+                    return body.visible;
+                } else {
+                    return false;
+                }
+            },
+            element.body);
+        if (visible && is_active(effect, element)) {
+            colliders.push_back(element.body);
+        }
+    }
+    return colliders;
+}
+
+// A look, prepared for a frame: tables with glow, opacity and the stage's light already inside.
+struct PreparedLook {
+    LifeTable<float> sizes;
+    LifeTable<Colour> colours;
+    float cover = 0;
+    float sharpness = 1;
+    float fade = 1e6f;
+};
+
+PreparedLook prepared(const Look& look, const Stage& stage)
+{
+    PreparedLook result;
+    result.sizes = sampled(look.size_over_life);
+    result.colours = sampled(look.colour_over_life);
+    result.cover = look.blend == Blend::over ? 1.0f : 0.0f;
+    result.sharpness = 1 / std::max(look.edge, 0.05f);
+    result.fade = 1 / std::max(look.surface_fade, 1e-4f);
+
+    // A small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert, averaged).
+    const Vec3 sky = (rgb(stage.sky_top) + rgb(stage.sky_horizon)) * (0.5f * stage.sky_strength);
+    const Vec3 light = sky + rgb(stage.sun_colour) * (0.25f * stage.sun_strength);
+    const Vec3 tint = Vec3{1, 1, 1} * (1 - look.lit) + light * look.lit;
+    for (Colour& colour : result.colours.values) {
+        colour.red *= look.glow * tint.x;
+        colour.green *= look.glow * tint.y;
+        colour.blue *= look.glow * tint.z;
+        colour.alpha *= look.opacity;
+    }
+    return result;
+}
+
+struct Projection {
+    ViewAxes view;
+    float pixels; // focal length
+    float middle_x, middle_y;
+    float right, bottom;
+};
+
+// Appends the sprite of a particle if any of it is in the picture.
+void project(const FrameParticle& particle, float largest_size, const PreparedLook& look, const Projection& to,
+             std::vector<Sprite>& out)
+{
+    const Vec3 away = Vec3{particle.x, particle.y, particle.z} - to.view.eye;
+    const float depth = dot(away, to.view.forward);
+    if (!(depth > nearest_m)) {
+        return;
+    }
+    const float scale = to.pixels / depth;
+    const float share = float(particle.age_share) / 65535;
+    const float size = float(particle.size_share) / 65535 * largest_size * look.sizes.at(share);
+    const float true_radius = 0.5f * size * scale;
+    const float radius = std::max(true_radius, smallest_radius);
+    const float x = to.middle_x + dot(away, to.view.right) * scale;
+    const float y = to.middle_y - dot(away, to.view.up) * scale;
+    const Colour& colour = look.colours.at(share);
+    const float dimmed = true_radius / radius;
+    const float opacity = colour.alpha * dimmed * dimmed;
+    const bool in_picture = x + radius > 0 && y + radius > 0 && x - radius < to.right && y - radius < to.bottom;
+    if (in_picture && opacity > 1e-4f) {
+        out.push_back({x, y, radius, depth, colour.red * opacity, colour.green * opacity, colour.blue * opacity,
+                       look.cover * opacity, std::min(look.sharpness, 1 + radius * 0.5f), look.fade});
+    }
+}
+
+// The tiles that a sprite touches.
+template <class Visit>
+void each_tile(const Sprite& sprite, int across, int down, Visit visit)
+{
+    const auto tile_of = [](float pixel, int count) { return std::clamp(int(pixel) / tile_size, 0, count - 1); };
+    const int left = tile_of(sprite.x - sprite.radius, across);
+    const int right = tile_of(sprite.x + sprite.radius, across);
+    const int top = tile_of(sprite.y - sprite.radius, down);
+    const int bottom = tile_of(sprite.y + sprite.radius, down);
+    for (int y = top; y <= bottom; ++y) {
+        for (int x = left; x <= right; ++x) {
+            visit(size_t(y) * size_t(across) + size_t(x));
+        }
+    }
+}
+
+// Extended Reinhard (E. Reinhard et al., "Photographic Tone Reproduction", 2002, eq. 4) with white at 4, after a power about middle
+// grey for contrast, then the sRGB transfer function (IEC 61966-2-1).
+float toned(float light, float contrast)
+{
+    constexpr float middle_grey = 0.18f;
+    constexpr float white = 4;
+    const float bent = middle_grey * std::pow(light / middle_grey, contrast);
+    const float mapped = std::min(bent * (1 + bent / (white * white)) / (1 + bent), 1.0f);
+    return mapped <= 0.0031308f ? 12.92f * mapped : 1.055f * std::pow(mapped, 1 / 2.4f) - 0.055f;
+}
+
+std::vector<uint16_t> tone_table(float contrast)
+{
+    std::vector<uint16_t> table(ToneTable::size);
+    for (uint32_t i = 0; i < ToneTable::size; ++i) {
+        const uint32_t bits = ((i + ToneTable::first_bits) << ToneTable::shift) + (1u << (ToneTable::shift - 1));
+        table[i] = uint16_t(toned(std::bit_cast<float>(bits), contrast) * 255 * 256);
+    }
+    return table;
+}
+
+} // namespace
+
+Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)) {}
+
+void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
+                    Picture& picture)
+{
+    Stopwatch whole;
+    Stopwatch watch;
+    draw_stage(effect, camera, width, height);
+    meters_.stage_ms = watch.lap_ms();
+    gather_sprites(frame, effect, camera);
+    bin_sprites();
+    draw_sprites();
+    meters_.dots_ms = watch.lap_ms();
+    bloom(effect.stage);
+    resolve(effect.stage, picture);
+    meters_.finishing_ms = watch.lap_ms();
+    meters_.dots = sprites_.size();
+    meters_.total_ms = whole.elapsed_ms();
+}
+
+size_t Renderer::bytes() const
+{
+    size_t bytes = stage_light_.bytes() + light_.bytes() + depth_.size() * sizeof(float) +
+                   sprites_.capacity() * sizeof(Sprite) + tile_sprites_.capacity() * sizeof(uint32_t);
+    for (const auto& chunk : chunks_) {
+        bytes += chunk.capacity() * sizeof(Sprite);
+    }
+    for (const LightPlanes& level : bloom_levels_) {
+        bytes += level.bytes();
+    }
+    return bytes;
+}
+
+void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width, int height)
+{
+    std::vector<ElementBody> colliders = seen_colliders(effect);
+    const bool same = stage_light_.width == width && stage_light_.height == height && camera_ == camera &&
+                      stage_ == effect.stage && colliders_ == colliders;
+    if (!same) {
+        camera_ = camera;
+        stage_ = effect.stage;
+        colliders_ = std::move(colliders);
+        stage_light_.resize(width, height);
+        depth_.resize(size_t(stage_light_.stride) * size_t(height));
+        stage_samples_ = 0;
+    }
+    if (is_settled()) {
+        return;
+    }
+
+    const ViewAxes view = ember::axes_of(camera);
+    const StageParts parts = parts_of(colliders_);
+    const Stage& stage = effect.stage;
+    // Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a square evenly.
+    const auto shift = [this](double step) {
+        const double place = 0.5 + step * stage_samples_;
+        return float(place - std::floor(place));
+    };
+    const StageScene scene = {view.eye,
+                              view.right,
+                              view.up,
+                              view.forward,
+                              view.focal,
+                              width,
+                              height,
+                              shift(0.7548776662466927),
+                              shift(0.5698402909980532),
+                              direction_from(stage.sun_azimuth, stage.sun_height),
+                              rgb(stage.sun_colour) * stage.sun_strength,
+                              rgb(stage.sky_top),
+                              rgb(stage.sky_horizon),
+                              stage.sky_strength,
+                              stage.mist,
+                              parts.planes,
+                              parts.boxes};
+    const float share = 1 / float(stage_samples_ + 1);
+    tbb::parallel_for(0, height, [&](int y) {
+        const size_t row = size_t(y) * size_t(stage_light_.stride);
+        kernels_.stage_row(scene, y, share, stage_light_.red.data() + row, stage_light_.green.data() + row,
+                           stage_light_.blue.data() + row, depth_.data() + row);
+    });
+    ++stage_samples_;
+}
+
+void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera)
+{
+    Projection to;
+    to.view = ember::axes_of(camera);
+    to.pixels = to.view.focal * float(stage_light_.height) * 0.5f;
+    to.middle_x = float(stage_light_.width) * 0.5f;
+    to.middle_y = float(stage_light_.height) * 0.5f;
+    to.right = float(stage_light_.width);
+    to.bottom = float(stage_light_.height);
+
+    any_over_ = false;
+    size_t used = 0;
+    for (const FrameSource& source : frame.sources) {
+        // The source as it is now: its look may have been edited since the frame was made.
+        const Element* element = find_element(effect, frame.effect->elements[source.element].id);
+        const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
+        const Look* look = emitter != nullptr && is_active(effect, *element) ? find_look(effect, emitter->look) : nullptr;
+        if (look == nullptr) {
+            continue;
+        }
+        any_over_ = any_over_ || look->blend == Blend::over;
+        const PreparedLook ready = prepared(*look, effect.stage);
+        const size_t count = source.particles.size();
+        const size_t chunks = (count + chunk_size - 1) / chunk_size;
+        chunks_.resize(std::max(chunks_.size(), used + chunks));
+        tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+            std::vector<Sprite>& out = chunks_[used + c];
+            out.clear();
+            const size_t end = std::min((c + 1) * chunk_size, count);
+            for (size_t i = c * chunk_size; i < end; ++i) {
+                project(source.particles[i], source.largest_size, ready, to, out);
+            }
+        });
+        used += chunks;
+    }
+    chunks_.resize(used);
+}
+
+void Renderer::bin_sprites()
+{
+    const int across = tiles_across(stage_light_);
+    const int down = tiles_down(stage_light_);
+    const size_t tiles = size_t(across) * size_t(down);
+
+    // How many sprites each chunk puts into each tile, then where in the tile's list they begin: chunk after chunk, so
+    // that the lists do not depend on which thread did what.
+    std::vector<size_t> chunk_starts(chunks_.size() + 1, 0);
+    for (size_t c = 0; c < chunks_.size(); ++c) {
+        chunk_starts[c + 1] = chunk_starts[c] + chunks_[c].size();
+    }
+    sprites_.resize(chunk_starts.back());
+    std::vector<uint32_t> places(chunks_.size() * tiles, 0);
+    tbb::parallel_for(size_t(0), chunks_.size(), [&](size_t c) {
+        std::copy(chunks_[c].begin(), chunks_[c].end(), sprites_.begin() + std::ptrdiff_t(chunk_starts[c]));
+        for (const Sprite& sprite : chunks_[c]) {
+            each_tile(sprite, across, down, [&](size_t tile) { ++places[c * tiles + tile]; });
+        }
+    });
+    tile_starts_.assign(tiles + 1, 0);
+    uint32_t total = 0;
+    for (size_t tile = 0; tile < tiles; ++tile) {
+        tile_starts_[tile] = total;
+        for (size_t c = 0; c < chunks_.size(); ++c) {
+            const uint32_t count = places[c * tiles + tile];
+            places[c * tiles + tile] = total;
+            total += count;
+        }
+    }
+    tile_starts_[tiles] = total;
+    tile_sprites_.resize(total);
+    tbb::parallel_for(size_t(0), chunks_.size(), [&](size_t c) {
+        for (size_t i = 0; i < chunks_[c].size(); ++i) {
+            each_tile(chunks_[c][i], across, down, [&](size_t tile) {
+                tile_sprites_[places[c * tiles + tile]++] = uint32_t(chunk_starts[c] + i);
+            });
+        }
+    });
+}
+
+void Renderer::draw_sprites()
+{
+    light_.resize(stage_light_.width, stage_light_.height);
+    const int across = tiles_across(light_);
+    const int down = tiles_down(light_);
+    tbb::parallel_for(0, across * down, [&](int index) {
+        const int left = index % across * tile_size;
+        const int top = index / across * tile_size;
+        const Tile tile = {left, top, std::min(left + tile_size, light_.stride), std::min(top + tile_size, light_.height)};
+        for (int y = tile.top; y < tile.bottom; ++y) {
+            const size_t row = size_t(y) * size_t(light_.stride) + size_t(left);
+            const size_t count = size_t(tile.right - left);
+            std::copy_n(stage_light_.red.data() + row, count, light_.red.data() + row);
+            std::copy_n(stage_light_.green.data() + row, count, light_.green.data() + row);
+            std::copy_n(stage_light_.blue.data() + row, count, light_.blue.data() + row);
+        }
+        const auto first = tile_sprites_.begin() + tile_starts_[size_t(index)];
+        const auto last = tile_sprites_.begin() + tile_starts_[size_t(index) + 1];
+        if (any_over_) {
+            // Farthest first; equal depths in order of birth.
+            std::sort(first, last, [this](uint32_t a, uint32_t b) {
+                return sprites_[a].depth != sprites_[b].depth ? sprites_[a].depth > sprites_[b].depth : a < b;
+            });
+        }
+        kernels_.splat(sprites_, {first, last}, tile, light_.stride, light_.red.data(), light_.green.data(),
+                       light_.blue.data(), depth_.data());
+    });
+}
+
+void Renderer::bloom(const Stage& stage)
+{
+    // Six levels reach 64 pixels at the finest picture; fewer in small ones.
+    int levels = 0;
+    while (stage.bloom > 0 && levels < 6 && std::min(light_.width, light_.height) >> (levels + 1) >= 4) {
+        ++levels;
+    }
+    bloom_levels_.resize(size_t(levels));
+    const LightPlanes* larger = &light_;
+    for (int level = 0; level < levels; ++level) {
+        LightPlanes& half = bloom_levels_[size_t(level)];
+        half.resize(larger->width / 2, larger->height / 2);
+        const float threshold = level == 0 ? stage.bloom_threshold : 0.0f;
+        tbb::parallel_for(0, half.height, [&](int y) {
+            const size_t from = size_t(2 * y) * size_t(larger->stride);
+            const size_t to = size_t(y) * size_t(half.stride);
+            for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
+                const float* upper = (larger->*plane).data() + from;
+                kernels_.halve_row(upper, upper + larger->stride, half.width, threshold, (half.*plane).data() + to);
+            }
+        });
+        larger = &half;
+    }
+
+    // Back up: each level takes the wider one below it. `radius` shares the light between narrow and wide levels so that
+    // their sum stays 1.
+    const float wide = 0.3f + 0.65f * stage.bloom_radius;
+    for (int level = levels - 1; level >= 0; --level) {
+        const LightPlanes& from = bloom_levels_[size_t(level)];
+        LightPlanes& to = level > 0 ? bloom_levels_[size_t(level) - 1] : light_;
+        const float gain = level > 0 ? wide : stage.bloom * (1 - wide);
+        tbb::parallel_for(0, to.height, [&](int y) {
+            thread_local std::vector<float> scratch;
+            scratch.resize(size_t(from.width) + 2);
+            const int near = std::min(y / 2, from.height - 1);
+            const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, 0, from.height - 1);
+            for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
+                const float* source = (from.*plane).data();
+                kernels_.enlarge_row(source + size_t(near) * size_t(from.stride), source + size_t(far) * size_t(from.stride),
+                                     from.width, to.width, gain, scratch.data(),
+                                     (to.*plane).data() + size_t(y) * size_t(to.stride));
+            }
+        });
+    }
+}
+
+void Renderer::resolve(const Stage& stage, Picture& picture)
+{
+    if (tone_.empty() || tone_contrast_ != stage.contrast) {
+        tone_ = tone_table(stage.contrast);
+        tone_contrast_ = stage.contrast;
+    }
+    picture.width = light_.width;
+    picture.height = light_.height;
+    picture.pixels.resize(size_t(light_.width) * size_t(light_.height));
+    const float exposure = std::exp2(stage.exposure);
+    tbb::parallel_for(0, light_.height, [&](int y) {
+        const size_t row = size_t(y) * size_t(light_.stride);
+        kernels_.resolve_row(light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row, light_.width,
+                             y, exposure, tone_.data(), picture.pixels.data() + size_t(y) * size_t(light_.width));
+    });
+}
+
+} // namespace ember

@@ -1,0 +1,84 @@
+// Pictures from frames, on the processor.
+//
+// The picture is made in three passes: the stage (rays against ground and boxes, kept while nothing of it changes), the dots
+// (projected, binned to tiles of 64x64 pixels, drawn into floating-point light), and the finishing (bloom, exposure, tone curve).
+//
+//     Renderer renderer;
+//     renderer.draw(frame, *frame.effect, camera_of(effect.stage), 900, 560, picture);
+#pragma once
+
+#include "core/runtime/frame.h"
+#include "render/camera.h"
+#include "render/render_kernels.h"
+
+#include <cstdint>
+#include <vector>
+
+namespace ember {
+
+/// Pixels 0xffRRGGBB, row by row, sRGB.
+struct Picture {
+    int width = 0, height = 0;
+    std::vector<uint32_t> pixels;
+};
+
+/// What the last picture cost, in milliseconds of wall-clock time.
+struct DrawMeters {
+    double stage_ms = 0;
+    double dots_ms = 0;
+    double finishing_ms = 0;
+    double total_ms = 0;
+    size_t dots = 0; // drawn, of those in the frame
+};
+
+class Renderer {
+  public:
+    explicit Renderer(Isa isa = best_isa());
+
+    /// Draws a frame with the looks and the stage of `effect`, which may be newer than the frame's own. Width and height are at
+    /// least 1 and at most 16384. The stage gets smoother edges over the first eight pictures from the same camera.
+    void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height, Picture& picture);
+
+    /// True once further pictures of the same frame would not change.
+    bool is_settled() const { return stage_samples_ >= most_stage_samples; }
+
+    const DrawMeters& meters() const { return meters_; }
+    size_t bytes() const;
+
+    /// The light of the last picture with bloom, before exposure and tone curve: for tests and for measuring.
+    const LightPlanes& light() const { return light_; }
+
+    static constexpr int most_stage_samples = 8;
+
+  private:
+    void draw_stage(const Effect& effect, const Camera& camera, int width, int height);
+    void gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera);
+    void bin_sprites();
+    void draw_sprites();
+    void bloom(const Stage& stage);
+    void resolve(const Stage& stage, Picture& picture);
+
+    const RenderKernels& kernels_;
+
+    // The stage, and what it was drawn from.
+    LightPlanes stage_light_;
+    FloatPlane depth_;
+    Stage stage_;
+    Camera camera_;
+    std::vector<ElementBody> colliders_;
+    int stage_samples_ = 0;
+
+    LightPlanes light_;
+    std::vector<std::vector<Sprite>> chunks_; // sprites as they were projected, chunk by chunk
+    std::vector<Sprite> sprites_;
+    std::vector<uint32_t> tile_starts_; // into tile_sprites_, one more than there are tiles
+    std::vector<uint32_t> tile_sprites_;
+    bool any_over_ = false;
+
+    std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
+    std::vector<uint16_t> tone_;
+    float tone_contrast_ = 0;
+    DrawMeters meters_;
+};
+
+} // namespace ember

@@ -1,0 +1,208 @@
+// Light of the stage along a ray: sky, ground planes and boxes, lit by the sun and the sky. Written in the language of
+// kernels/prelude_cpp.h and included inside the namespace of an instruction set by render_kernels.cpp, once.
+
+#pragma once
+
+KERNEL_CONST uni far_away = 1e6f; // m
+
+struct Surfel {
+    real distance;
+    rvec3 normal;
+    rvec3 colour;
+};
+
+KERNEL real mixed(real a, real b, real share)
+{
+    return a + (b - a) * share;
+}
+KERNEL rvec3 mixed3(rvec3 a, rvec3 b, real share)
+{
+    return a + (b - a) * share;
+}
+KERNEL real unit(real a)
+{
+    return min(max(a, real(0.0f)), real(1.0f));
+}
+KERNEL real power16(real a)
+{
+    real b = a * a;
+    b = b * b;
+    b = b * b;
+    return b * b;
+}
+KERNEL real safe_way(real a)
+{
+    return sel(abs(a) < real(1e-7f), real(1e-7f), a);
+}
+
+KERNEL rvec3 sky_light(IN(StageScene) scene, rvec3 direction)
+{
+    real height = max(direction.y, real(0.0f));
+    rvec3 sky = mixed3(every_lane(scene.sky_horizon), every_lane(scene.sky_top), real(1.0f) - exp(real(-4.0f) * height));
+    real towards = max(dot(direction, every_lane(scene.sun_direction)), real(0.0f));
+    return sky + every_lane(scene.sun_light) * (power16(towards) * real(0.02f) + power16(power16(towards)) * real(0.08f));
+}
+
+// Smooth random brightness on a plane, 0..1, with features of about one unit.
+KERNEL real blotches(real u, real v)
+{
+    real fu = floor(u);
+    real fv = floor(v);
+    real a = u - fu;
+    real b = v - fv;
+    a = a * a * (real(3.0f) - a * real(2.0f));
+    b = b * b * (real(3.0f) - b * real(2.0f));
+    kuint cell = to_kuint(fu) * kuint(0x8da6b343u) + to_kuint(fv) * kuint(0xd8163841u);
+    real low = mixed(unit_random(7u, cell, 1u), unit_random(7u, cell + kuint(0x8da6b343u), 1u), a);
+    real high = mixed(unit_random(7u, cell + kuint(0xd8163841u), 1u),
+                      unit_random(7u, cell + kuint(0x8da6b343u) + kuint(0xd8163841u), 1u), a);
+    return mixed(low, high, b);
+}
+
+struct SlabSpan {
+    real enter;
+    real leave;
+    rvec3 normal; // at the entry, in the box's own axes
+};
+
+KERNEL rvec3 in_axes(IN(StageBox) box, rvec3 v)
+{
+    return rvec3(dot(v, every_lane(box.axis_x)), dot(v, every_lane(box.axis_y)), dot(v, every_lane(box.axis_z)));
+}
+
+KERNEL SlabSpan span_in_box(IN(StageBox) box, rvec3 origin, rvec3 direction)
+{
+    rvec3 from = in_axes(box, origin - every_lane(box.position));
+    rvec3 way = in_axes(box, direction);
+    rvec3 one = rvec3(real(1.0f), real(1.0f), real(1.0f));
+    rvec3 inverse = rvec3(one.x / safe_way(way.x), one.y / safe_way(way.y), one.z / safe_way(way.z));
+    rvec3 middle = from * inverse * real(-1.0f);
+    rvec3 half_way = rvec3(abs(inverse.x), abs(inverse.y), abs(inverse.z)) * every_lane(box.half_size);
+    rvec3 near = middle - half_way;
+    rvec3 far = middle + half_way;
+    SlabSpan result;
+    result.enter = max(near.x, max(near.y, near.z));
+    result.leave = min(far.x, min(far.y, far.z));
+    real zero = real(0.0f);
+    result.normal = sel3(near.x >= result.enter, rvec3(sel(way.x > zero, zero - one.x, one.x), zero, zero),
+                         sel3(near.y >= result.enter, rvec3(zero, sel(way.y > zero, zero - one.x, one.x), zero),
+                              rvec3(zero, zero, sel(way.z > zero, zero - one.x, one.x))));
+    return result;
+}
+
+KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 direction)
+{
+    Surfel nearest;
+    nearest.distance = real(far_away);
+    nearest.normal = every_lane(Vec3(0, 1, 0));
+    nearest.colour = every_lane(Vec3());
+    for (const StagePlane& plane : scene.planes) {
+        rvec3 normal = every_lane(plane.normal);
+        real slope = dot(direction, normal);
+        real t = dot(every_lane(plane.position) - origin, normal) / sel(abs(slope) < real(1e-7f), real(1e-7f), slope);
+        kmask hit = both(both(slope < real(0.0f), t > real(0.0f)), t < nearest.distance);
+        nearest.distance = sel(hit, t, nearest.distance);
+        nearest.normal = sel3(hit, normal, nearest.normal);
+        nearest.colour = sel3(hit, every_lane(plane.colour), nearest.colour);
+    }
+    for (const StageBox& box : scene.boxes) {
+        SlabSpan span = span_in_box(box, origin, direction);
+        kmask hit = both(both(span.enter < span.leave, span.enter > real(0.0f)), span.enter < nearest.distance);
+        nearest.distance = sel(hit, span.enter, nearest.distance);
+        rvec3 n = every_lane(box.axis_x) * span.normal.x + every_lane(box.axis_y) * span.normal.y +
+                  every_lane(box.axis_z) * span.normal.z;
+        nearest.normal = sel3(hit, n, nearest.normal);
+        nearest.colour = sel3(hit, every_lane(box.colour), nearest.colour);
+    }
+    return nearest;
+}
+
+// Share of the sun that reaches a point past the boxes; the penumbra widens with the distance to what casts it.
+KERNEL real sun_share(IN(StageScene) scene, rvec3 point)
+{
+    real share = real(1.0f);
+    for (const StageBox& box : scene.boxes) {
+        SlabSpan span = span_in_box(box, point, every_lane(scene.sun_direction));
+        real width = max(span.enter, real(0.0f)) * real(0.12f) + real(0.01f);
+        real overlap = (span.leave - max(span.enter, real(0.0f))) / width + real(0.5f);
+        share = share * (real(1.0f) - sel(span.leave > real(0.0f), unit(overlap), real(0.0f)));
+    }
+    return share;
+}
+
+// How open the sky is above a point: less so close to other surfaces.
+KERNEL real openness(IN(StageScene) scene, rvec3 point)
+{
+    real open = real(1.0f);
+    for (const StageBox& box : scene.boxes) {
+        rvec3 local = in_axes(box, point - every_lane(box.position));
+        rvec3 out = rvec3(max(abs(local.x) - real(box.half_size.x), real(0.0f)),
+                          max(abs(local.y) - real(box.half_size.y), real(0.0f)),
+                          max(abs(local.z) - real(box.half_size.z), real(0.0f)));
+        real gap = sqrt(dot(out, out));
+        real near = real(1.0f) / (real(1.0f) + gap * gap * real(9.0f));
+        open = open * (real(1.0f) - sel(gap > real(1e-3f), near * real(0.6f), real(0.0f)));
+    }
+    for (const StagePlane& plane : scene.planes) {
+        real gap = dot(point - every_lane(plane.position), every_lane(plane.normal));
+        real near = real(1.0f) / (real(1.0f) + gap * gap * real(16.0f));
+        open = open * (real(1.0f) - sel(gap > real(1e-3f), near * real(0.5f), real(0.0f)));
+    }
+    return open;
+}
+
+// What a wet surface mirrors: the sky, or the dark silhouettes of boxes in front of it.
+KERNEL rvec3 mirrored_light(IN(StageScene) scene, rvec3 point, rvec3 direction)
+{
+    rvec3 light = sky_light(scene, direction);
+    real nearest = real(far_away);
+    for (const StageBox& box : scene.boxes) {
+        SlabSpan span = span_in_box(box, point, direction);
+        kmask hit = both(both(span.enter < span.leave, span.enter > real(0.0f)), span.enter < nearest);
+        nearest = sel(hit, span.enter, nearest);
+        light = sel3(hit, every_lane(box.colour * scene.sky_horizon * scene.sky_strength), light);
+    }
+    return light;
+}
+
+KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, Surfel surface)
+{
+    // Worn stone and wet sand: two sizes of blotches on every surface.
+    rvec3 along = point + surface.normal * dot(point, surface.normal) * real(-1.0f);
+    real u = along.x + along.y * real(0.7f);
+    real v = along.z + along.y * real(0.3f);
+    real grain = blotches(u * real(1.3f), v * real(1.3f)) * real(0.6f) + blotches(u * real(6.1f), v * real(6.1f)) * real(0.4f);
+    real calm = real(1.0f) / (real(1.0f) + surface.distance * surface.distance * real(0.004f));
+    rvec3 colour = surface.colour * (real(1.0f) + (grain - real(0.5f)) * real(0.7f) * calm);
+
+    real facing = max(dot(surface.normal, every_lane(scene.sun_direction)), real(0.0f));
+    real sun = sun_share(scene, point + surface.normal * real(2e-3f));
+    real upward = surface.normal.y * real(0.5f) + real(0.5f);
+    rvec3 sky = mixed3(every_lane(scene.sky_horizon) * real(0.7f),
+                       every_lane(scene.sky_top) * real(0.6f) + every_lane(scene.sky_horizon) * real(0.8f), upward);
+    rvec3 light = sky * (real(scene.sky_strength) * openness(scene, point)) + every_lane(scene.sun_light) * (facing * sun);
+
+    // A wet sheen: the sky is mirrored more, the flatter the look (C. Schlick, 1994, with 2 % at normal incidence).
+    real slant = real(1.0f) - unit(dot(direction, surface.normal) * real(-1.0f));
+    real slant2 = slant * slant;
+    real mirror = (real(0.02f) + real(0.98f) * slant2 * slant2 * slant) * (real(0.35f) + grain * real(0.5f));
+    rvec3 mirrored = direction - surface.normal * (dot(direction, surface.normal) * real(2.0f));
+    return colour * light + mirrored_light(scene, point + surface.normal * real(2e-3f), mirrored) * mirror;
+}
+
+// The light that a ray brings back. `distance`: to what it met (m), far_away for the sky.
+KERNEL rvec3 seen_light(IN(StageScene) scene, rvec3 origin, rvec3 direction, INOUT(real) distance)
+{
+    rvec3 sky = sky_light(scene, direction);
+    Surfel surface = nearest_surface(scene, origin, direction);
+    distance = surface.distance;
+    kmask met = surface.distance < real(far_away);
+    if (!any_lane(met)) {
+        return sky;
+    }
+    real t = min(surface.distance, real(10000.0f));
+    rvec3 lit = surface_light(scene, origin + direction * t, direction, surface);
+    real clear = exp(real(-scene.mist) * t);
+    rvec3 haze = sky_light(scene, rvec3(direction.x, max(direction.y, real(0.02f)), direction.z));
+    return sel3(met, mixed3(haze, lit, clear), sky);
+}
