@@ -23,3 +23,4 @@ uint to_kuint(float whole) { return uint(int(whole)); }
 float to_real(uint small) { return float(small); }
 vec3 every_lane(vec3 v) { return v; }
 vec3 floor3(vec3 v) { return floor(v); }
+float signed_real(uint bits) { return float(int(bits)); }

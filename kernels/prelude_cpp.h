@@ -75,9 +75,9 @@ inline kuint to_kuint(real whole)
 {
     return uint32_t(int32_t(whole));
 }
-inline real to_real(kuint small)
+inline real signed_real(kuint bits)
 {
-    return float(int32_t(small));
+    return float(int32_t(bits));
 }
 inline real floor(real a)
 {
@@ -157,9 +157,9 @@ inline kuint to_kuint(real whole)
 {
     return xsimd::bitwise_cast<kuint>(xsimd::to_int(whole));
 }
-inline real to_real(kuint small)
+inline real signed_real(kuint bits)
 {
-    return xsimd::to_float(xsimd::bitwise_cast<xsimd::batch<int32_t>>(small));
+    return xsimd::to_float(xsimd::bitwise_cast<xsimd::batch<int32_t>>(bits));
 }
 inline real floor(real a)
 {
@@ -198,6 +198,11 @@ inline real cos(real a)
 
 using rvec3 = Vec3Of<real>;
 
+/// A number below 2^31 as a real.
+inline real to_real(kuint small)
+{
+    return signed_real(small);
+}
 /// The same vector in every lane.
 inline rvec3 every_lane(const Vec3& v)
 {

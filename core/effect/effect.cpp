@@ -65,6 +65,26 @@ bool is_active(const Effect& effect, const Element& element)
     return element.solo || !others_soloed;
 }
 
+std::optional<std::string> whole_refusal(const Effect& effect)
+{
+    int64_t capacity = 0;
+    for (const Element& element : effect.elements) {
+        const auto* emitter = std::get_if<Emitter>(&element.body);
+        capacity += emitter != nullptr ? emitter->capacity : 0;
+    }
+    if (capacity > most_particles) {
+        constexpr int64_t bytes_each = 96;
+        return "capacities of " + std::to_string(capacity) + " particles in all, about " +
+               std::to_string(capacity * bytes_each / 1'000'000) + " MB; at most " + std::to_string(most_particles) +
+               " are possible";
+    }
+    if (effect.elements.size() > most_elements) {
+        return std::to_string(effect.elements.size()) + " elements; at most " + std::to_string(most_elements) +
+               " are possible";
+    }
+    return std::nullopt;
+}
+
 Effect starter_effect()
 {
     Effect effect;

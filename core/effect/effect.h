@@ -5,6 +5,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -93,6 +94,9 @@ Family family_of(const ElementBody& body);
 
 /// False if the element is muted, or if others of its side of the board (sources, influences) are soloed and it is not.
 bool is_active(const Effect& effect, const Element& element);
+
+/// Why the whole is too large (elements, capacity) and what it would need; nothing if it is not.
+std::optional<std::string> whole_refusal(const Effect& effect);
 
 /// An effect with ground, gravity and one emitter: what "new" gives.
 Effect starter_effect();

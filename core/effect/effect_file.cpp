@@ -325,7 +325,6 @@ class Reader {
     // What can only be judged with everything read: links and looks that lead somewhere, and the size of the whole.
     void check_whole(Effect& effect)
     {
-        int64_t capacity = 0;
         for (size_t i = 0; i < effect.elements.size(); ++i) {
             Element& element = effect.elements[i];
             const std::string& place = places_[i];
@@ -339,17 +338,14 @@ class Reader {
                 return dangling;
             });
             if (auto* emitter = std::get_if<Emitter>(&element.body)) {
-                capacity += emitter->capacity;
                 check_look(effect, *emitter, place);
             }
         }
-        if (capacity > most_particles) {
-            report("/elements", "capacities of " + std::to_string(capacity) + " particles in all (about " +
-                                    std::to_string(capacity * 96 / 1'000'000) + " MB)",
-                   "at most " + std::to_string(most_particles));
+        if (const auto refusal = whole_refusal(effect)) {
+            report("/elements", *refusal, "smaller capacities");
             for (Element& element : effect.elements) {
                 if (auto* emitter = std::get_if<Emitter>(&element.body)) {
-                    emitter->capacity = int(std::max<int64_t>(1, int64_t(emitter->capacity) * most_particles / capacity));
+                    emitter->capacity = std::min(emitter->capacity, int(most_particles / int64_t(most_elements)));
                 }
             }
         }

@@ -11,6 +11,14 @@ Player::Player(std::function<void()> on_frame, Isa isa)
 
 Player::~Player()
 {
+    stop();
+}
+
+void Player::stop()
+{
+    if (!thread_.joinable()) {
+        return;
+    }
     {
         const std::lock_guard lock(mutex_);
         stop_ = true;

@@ -32,6 +32,9 @@ class Player {
     /// Back to time zero; goes on playing if it was.
     void rewind();
 
+    /// Ends the thread. The last frame stays readable; nothing else happens any more.
+    void stop();
+
     /// For one reading thread: true if frame() is newer than before.
     bool take_frame() { return frames_.take(); }
     const Frame& frame() const { return frames_.front(); }

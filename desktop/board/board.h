@@ -1,0 +1,108 @@
+// The board: influences as rows, sources as columns, a dial for each link.
+//
+// Mouse: click selects; on a dial, drag up or down turns it and a click links or unlinks. Keyboard: arrows move from cell to
+// cell, + and - turn, Space links or unlinks, Enter takes a typed weight.
+#pragma once
+
+#include "desktop/readings.h"
+
+#include <QPointer>
+#include <QString>
+#include <QWidget>
+
+#include <optional>
+#include <vector>
+
+class QSpinBox;
+
+namespace ember {
+
+class Board : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit Board(QWidget* parent = nullptr);
+
+    void setEffect(const EffectPtr& effect);
+    void setReadings(const Readings& readings, const SmoothedCosts& costs);
+    void setSelection(const std::string& id);
+    const std::string& selection() const { return selection_; }
+
+    /// Where things stand, for menus, tooltips and tests. Empty if there is no such thing.
+    QRect cellRect(const std::string& influence, const std::string& source) const;
+    QRect nameRect(const std::string& id) const;
+    QRect muteRect(const std::string& id) const;
+    QRect soloRect(const std::string& id) const;
+
+    QSize sizeHint() const override;
+    QSize minimumSizeHint() const override { return sizeHint(); }
+
+  signals:
+    void selected(const std::string& id);
+    void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
+    void gestureEnded();
+    void renameRequested(const std::string& id);
+    void menuRequested(const std::string& id, const QPoint& place);
+
+  protected:
+    bool event(QEvent* event) override;
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
+
+  private:
+    // An element and where it stands: top of a row, left of a column.
+    struct Slot {
+        size_t element;
+        int at;
+    };
+    struct Cell {
+        std::string influence, source;
+        bool operator==(const Cell&) const = default;
+    };
+    // A dial being turned.
+    struct Turning {
+        Cell cell;
+        QPointF start;
+        float weight;
+        bool moved = false;
+    };
+
+    const Element& element(const Slot& slot) const { return effect_->elements[slot.element]; }
+    void layOut();
+    std::optional<Cell> cellAt(QPoint place) const;
+    std::optional<std::string> nameAt(QPoint place) const;
+    std::optional<std::string> switchAt(QPoint place, QRect (Board::*rect)(const std::string&) const) const;
+    QString tipAt(QPoint place) const;
+    QString elementTip(const Element& element) const;
+
+    void toggleLink(const Cell& cell);
+    void setWeight(const Cell& cell, float weight, const QString& gesture);
+    void typeWeight(const Cell& cell);
+    void moveFocus(int rows, int columns);
+    std::optional<Cell> focusCell() const;
+
+    void paintColumn(QPainter& painter, const Slot& column) const;
+    void paintRow(QPainter& painter, const Slot& row) const;
+    void paintSwitches(QPainter& painter, const Element& element) const;
+    void paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively, bool active) const;
+
+    EffectPtr effect_;
+    Readings readings_;
+    SmoothedCosts costs_;
+    std::string selection_;
+    std::vector<Slot> rows_, columns_;
+    std::vector<std::pair<QString, int>> headings_; // text and top
+    int bottom_ = 0;
+    size_t focus_row_ = 0, focus_column_ = 0;
+    std::optional<Turning> turning_;
+    QPointer<QSpinBox> weight_editor_;
+    int gestures_ = 0;
+};
+
+} // namespace ember

@@ -1,0 +1,179 @@
+// How the board looks.
+#include "desktop/board/board.h"
+
+#include "desktop/board/board_measures.h"
+#include "desktop/theme.h"
+
+#include <QPainter>
+#include <QPainterPath>
+
+#include <algorithm>
+
+namespace ember {
+
+using namespace board_measures;
+
+namespace {
+
+// A crossed-out circle.
+void paint_mute(QPainter& painter, const QRectF& rect, bool on)
+{
+    painter.setPen(QPen(on ? theme::close : theme::quiet, on ? 2 : 1));
+    painter.setBrush(Qt::NoBrush);
+    const QRectF circle = rect.adjusted(4, 4, -4, -4);
+    painter.drawEllipse(circle);
+    painter.drawLine(QPointF(circle.left() + 1.5, circle.bottom() - 1.5), QPointF(circle.right() - 1.5, circle.top() + 1.5));
+}
+
+// A small flame.
+void paint_solo(QPainter& painter, const QRectF& rect, bool on)
+{
+    const QRectF r = rect.adjusted(5, 3, -5, -3);
+    QPainterPath flame(QPointF(r.center().x(), r.top()));
+    flame.cubicTo(r.right() + 2, r.center().y(), r.right(), r.bottom(), r.center().x(), r.bottom());
+    flame.cubicTo(r.left(), r.bottom(), r.left() - 2, r.center().y(), r.center().x(), r.top());
+    painter.setPen(QPen(on ? theme::ember : theme::quiet, 1));
+    painter.setBrush(on ? QBrush(theme::ember) : QBrush(Qt::NoBrush));
+    painter.drawPath(flame);
+}
+
+QString elided(const QPainter& painter, const std::string& text, int width)
+{
+    return painter.fontMetrics().elidedText(QString::fromStdString(text), Qt::ElideRight, width);
+}
+
+} // namespace
+
+void Board::paintEvent(QPaintEvent*)
+{
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    if (!effect_) {
+        return;
+    }
+    for (const Slot& column : columns_) {
+        paintColumn(painter, column);
+    }
+    for (const auto& [text, top] : headings_) {
+        painter.setFont(theme::text_font(7.5, QFont::Medium));
+        painter.setPen(theme::quiet);
+        const QRect rect(left_margin, top, name_width, heading_height);
+        painter.drawText(rect, Qt::AlignVCenter | Qt::AlignLeft, text.toUpper());
+        const int right = left_margin + painter.fontMetrics().horizontalAdvance(text.toUpper()) + 10;
+        painter.setPen(theme::line);
+        painter.drawLine(right, top + heading_height / 2, width() - left_margin, top + heading_height / 2);
+    }
+    for (const Slot& row : rows_) {
+        paintRow(painter, row);
+    }
+}
+
+void Board::paintColumn(QPainter& painter, const Slot& column) const
+{
+    const Element& source = element(column);
+    const bool active = is_active(*effect_, source);
+    const bool is_selected = source.id == selection_;
+    const int middle = column.at + column_width / 2;
+
+    painter.save();
+    painter.translate(middle - 4, header_height - 64);
+    painter.rotate(-40);
+    painter.setFont(theme::text_font(9.5, is_selected ? QFont::Medium : QFont::Normal));
+    painter.setPen(is_selected ? theme::ember : active ? theme::text : theme::quiet);
+    painter.drawText(0, 0, elided(painter, source.name, 108));
+    if (source.muted) {
+        painter.drawLine(0, -4, painter.fontMetrics().horizontalAdvance(elided(painter, source.name, 108)), -4);
+    }
+    painter.restore();
+
+    const ElementMeter* meter = readings_.find(source.id);
+    painter.setFont(theme::figure_font(8));
+    painter.setPen(active ? theme::text : theme::quiet);
+    painter.drawText(QRect(column.at - 4, header_height - 58, column_width + 8, 16), Qt::AlignCenter,
+                     meter != nullptr ? theme::short_count(double(meter->live)) : QStringLiteral("0"));
+    if (meter != nullptr && meter->refused > 0 && active) {
+        painter.setFont(theme::text_font(7, QFont::Medium));
+        painter.setPen(theme::close);
+        painter.drawText(QRect(column.at - 6, header_height - 43, column_width + 12, 14), Qt::AlignCenter, tr("full"));
+    }
+    paintSwitches(painter, source);
+}
+
+void Board::paintRow(QPainter& painter, const Slot& row) const
+{
+    const Element& influence = element(row);
+    const bool active = is_active(*effect_, influence);
+    const bool is_selected = influence.id == selection_;
+    if (is_selected) {
+        painter.setPen(QPen(theme::ember, 1));
+        painter.setBrush(QColor(255, 127, 69, 16));
+        painter.drawRoundedRect(QRectF(5.5, row.at + 0.5, width() - 11, row_height - 2), 6, 6);
+    }
+    const QRect name = nameRect(influence.id);
+    painter.setFont(theme::text_font(9.5));
+    painter.setPen(active ? theme::text : theme::quiet);
+    const QString text = elided(painter, influence.name, name.width());
+    painter.drawText(QRect(name.left(), row.at + 2, name.width(), 18), Qt::AlignVCenter | Qt::AlignLeft, text);
+    if (influence.muted) {
+        painter.drawLine(name.left(), row.at + 11, name.left() + painter.fontMetrics().horizontalAdvance(text), row.at + 11);
+    }
+
+    // The bar's full length is the whole frame's limit.
+    const double ms = costs_.element_ms(influence.id);
+    const QRectF track(left_margin, row.at + 26, 66, 4);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme::ground);
+    painter.drawRoundedRect(track, 2, 2);
+    const double share = std::min(ms / effect_->budget.frame_ms, 1.0);
+    if (ms > 0) {
+        painter.setBrush(theme::cost);
+        painter.drawRoundedRect(QRectF(track.left(), track.top(), std::max(track.width() * share, 2.0), 4), 2, 2);
+    }
+    painter.setFont(theme::figure_font(8));
+    painter.setPen(active ? theme::cost : theme::quiet);
+    painter.drawText(QRect(left_margin + 70, row.at + 20, name_width - left_margin - 74, 16), Qt::AlignVCenter | Qt::AlignRight,
+                     influence.muted ? tr("muted") : !active ? tr("silenced") : QString::number(ms, 'f', 2) + " ms");
+    paintSwitches(painter, influence);
+
+    for (const Slot& column : columns_) {
+        const Element& source = element(column);
+        const QRect cell(column.at, row.at, column_width, row_height);
+        paintDial(painter, cell, find_link(influence, source.id), is_selected, active && is_active(*effect_, source));
+        const bool has_cursor = hasFocus() && row.at == rows_[focus_row_].at && column.at == columns_[focus_column_].at;
+        if (has_cursor) {
+            painter.setPen(QPen(theme::text, 1, Qt::DotLine));
+            painter.setBrush(Qt::NoBrush);
+            painter.drawRoundedRect(QRectF(cell).adjusted(3.5, 2.5, -3.5, -3.5), 5, 5);
+        }
+    }
+}
+
+void Board::paintSwitches(QPainter& painter, const Element& each) const
+{
+    paint_mute(painter, muteRect(each.id), each.muted);
+    paint_solo(painter, soloRect(each.id), each.solo);
+}
+
+void Board::paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively, bool active) const
+{
+    const QPointF middle = QRectF(rect).center();
+    if (link == nullptr) {
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme::quiet);
+        painter.drawEllipse(middle, 1.8, 1.8);
+        return;
+    }
+    // The arc opens downwards: 270 degrees from lower left to lower right.
+    const QRectF circle(middle.x() - dial_radius, middle.y() - dial_radius, 2 * dial_radius, 2 * dial_radius);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme::line, 3, Qt::SolidLine, Qt::FlatCap));
+    painter.drawArc(circle, 225 * 16, -270 * 16);
+    const QColor colour = !active ? theme::quiet : lively ? theme::ember : theme::text;
+    painter.setPen(QPen(colour, 3, active ? Qt::SolidLine : Qt::DotLine, Qt::FlatCap));
+    painter.drawArc(circle, 225 * 16, int(-270 * 16 * link->weight));
+    painter.setFont(theme::figure_font(7.5));
+    painter.setPen(active ? theme::text : theme::quiet);
+    painter.drawText(circle, Qt::AlignCenter, QString::number(link->weight * 100, 'f', 0));
+}
+
+} // namespace ember

@@ -1,0 +1,88 @@
+#include "desktop/board/board_panel.h"
+
+#include "core/effect/parameter.h"
+#include "desktop/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QScrollArea>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace ember {
+
+namespace {
+
+QToolButton* adder(const QString& text, const QString& tip, QWidget* parent)
+{
+    auto* button = new QToolButton(parent);
+    button->setText(text);
+    button->setToolTip(tip);
+    button->setProperty("quiet", true);
+    button->setPopupMode(QToolButton::InstantPopup);
+    button->setMenu(new QMenu(button));
+    button->menu()->setToolTipsVisible(true);
+    return button;
+}
+
+} // namespace
+
+BoardPanel::BoardPanel(QWidget* parent)
+    : QWidget(parent), board_(new Board), add_source_(adder(tr("+ source"), tr("Add something that makes matter."), this)),
+      add_influence_(adder(tr("+ influence"), tr("Add something that acts on sources: a force or a collider."), this)),
+      stage_(new QToolButton(this)), budget_(new QToolButton(this))
+{
+    for (const ElementType& type : element_types()) {
+        const auto text = [](std::string_view t) { return QString::fromUtf8(t.data(), qsizetype(t.size())); };
+        QToolButton* button = family_of(type.prototype) == Family::source ? add_source_ : add_influence_;
+        QAction* action = button->menu()->addAction(text(type.label));
+        action->setToolTip(text(type.help));
+        connect(action, &QAction::triggered, this, [this, key = text(type.key)] { emit addRequested(key); });
+    }
+    stage_->setText(tr("Stage"));
+    stage_->setToolTip(tr("Sun, sky, camera and finishing of the picture."));
+    budget_->setText(tr("Budget"));
+    budget_->setToolTip(tr("The limits that costs are held against."));
+    for (QToolButton* button : {stage_, budget_}) {
+        button->setCheckable(true);
+    }
+    connect(stage_, &QToolButton::clicked, this, [this] { emit selected(std::string(stage_id)); });
+    connect(budget_, &QToolButton::clicked, this, [this] { emit selected(std::string(budget_id)); });
+    connect(board_, &Board::selected, this, &BoardPanel::selected);
+
+    auto* title = new QLabel(tr("Board"), this);
+    title->setFont(theme::text_font(10.5, QFont::DemiBold));
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(14, 8, 8, 0);
+    head->addWidget(title, 1);
+    head->addWidget(add_source_);
+    head->addWidget(add_influence_);
+    auto* foot = new QHBoxLayout;
+    foot->setContentsMargins(14, 4, 8, 8);
+    foot->addWidget(stage_);
+    foot->addWidget(budget_);
+    foot->addStretch();
+
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidget(board_);
+    scroll->setWidgetResizable(true);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->viewport()->setAutoFillBackground(false);
+
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(0);
+    layout->addLayout(head);
+    layout->addWidget(scroll, 1);
+    layout->addLayout(foot);
+}
+
+void BoardPanel::setSelection(const std::string& id)
+{
+    board_->setSelection(id);
+    stage_->setChecked(id == stage_id);
+    budget_->setChecked(id == budget_id);
+}
+
+} // namespace ember

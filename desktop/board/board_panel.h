@@ -1,0 +1,35 @@
+// The left side of the window: the board with what adds to it, and the way to stage and budget.
+#pragma once
+
+#include "desktop/board/board.h"
+
+#include <QWidget>
+
+class QToolButton;
+
+namespace ember {
+
+class BoardPanel : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit BoardPanel(QWidget* parent = nullptr);
+
+    Board* board() const { return board_; }
+    void setSelection(const std::string& id);
+    QToolButton* addSourceButton() const { return add_source_; }
+    QToolButton* addInfluenceButton() const { return add_influence_; }
+
+  signals:
+    void addRequested(const QString& type_key);
+    void selected(const std::string& id);
+
+  private:
+    Board* board_;
+    QToolButton* add_source_;
+    QToolButton* add_influence_;
+    QToolButton* stage_;
+    QToolButton* budget_;
+};
+
+} // namespace ember

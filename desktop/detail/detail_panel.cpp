@@ -1,0 +1,265 @@
+#include "desktop/detail/detail_panel.h"
+
+#include "core/effect/edit.h"
+#include "desktop/detail/parameter_row.h"
+#include "desktop/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QScrollArea>
+#include <QSignalBlocker>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace ember {
+
+namespace {
+
+QToolButton* switch_button(const QString& text, const QString& tip, QWidget* parent)
+{
+    auto* button = new QToolButton(parent);
+    button->setText(text);
+    button->setToolTip(tip);
+    button->setCheckable(true);
+    return button;
+}
+
+} // namespace
+
+DetailPanel::DetailPanel(QWidget* parent)
+    : QWidget(parent), name_(new QLineEdit(this)), type_(new QLabel(this)),
+      mute_(switch_button(tr("mute"), tr("The effect runs as if this were not there, and it costs nothing (M)."), this)),
+      solo_(switch_button(tr("solo"), tr("Only the soloed ones of this side of the board act (S)."), this)),
+      scroll_layout_(new QVBoxLayout), costs_(new QLabel(this))
+{
+    name_->setProperty("title", true);
+    name_->setFont(theme::text_font(11.5, QFont::DemiBold));
+    name_->setMaxLength(60);
+    name_->setAccessibleName(tr("Name"));
+    name_->setToolTip(tr("The name of the element; type another and press Enter (F2)."));
+    type_->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+    costs_->setFont(theme::text_font(9));
+    costs_->setWordWrap(true);
+    costs_->setStyleSheet(QStringLiteral("color: #8fa6c4"));
+
+    auto* title = new QHBoxLayout;
+    title->addWidget(name_, 1);
+    title->addWidget(type_);
+    auto* switches = new QHBoxLayout;
+    switches->addWidget(mute_);
+    switches->addWidget(solo_);
+    switches->addStretch();
+
+    auto* inside = new QWidget;
+    scroll_layout_->setContentsMargins(0, 0, 6, 0);
+    inside->setLayout(scroll_layout_);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setWidget(inside);
+
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(14, 12, 6, 10);
+    layout->addLayout(title);
+    layout->addLayout(switches);
+    layout->addWidget(scroll, 1);
+    layout->addWidget(costs_);
+
+    connect(name_, &QLineEdit::editingFinished, this, [this] {
+        const Element* element = find_element(*effect_, selection_);
+        const std::string typed = name_->text().trimmed().toStdString();
+        if (element != nullptr && !typed.empty() && typed != element->name) {
+            emit edited(with_name(*effect_, selection_, typed), tr("rename"), {});
+        }
+        showValues();
+    });
+    connect(mute_, &QToolButton::clicked, this,
+            [this](bool on) { emit edited(with_muted(*effect_, selection_, on), on ? tr("mute") : tr("unmute"), {}); });
+    connect(solo_, &QToolButton::clicked, this,
+            [this](bool on) { emit edited(with_solo(*effect_, selection_, on), tr("solo"), {}); });
+}
+
+void DetailPanel::setEffect(const EffectPtr& effect)
+{
+    effect_ = effect;
+    rebuild();
+}
+
+void DetailPanel::setSelection(const std::string& id)
+{
+    selection_ = id;
+    rebuild();
+}
+
+std::string DetailPanel::lookId() const
+{
+    const Element* element = find_element(*effect_, selection_);
+    const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
+    return emitter != nullptr ? emitter->look : "";
+}
+
+std::string DetailPanel::signature() const
+{
+    std::string text = selection_ + "\n" + lookId();
+    for (const Look& look : effect_->looks) {
+        text += "\n" + look.id + "\t" + look.name;
+    }
+    return text;
+}
+
+// Rows are made anew only when other ones are needed, so that an edit never takes a slider out of the hand.
+void DetailPanel::rebuild()
+{
+    if (!effect_ || !find_holder(*effect_, selection_)) {
+        return;
+    }
+    if (signature() != built_for_) {
+        built_for_ = signature();
+        lines_.clear();
+        look_note_ = nullptr;
+        if (rows_ != nullptr) {
+            rows_->deleteLater();
+            scroll_layout_->removeWidget(rows_);
+        }
+        rows_ = new QWidget;
+        auto* layout = new QVBoxLayout(rows_);
+        layout->setContentsMargins(0, 0, 0, 0);
+        layout->setSpacing(1);
+        addSection(selection_, {});
+        if (const std::string look = lookId(); find_look(*effect_, look) != nullptr) {
+            look_note_ = new QLabel(rows_);
+            look_note_->setWordWrap(true);
+            look_note_->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+            layout->addWidget(look_note_);
+            addSection(look, tr("Look: "));
+        }
+        layout->addStretch();
+        scroll_layout_->addWidget(rows_);
+    }
+    showValues();
+}
+
+void DetailPanel::addHeading(const QString& text)
+{
+    auto* heading = new QLabel(text.toUpper(), rows_);
+    heading->setFont(theme::text_font(7.5, QFont::Medium));
+    heading->setStyleSheet(QStringLiteral("color: #9aa4a6; border-bottom: 1px solid #313b41; padding: 8px 0px 3px 0px;"));
+    rows_->layout()->addWidget(heading);
+}
+
+void DetailPanel::addSection(const std::string& holder_id, const QString& prefix)
+{
+    const Holder holder = *find_holder(*effect_, holder_id);
+    std::string_view group;
+    for (const Parameter& parameter : holder.parameters) {
+        if (parameter.group != group) {
+            group = parameter.group;
+            addHeading(prefix + qtext(group));
+        }
+        ParameterRow* row = ParameterRow::make(parameter, rows_);
+        row->setEffect(*effect_);
+        rows_->layout()->addWidget(row);
+        lines_.push_back({holder_id, row});
+        connect(row, &ParameterRow::edited, this, [this, holder_id, row](const Value& value, bool continues) {
+            const QString gesture =
+                continues ? QStringLiteral("%1.%2 %3").arg(QString::fromStdString(holder_id), row->objectName()).arg(gestures_) : QString();
+            emit edited(with_value(*effect_, holder_id, row->parameter(), value),
+                        tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
+        });
+        connect(row, &ParameterRow::gestureEnded, this, [this] {
+            ++gestures_;
+            emit gestureEnded();
+        });
+        connect(row, &ParameterRow::resetRequested, this, [this, holder_id, row] {
+            const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
+            // An empty reference is the one default that leads nowhere.
+            if (!std::holds_alternative<std::string>(value)) {
+                emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"), {});
+            }
+        });
+    }
+}
+
+QString DetailPanel::lookTitle() const
+{
+    const std::string id = lookId();
+    QStringList others;
+    for (const Element& element : effect_->elements) {
+        const auto* emitter = std::get_if<Emitter>(&element.body);
+        if (emitter != nullptr && emitter->look == id && element.id != selection_) {
+            others << QString::fromStdString(element.name);
+        }
+    }
+    const QString name = QString::fromStdString(find_look(*effect_, id)->name);
+    return others.isEmpty() ? tr("%1 \u2014 only this source uses this look.").arg(name)
+                            : tr("%1 \u2014 shared with %2: a change here shows there too.").arg(name, others.join(", "));
+}
+
+void DetailPanel::showValues()
+{
+    const Holder holder = *find_holder(*effect_, selection_);
+    const Element* element = find_element(*effect_, selection_);
+    name_->setReadOnly(element == nullptr);
+    if (!name_->isModified() || !name_->hasFocus()) {
+        name_->setText(QString::fromStdString(holder.name));
+        name_->setCursorPosition(0);
+    }
+    type_->setText(element != nullptr ? qtext(type_of(element->body).label) : QString());
+    mute_->setVisible(element != nullptr);
+    solo_->setVisible(element != nullptr);
+    if (element != nullptr) {
+        mute_->setChecked(element->muted);
+        solo_->setChecked(element->solo);
+    }
+    if (look_note_ != nullptr) {
+        look_note_->setText(lookTitle());
+    }
+    for (const Line& line : lines_) {
+        const Holder of_line = *find_holder(*effect_, line.holder);
+        line.row->setValue(line.row->parameter().get(of_line.object));
+    }
+}
+
+void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& costs)
+{
+    const Element* element = effect_ ? find_element(*effect_, selection_) : nullptr;
+    if (element == nullptr) {
+        costs_->setText(tr("The picture costs %1 ms: stage %2, dots %3, finishing %4.")
+                            .arg(readings.draw.total_ms, 0, 'f', 1)
+                            .arg(readings.draw.stage_ms, 0, 'f', 1)
+                            .arg(readings.draw.dots_ms, 0, 'f', 1)
+                            .arg(readings.draw.finishing_ms, 0, 'f', 1));
+        return;
+    }
+    const double ms = costs.element_ms(element->id);
+    QString text = tr("Costs %1 ms a frame now, %2 % of the limit.").arg(ms, 0, 'f', 2).arg(100 * ms / effect_->budget.frame_ms, 0, 'f', 1);
+    if (const ElementMeter* meter = readings.find(element->id); meter != nullptr && family_of(element->body) == Family::source) {
+        text += tr("\n%1 alive, %2 born, %3 could not be born.").arg(meter->live).arg(meter->born).arg(meter->refused);
+    }
+    costs_->setText(text);
+}
+
+QWidget* DetailPanel::firstField() const
+{
+    return name_;
+}
+
+void DetailPanel::rename()
+{
+    name_->setFocus();
+    name_->selectAll();
+}
+
+ParameterRow* DetailPanel::row(const std::string& holder_id, const std::string& key) const
+{
+    for (const Line& line : lines_) {
+        if (line.holder == holder_id && line.row->parameter().key == key) {
+            return line.row;
+        }
+    }
+    return nullptr;
+}
+
+} // namespace ember

@@ -1,0 +1,71 @@
+// The selected element's parameters, in the groups of its table, and what it costs now.
+#pragma once
+
+#include "desktop/readings.h"
+
+#include <QWidget>
+
+#include <vector>
+
+class QLabel;
+class QLineEdit;
+class QToolButton;
+class QVBoxLayout;
+
+namespace ember {
+
+class ParameterRow;
+
+class DetailPanel : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit DetailPanel(QWidget* parent = nullptr);
+
+    void setEffect(const EffectPtr& effect);
+    /// The id of an element, stage_id or budget_id.
+    void setSelection(const std::string& id);
+    void setReadings(const Readings& readings, const SmoothedCosts& costs);
+
+    /// Puts the cursor into the name.
+    void rename();
+    /// Where the keyboard goes when it comes to this panel.
+    QWidget* firstField() const;
+    /// The row of a parameter of what is shown, or nullptr; for tests.
+    ParameterRow* row(const std::string& holder_id, const std::string& key) const;
+
+  signals:
+    void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
+    void gestureEnded();
+
+  private:
+    struct Line {
+        std::string holder; // id
+        ParameterRow* row;
+    };
+
+    void rebuild();
+    void addSection(const std::string& holder_id, const QString& prefix);
+    void addHeading(const QString& text);
+    void showValues();
+    std::string lookId() const;
+    QString lookTitle() const;
+    std::string signature() const;
+
+    EffectPtr effect_;
+    std::string selection_;
+    std::string built_for_; // signature of what the rows were made for
+    std::vector<Line> lines_;
+    int gestures_ = 0;
+
+    QLineEdit* name_;
+    QLabel* type_;
+    QToolButton* mute_;
+    QToolButton* solo_;
+    QWidget* rows_ = nullptr;
+    QVBoxLayout* scroll_layout_;
+    QLabel* look_note_ = nullptr;
+    QLabel* costs_;
+};
+
+} // namespace ember

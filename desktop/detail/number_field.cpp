@@ -1,0 +1,107 @@
+#include "desktop/detail/number_field.h"
+
+#include "desktop/theme.h"
+
+#include <QKeyEvent>
+#include <QLocale>
+#include <QStyle>
+#include <QToolTip>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+NumberField::NumberField(double low, double high, double step, bool whole, const QString& expectation, QWidget* parent)
+    : QLineEdit(parent), low_(low), high_(high), step_(step), whole_(whole), expectation_(expectation)
+{
+    setFont(theme::figure_font(8.5));
+    setAlignment(Qt::AlignRight);
+    setFixedHeight(22);
+    setTextMargins(0, 0, 0, 0);
+}
+
+void NumberField::setNumber(double number)
+{
+    number_ = number;
+    if (!isModified()) {
+        showNumber();
+    }
+}
+
+void NumberField::showNumber()
+{
+    // Six digits are what a 32-bit number holds for certain.
+    setText(whole_ ? QString::number(number_, 'f', 0) : QString::number(number_, 'g', 6));
+    setModified(false);
+    setRefused(false);
+    setCursorPosition(0);
+}
+
+void NumberField::setRefused(bool refused)
+{
+    if (property("refused").toBool() != refused) {
+        setProperty("refused", refused);
+        style()->unpolish(this);
+        style()->polish(this);
+    }
+}
+
+void NumberField::handIn()
+{
+    if (!isModified()) {
+        return;
+    }
+    bool is_number = false;
+    const double typed = QLocale::c().toDouble(text().trimmed().replace(',', '.'), &is_number);
+    const bool fits = is_number && std::isfinite(typed) && typed >= low_ && typed <= high_ &&
+                      (!whole_ || typed == std::round(typed));
+    if (!fits) {
+        setRefused(true);
+        QToolTip::showText(mapToGlobal(QPoint(0, height())), tr("Found %1, expected %2.\nEscape brings the old value back.")
+                                                                 .arg(text(), expectation_), this);
+        return;
+    }
+    number_ = typed;
+    showNumber();
+    emit numberTyped(typed);
+}
+
+void NumberField::keyPressEvent(QKeyEvent* event)
+{
+    const auto step = [&](double by) {
+        const double fine = event->modifiers() & Qt::AltModifier ? 0.1 : 1;
+        double number = number_ + by * step_ * fine;
+        if (whole_) {
+            number = std::round(number_ + by * std::max(1.0, step_ * fine));
+        }
+        number_ = std::clamp(number, low_, high_);
+        showNumber();
+        emit numberTyped(number_);
+    };
+    switch (event->key()) {
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+        handIn();
+        return selectAll();
+    case Qt::Key_Escape:
+        return showNumber();
+    case Qt::Key_Up:
+        return step(1);
+    case Qt::Key_Down:
+        return step(-1);
+    default:
+        QLineEdit::keyPressEvent(event);
+    }
+}
+
+void NumberField::focusOutEvent(QFocusEvent* event)
+{
+    handIn();
+    if (property("refused").toBool()) {
+        showNumber();
+    }
+    QLineEdit::focusOutEvent(event);
+}
+
+} // namespace ember

@@ -1,0 +1,37 @@
+// A figure that can be typed.
+#pragma once
+
+#include <QLineEdit>
+
+namespace ember {
+
+/// Enter or leaving the field hands in what was typed, Escape takes it back, Up and Down step (with Alt by a tenth). What is not
+/// a number, or outside the hard range, is refused: the field says why and keeps the old value.
+class NumberField : public QLineEdit {
+    Q_OBJECT
+
+  public:
+    NumberField(double low, double high, double step, bool whole, const QString& expectation, QWidget* parent = nullptr);
+
+    void setNumber(double number);
+    double number() const { return number_; }
+
+  signals:
+    void numberTyped(double number);
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+
+  private:
+    void handIn();
+    void setRefused(bool refused);
+    void showNumber();
+
+    double low_, high_, step_;
+    bool whole_;
+    QString expectation_;
+    double number_ = 0;
+};
+
+} // namespace ember

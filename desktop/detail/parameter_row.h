@@ -1,0 +1,53 @@
+// One parameter in the detail panel: a name, and what sets the value. Made from the parameter tables alone.
+#pragma once
+
+#include "core/effect/parameter.h"
+
+#include <QWidget>
+
+class QLabel;
+class QHBoxLayout;
+
+namespace ember {
+
+class ParameterRow : public QWidget {
+    Q_OBJECT
+
+  public:
+    /// The row for a parameter's kind.
+    static ParameterRow* make(const Parameter& parameter, QWidget* parent);
+
+    const Parameter& parameter() const { return parameter_; }
+    /// Shows a value of the parameter's kind.
+    virtual void setValue(const Value& value) = 0;
+    /// The effect that a choice of looks comes from.
+    virtual void setEffect(const Effect&) {}
+
+  signals:
+    /// `continues`: more of the same gesture will follow, until gestureEnded().
+    void edited(const ember::Value& value, bool continues);
+    void gestureEnded();
+    /// The name was double-clicked.
+    void resetRequested();
+
+  protected:
+    ParameterRow(const Parameter& parameter, QWidget* parent);
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    QHBoxLayout* line() const { return line_; }
+
+  private:
+    const Parameter& parameter_;
+    QLabel* name_;
+    QHBoxLayout* line_;
+};
+
+/// What a parameter does, its unit and its range.
+QString tipOf(const Parameter& parameter);
+
+/// A table's text for the screen.
+inline QString qtext(std::string_view text)
+{
+    return QString::fromUtf8(text.data(), qsizetype(text.size()));
+}
+
+} // namespace ember

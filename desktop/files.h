@@ -1,0 +1,46 @@
+// What the artist does with files: new, open, save, recent ones, lost work; and the questions that go with it.
+#pragma once
+
+#include "desktop/document.h"
+
+#include <QObject>
+#include <QStringList>
+
+class QMenu;
+class QWidget;
+
+namespace ember {
+
+class Files : public QObject {
+    Q_OBJECT
+
+  public:
+    Files(Document& document, QWidget* window);
+
+    void newEffect();
+    void open();
+    /// Opens a file, asking about unsaved changes first and about problems after. False if it was not opened.
+    bool openPath(const QString& path);
+    /// Opens a copy of a demo effect; saving it asks for a place.
+    void openDemo();
+    /// True if the document is saved now.
+    bool save();
+    bool saveAs();
+    /// True if nothing unsaved would be lost, or the artist agrees to lose it.
+    bool mayLeave();
+    /// Offers what crashed programs left behind.
+    void offerLostWork();
+    /// Fills a menu with the recent files.
+    void fillRecent(QMenu* menu);
+
+  private:
+    bool saveTo(const QString& path);
+    void remember(const QString& path);
+    /// Shows problems of a file; true if what is sound in it should be opened.
+    bool agreesToOpenWhatIsSound(const QString& path, const Problems& problems, bool any_sound);
+
+    Document& document_;
+    QWidget* window_;
+};
+
+} // namespace ember

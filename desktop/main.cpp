@@ -1,0 +1,80 @@
+#include "desktop/files.h"
+#include "desktop/main_window.h"
+#include "desktop/theme.h"
+#include "desktop/view/live_view.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QPixmap>
+#include <QStandardPaths>
+#include <QTimer>
+
+#include <iostream>
+
+namespace {
+
+// Saves what the window shows after `seconds`, then ends the program.
+void save_window_after(ember::MainWindow& window, const QString& path, double seconds)
+{
+    QTimer::singleShot(int(seconds * 1000), &window, [&window, path] {
+        const bool saved = window.grab().save(path, "PNG");
+        if (!saved) {
+            std::cerr << path.toStdString() << ": cannot be written; give the name of a .png file in a folder you may write to\n";
+        }
+        QCoreApplication::exit(saved ? 0 : 2);
+    });
+}
+
+} // namespace
+
+int main(int argc, char** argv)
+{
+    QApplication application(argc, argv);
+    QCoreApplication::setApplicationName(QStringLiteral("crisp-ember"));
+    QCoreApplication::setOrganizationName(QStringLiteral("crisp-ember"));
+    QGuiApplication::setApplicationDisplayName(QStringLiteral("Crisp Ember"));
+    ember::theme::apply(application);
+
+    QCommandLineParser parser;
+    parser.setApplicationDescription(QStringLiteral("A workbench for real-time effects"));
+    parser.addHelpOption();
+    parser.addPositionalArgument(QStringLiteral("EFFECT"), QStringLiteral("Effect file to open"));
+    const QCommandLineOption demo(QStringLiteral("demo"), QStringLiteral("Open a copy of the demo effect"));
+    const QCommandLineOption picture(QStringLiteral("picture"), QStringLiteral("Save what the window shows, then quit"), QStringLiteral("FILE.png"));
+    const QCommandLineOption after(QStringLiteral("after"), QStringLiteral("Seconds to wait before --picture"), QStringLiteral("SECONDS"), QStringLiteral("6"));
+    const QCommandLineOption select(QStringLiteral("select"), QStringLiteral("Select an element, a look, stage or budget"), QStringLiteral("ID"));
+    const QCommandLineOption first(QStringLiteral("until-first-picture"), QStringLiteral("Quit when the first picture is shown"));
+    parser.addOptions({demo, picture, after, select, first});
+    parser.process(application);
+
+    bool is_number = false;
+    const double seconds = parser.value(after).toDouble(&is_number);
+    if (!is_number || !(seconds >= 0 && seconds <= 3600)) {
+        std::cerr << "--after: found " << parser.value(after).toStdString() << ", expected seconds from 0 to 3600\n";
+        return 1;
+    }
+
+    ember::MainWindow window(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/unsaved");
+    window.show();
+    if (parser.isSet(demo)) {
+        window.files().openDemo();
+    }
+    if (!parser.positionalArguments().isEmpty()) {
+        window.files().openPath(parser.positionalArguments().constFirst());
+    }
+    if (parser.isSet(select)) {
+        window.select(parser.value(select).toStdString());
+    }
+    if (parser.isSet(picture)) {
+        save_window_after(window, parser.value(picture), seconds);
+    } else if (parser.isSet(first)) {
+        QObject::connect(&window, &ember::MainWindow::pictureShown, &application, [&window] {
+            window.view()->repaint();
+            std::cout << "first picture" << std::endl;
+            QCoreApplication::exit(0);
+        });
+    } else {
+        QTimer::singleShot(0, &window, [&window] { window.files().offerLostWork(); });
+    }
+    return QApplication::exec();
+}

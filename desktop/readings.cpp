@@ -1,0 +1,37 @@
+#include "desktop/readings.h"
+
+namespace ember {
+
+const ElementMeter* Readings::find(const std::string& id) const
+{
+    for (size_t i = 0; effect && i < effect->elements.size() && i < meters.elements.size(); ++i) {
+        if (effect->elements[i].id == id) {
+            return &meters.elements[i];
+        }
+    }
+    return nullptr;
+}
+
+void SmoothedCosts::add(const Readings& readings)
+{
+    constexpr double share = 0.06; // of a new picture in the mean
+    const auto mix = [](double mean, double value) { return mean + (value - mean) * share; };
+    std::map<std::string, double> newest;
+    for (size_t i = 0; i < readings.meters.elements.size(); ++i) {
+        const std::string& id = readings.effect->elements[i].id;
+        const double ms = readings.meters.elements[i].ms;
+        const auto before = element_ms_.find(id);
+        // What costs nothing at all (muted, unlinked) says so at once.
+        newest[id] = before == element_ms_.end() || ms == 0 ? ms : mix(before->second, ms);
+    }
+    element_ms_ = std::move(newest);
+    frame_ms_ = frame_ms_ == 0 ? readings.frame_ms() : mix(frame_ms_, readings.frame_ms());
+}
+
+double SmoothedCosts::element_ms(const std::string& id) const
+{
+    const auto found = element_ms_.find(id);
+    return found == element_ms_.end() ? 0 : found->second;
+}
+
+} // namespace ember

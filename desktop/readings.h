@@ -1,0 +1,39 @@
+// What the gauges, the board and the strip show: measured with the picture that is on the screen.
+#pragma once
+
+#include "core/effect/effect.h"
+#include "core/runtime/meters.h"
+#include "render/renderer.h"
+
+#include <map>
+#include <string>
+
+namespace ember {
+
+struct Readings {
+    EffectPtr effect; // that the step ran with; meters.elements is in its order
+    double time_s = 0;
+    uint64_t step = 0;
+    Meters meters;
+    DrawMeters draw;
+    size_t bytes = 0; // particles, frames and pictures
+
+    double frame_ms() const { return meters.step_ms + draw.total_ms; }
+    /// The meter of an element, or nullptr if it was not in that step.
+    const ElementMeter* find(const std::string& id) const;
+};
+
+/// Costs as they are shown in figures: a running mean over about half a second, so that they can be read.
+class SmoothedCosts {
+  public:
+    void add(const Readings& readings);
+    /// Milliseconds per frame of an element; 0 if it does not run.
+    double element_ms(const std::string& id) const;
+    double frame_ms() const { return frame_ms_; }
+
+  private:
+    std::map<std::string, double> element_ms_;
+    double frame_ms_ = 0;
+};
+
+} // namespace ember

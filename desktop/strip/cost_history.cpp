@@ -1,0 +1,23 @@
+#include "desktop/strip/cost_history.h"
+
+namespace ember {
+
+void CostHistory::add(const Readings& readings)
+{
+    if (!samples_.empty() && readings.time_s < samples_.back().time_s) {
+        samples_.clear();
+    }
+    const Meters& meters = readings.meters;
+    const CostSample sample = {readings.time_s,      meters.births_ms,        meters.forces_ms,
+                               meters.collision_ms,  readings.draw.total_ms,  double(meters.particles)};
+    if (!samples_.empty() && readings.time_s == samples_.back().time_s) {
+        samples_.back() = sample;
+    } else {
+        samples_.push_back(sample);
+    }
+    while (samples_.front().time_s < readings.time_s - span_s) {
+        samples_.pop_front();
+    }
+}
+
+} // namespace ember

@@ -1,0 +1,48 @@
+// Name and menu, transport, time, seed, and a gauge for each budget.
+#pragma once
+
+#include "desktop/readings.h"
+
+#include <QWidget>
+
+class QAction;
+class QLabel;
+class QMenu;
+class QToolButton;
+
+namespace ember {
+
+class Gauge;
+class NumberField;
+
+class TopBar : public QWidget {
+    Q_OBJECT
+
+  public:
+    /// The transport's buttons trigger these actions; `menu` opens from the effect's name.
+    TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidget* parent = nullptr);
+
+    void setEffect(const Effect& effect, bool saved);
+    void setReadings(const Readings& readings, const SmoothedCosts& costs);
+    void setPlaying(bool playing);
+
+    Gauge* frameGauge() const { return frame_; }
+    Gauge* particlesGauge() const { return particles_; }
+    Gauge* memoryGauge() const { return memory_; }
+    NumberField* seedField() const { return seed_; }
+
+  signals:
+    void seedTyped(uint32_t seed);
+
+  private:
+    QToolButton* name_;
+    QLabel* state_;
+    QToolButton* play_;
+    QLabel* time_;
+    NumberField* seed_;
+    Gauge* frame_;
+    Gauge* particles_;
+    Gauge* memory_;
+};
+
+} // namespace ember

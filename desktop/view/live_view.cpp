@@ -1,0 +1,186 @@
+#include "desktop/view/live_view.h"
+
+#include "desktop/theme.h"
+
+#include <QElapsedTimer>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+constexpr float degrees_per_pixel = 0.35f;
+
+qint64 now_ns()
+{
+    static const QElapsedTimer timer = [] {
+        QElapsedTimer started;
+        started.start();
+        return started;
+    }();
+    return timer.nsecsElapsed();
+}
+
+} // namespace
+
+LiveView::LiveView(QWidget* parent) : QWidget(parent)
+{
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumSize(200, 150);
+    setAttribute(Qt::WA_OpaquePaintEvent);
+    setAccessibleName(tr("Live view"));
+    setToolTip(tr("The running effect.\nDrag to orbit, Shift-drag or right-drag to pan, wheel to zoom (m).\n"
+                  "Arrow keys orbit, with Shift they pan; + and - zoom; H goes back to the effect's own view."));
+}
+
+QSize LiveView::pictureSize() const
+{
+    return (QSizeF(size()) * devicePixelRatioF()).toSize();
+}
+
+void LiveView::setShot(const Shot* shot)
+{
+    shot_ = shot;
+    if (shot->readings.step != last_step_) {
+        const qint64 now = now_ns();
+        const double interval_ms = double(now - last_shot_ns_) / 1e6;
+        const bool continues = picture_interval_ms_ > 0 && interval_ms < 500;
+        picture_interval_ms_ =
+            continues ? picture_interval_ms_ * 0.95 + interval_ms * 0.05 : std::min(interval_ms, 100.0);
+        last_shot_ns_ = now;
+        last_step_ = shot->readings.step;
+    }
+    update();
+}
+
+void LiveView::setPlaying(bool playing)
+{
+    playing_ = playing;
+    picture_interval_ms_ = 0;
+    update();
+}
+
+void LiveView::setCamera(const Camera& camera)
+{
+    camera_ = camera;
+    camera_.height = std::clamp(camera_.height, -89.0f, 89.0f);
+    camera_.distance = std::clamp(camera_.distance, 0.05f, 10000.0f);
+    emit cameraChanged(camera_);
+}
+
+void LiveView::orbit(float azimuth, float height)
+{
+    Camera camera = camera_;
+    camera.azimuth = std::fmod(camera.azimuth + azimuth, 360.0f);
+    camera.height += height;
+    setCamera(camera);
+}
+
+void LiveView::pan(float right, float up)
+{
+    const ViewAxes axes = axes_of(camera_);
+    const float metres_per_pixel = 2 * camera_.distance / (axes.focal * float(std::max(height(), 1)));
+    Camera camera = camera_;
+    camera.target += axes.right * (right * metres_per_pixel) + axes.up * (up * metres_per_pixel);
+    setCamera(camera);
+}
+
+void LiveView::zoom(float factor)
+{
+    Camera camera = camera_;
+    camera.distance /= factor;
+    setCamera(camera);
+}
+
+QString LiveView::rateText() const
+{
+    if (!playing_ || picture_interval_ms_ <= 0) {
+        return playing_ ? QString() : tr("paused");
+    }
+    return tr("%1 pictures/s").arg(1000 / picture_interval_ms_, 0, 'f', 0);
+}
+
+void LiveView::paintEvent(QPaintEvent*)
+{
+    QPainter painter(this);
+    if (shot_ == nullptr || shot_->picture.width == 0) {
+        painter.fillRect(rect(), theme::ground);
+        return;
+    }
+    const Picture& picture = shot_->picture;
+    const QImage image(reinterpret_cast<const uchar*>(picture.pixels.data()), picture.width, picture.height,
+                       picture.width * 4, QImage::Format_RGB32);
+    // While the window is being resized the old picture is stretched until the new one is there.
+    painter.setRenderHint(QPainter::SmoothPixmapTransform, image.size() != pictureSize());
+    painter.drawImage(rect(), image);
+
+    painter.setFont(theme::figure_font(9));
+    painter.setPen(QColor(0, 0, 0, 160));
+    const QRect corner = rect().adjusted(14, 10, -14, -10);
+    painter.drawText(corner.translated(1, 1), Qt::AlignTop | Qt::AlignRight, rateText());
+    painter.setPen(theme::text);
+    painter.drawText(corner, Qt::AlignTop | Qt::AlignRight, rateText());
+    if (hasFocus()) {
+        painter.setPen(QPen(theme::ember, 1));
+        painter.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+}
+
+void LiveView::resizeEvent(QResizeEvent*)
+{
+    emit pictureSizeChanged(pictureSize());
+}
+
+void LiveView::mousePressEvent(QMouseEvent* event)
+{
+    last_mouse_ = event->position();
+}
+
+void LiveView::mouseMoveEvent(QMouseEvent* event)
+{
+    const QPointF way = event->position() - last_mouse_;
+    last_mouse_ = event->position();
+    const bool pans = event->buttons() & (Qt::RightButton | Qt::MiddleButton) || event->modifiers() & Qt::ShiftModifier;
+    if (pans && event->buttons() != Qt::NoButton) {
+        pan(float(-way.x()), float(way.y()));
+    } else if (event->buttons() & Qt::LeftButton) {
+        orbit(float(-way.x()) * degrees_per_pixel, float(way.y()) * degrees_per_pixel);
+    }
+}
+
+
+void LiveView::wheelEvent(QWheelEvent* event)
+{
+    zoom(std::pow(1.1f, float(event->angleDelta().y()) / 120.0f));
+    event->accept();
+}
+
+void LiveView::keyPressEvent(QKeyEvent* event)
+{
+    const bool shift = event->modifiers() & Qt::ShiftModifier;
+    const auto turn = [&](float x, float y) { shift ? pan(x * 20, y * 20) : orbit(x * 5, y * 5); };
+    switch (event->key()) {
+    case Qt::Key_Left:
+        return turn(-1, 0);
+    case Qt::Key_Right:
+        return turn(1, 0);
+    case Qt::Key_Up:
+        return turn(0, 1);
+    case Qt::Key_Down:
+        return turn(0, -1);
+    case Qt::Key_Plus:
+    case Qt::Key_Equal:
+        return zoom(1.1f);
+    case Qt::Key_Minus:
+        return zoom(1 / 1.1f);
+    default:
+        QWidget::keyPressEvent(event);
+    }
+}
+
+} // namespace ember

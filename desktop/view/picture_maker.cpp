@@ -1,0 +1,95 @@
+#include "desktop/view/picture_maker.h"
+
+namespace ember {
+
+PictureMaker::PictureMaker(Player& player, QObject* parent)
+    : QObject(parent), player_(player), thread_([this] { run(); })
+{
+}
+
+PictureMaker::~PictureMaker()
+{
+    {
+        const std::lock_guard lock(mutex_);
+        stop_ = true;
+    }
+    wake_.notify_one();
+    thread_.join();
+}
+
+void PictureMaker::change(auto set)
+{
+    {
+        const std::lock_guard lock(mutex_);
+        set();
+        due_ = true;
+    }
+    wake_.notify_one();
+}
+
+void PictureMaker::wake()
+{
+    change([] {});
+}
+
+void PictureMaker::setEffect(const EffectPtr& effect)
+{
+    change([&] { order_.effect = effect; });
+}
+
+void PictureMaker::setCamera(const Camera& camera)
+{
+    change([&] { order_.camera = camera; });
+}
+
+void PictureMaker::setSize(QSize pixels)
+{
+    change([&] { order_.size = pixels; });
+}
+
+bool PictureMaker::takeShot()
+{
+    announced_ = false;
+    return shots_.take();
+}
+
+void PictureMaker::run()
+{
+    std::unique_lock lock(mutex_);
+    while (!stop_) {
+        wake_.wait(lock, [this] { return stop_ || due_; });
+        if (stop_) {
+            return;
+        }
+        due_ = false;
+        const Order order = order_;
+        lock.unlock();
+        player_.take_frame();
+        const bool can_draw = order.effect && player_.frame().effect && !order.size.isEmpty();
+        if (can_draw) {
+            draw(order);
+        }
+        lock.lock();
+        // A picture that still gets smoother is drawn again, also while nothing moves.
+        due_ = due_ || (can_draw && !renderer_.is_settled());
+    }
+}
+
+void PictureMaker::draw(const Order& order)
+{
+    const Frame& frame = player_.frame();
+    Shot& shot = shots_.back();
+    renderer_.draw(frame, *order.effect, order.camera, order.size.width(), order.size.height(), shot.picture);
+    shot.effect = order.effect;
+    shot.camera = order.camera;
+    // Three frames and three pictures are held at any time.
+    const size_t bytes = frame.meters.bytes + 3 * frame.bytes() + renderer_.bytes() +
+                         3 * shot.picture.pixels.size() * sizeof(uint32_t);
+    shot.readings = {frame.effect, frame.time_s, frame.step, frame.meters, renderer_.meters(), bytes};
+    shots_.publish();
+    if (!announced_.exchange(true)) {
+        emit ready();
+    }
+}
+
+} // namespace ember

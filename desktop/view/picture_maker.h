@@ -1,0 +1,72 @@
+// Draws the newest frame on a thread of its own, so that the interface never waits for a picture.
+#pragma once
+
+#include "core/base/triple_buffer.h"
+#include "core/runtime/player.h"
+#include "desktop/readings.h"
+
+#include <QObject>
+#include <QSize>
+
+#include <atomic>
+#include <condition_variable>
+#include <mutex>
+#include <thread>
+
+namespace ember {
+
+/// A finished picture with what it was drawn from.
+struct Shot {
+    Picture picture;
+    EffectPtr effect; // looks and stage
+    Camera camera;
+    Readings readings;
+};
+
+class PictureMaker : public QObject {
+    Q_OBJECT
+
+  public:
+    /// Takes frames from `player`, which outlives this.
+    explicit PictureMaker(Player& player, QObject* parent = nullptr);
+    ~PictureMaker() override;
+
+    /// A new frame is there. May be called from any thread.
+    void wake();
+    void setEffect(const EffectPtr& effect);
+    void setCamera(const Camera& camera);
+    void setSize(QSize pixels);
+
+    /// The newest picture; empty before the first. Only for the interface's thread.
+    const Shot& shot() const { return shots_.front(); }
+    /// True if shot() has become a newer one.
+    bool takeShot();
+
+  signals:
+    /// A new picture can be taken.
+    void ready();
+
+  private:
+    struct Order {
+        EffectPtr effect;
+        Camera camera;
+        QSize size;
+    };
+    void change(auto set);
+    void run();
+    void draw(const Order& order);
+
+    Player& player_;
+    Renderer renderer_;
+    TripleBuffer<Shot> shots_;
+    std::atomic<bool> announced_ = false;
+
+    std::mutex mutex_;
+    std::condition_variable wake_;
+    Order order_;
+    bool due_ = false;
+    bool stop_ = false;
+    std::thread thread_;
+};
+
+} // namespace ember
