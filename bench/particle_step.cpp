@@ -12,8 +12,7 @@ namespace {
 using namespace ember;
 
 // A cloud about 4 m across, moving slowly, that fills a block.
-std::unique_ptr<ParticleBlock> cloud()
-{
+std::unique_ptr<ParticleBlock> cloud() {
     Effect effect = starter_effect();
     Emitter& emitter = std::get<Emitter>(effect.elements.front().body);
     emitter.size = {4, 4, 4};
@@ -25,18 +24,18 @@ std::unique_ptr<ParticleBlock> cloud()
     return block;
 }
 
-SourceProgram program_with(std::vector<ElementBody> influences)
-{
+SourceProgram program_with(std::vector<ElementBody> influences) {
     Effect effect = starter_effect();
     effect.elements.resize(1);
     for (ElementBody& body : influences) {
-        effect.elements.push_back({.id = "i" + std::to_string(effect.elements.size()), .body = std::move(body), .links = {{"emitter", 1}}});
+        effect.elements.push_back({.id = "i" + std::to_string(effect.elements.size()),
+                                   .body = std::move(body),
+                                   .links = {{"emitter", 1}}});
     }
     return compiled(effect, 0.37, 22).front();
 }
 
-void run_program(benchmark::State& state, Isa isa, const std::vector<ElementBody>& influences)
-{
+void run_program(benchmark::State& state, Isa isa, const std::vector<ElementBody>& influences) {
     const SourceProgram program = program_with(influences);
     const BlockKernels& run = block_kernels(isa);
     const auto start = cloud();
@@ -57,12 +56,12 @@ void run_program(benchmark::State& state, Isa isa, const std::vector<ElementBody
         std::memcpy(static_cast<void*>(&block), start.get(), sizeof block);
         state.ResumeTiming();
     }
-    state.counters["ns/particle"] = benchmark::Counter(
-        double(state.iterations()) * block_size * 1e-9, benchmark::Counter::kIsRate | benchmark::Counter::kInvert);
+    state.counters["ns/particle"] =
+        benchmark::Counter(double(state.iterations()) * block_size * 1e-9,
+                           benchmark::Counter::kIsRate | benchmark::Counter::kInvert);
 }
 
-const std::vector<std::pair<std::string, std::vector<ElementBody>>>& cases()
-{
+const std::vector<std::pair<std::string, std::vector<ElementBody>>>& cases() {
     static const std::vector<std::pair<std::string, std::vector<ElementBody>>> list = {
         {"motion only", {}},
         {"gravity", {Gravity{}}},
@@ -81,8 +80,8 @@ const std::vector<std::pair<std::string, std::vector<ElementBody>>>& cases()
 [[maybe_unused]] const bool registered = [] {
     for (const auto& [name, influences] : cases()) {
         for (const Isa isa : {Isa::scalar, Isa::v2, Isa::avx2}) {
-            benchmark::RegisterBenchmark(("particles/" + name + "/" + std::string(name_of(isa))).c_str(), run_program, isa,
-                                         influences);
+            benchmark::RegisterBenchmark(("particles/" + name + "/" + std::string(name_of(isa))).c_str(),
+                                         run_program, isa, influences);
         }
     }
     return true;

@@ -8,20 +8,19 @@ namespace ember {
 
 namespace {
 
-void print_table(std::string_view key, std::string_view help, std::span<const Parameter> parameters, const void* defaults)
-{
+void print_table(std::string_view key, std::string_view help, std::span<const Parameter> parameters,
+                 const void* defaults) {
     std::cout << key << "  " << help << "\n";
     for (const Parameter& parameter : parameters) {
-        std::cout << "  " << parameter.key << " = " << value_text(parameter, parameter.get(defaults)) << "\n      "
-                  << expectation_of(parameter) << "\n      " << parameter.help << "\n";
+        std::cout << "  " << parameter.key << " = " << value_text(parameter, parameter.get(defaults))
+                  << "\n      " << expectation_of(parameter) << "\n      " << parameter.help << "\n";
     }
     std::cout << "\n";
 }
 
 } // namespace
 
-int describe(const std::string& type, bool markdown)
-{
+int describe(const std::string& type, bool markdown) {
     if (markdown) {
         std::cout << describe_format();
         return exit_fine;
@@ -34,8 +33,9 @@ int describe(const std::string& type, bool markdown)
     };
     for (const ElementType& element : element_types()) {
         if (wanted(element.key)) {
-            std::visit([&](const auto& body) { print_table(element.key, element.help, element.parameters, &body); },
-                       element.prototype);
+            std::visit(
+                [&](const auto& body) { print_table(element.key, element.help, element.parameters, &body); },
+                element.prototype);
         }
     }
     if (const Look look; wanted("look")) {

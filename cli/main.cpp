@@ -2,6 +2,7 @@
 
 #include <CLI/CLI.hpp>
 
+#include <charconv>
 #include <regex>
 
 namespace {
@@ -9,8 +10,7 @@ namespace {
 using namespace ember;
 
 // "1280x800" to width and height; the message that CLI11 shows if that fails.
-std::string read_size(const std::string& text, RunOptions& options)
-{
+std::string read_size(const std::string& text, RunOptions& options) {
     std::smatch match;
     if (!std::regex_match(text, match, std::regex("([0-9]{1,5})x([0-9]{1,5})"))) {
         return "--size: found " + text + ", expected WIDTHxHEIGHT in pixels, such as 1280x800";
@@ -23,27 +23,42 @@ std::string read_size(const std::string& text, RunOptions& options)
     return {};
 }
 
-void add_run(CLI::App& app, RunOptions& options)
-{
+// Finite seconds of at most a day. A range check alone would let a NaN pass.
+std::string check_seconds(const std::string& text) {
+    double seconds = -1;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), seconds);
+    const bool fine =
+        error == std::errc() && end == text.data() + text.size() && seconds >= 0 && seconds <= 86400;
+    return fine ? std::string() : "found " + text + ", expected seconds from 0 to 86400";
+}
+
+void add_run(CLI::App& app, RunOptions& options) {
     CLI::App* run = app.add_subcommand("run", "Step an effect and write what was asked for");
     run->add_option("EFFECT", options.effect, "Effect file")->required();
-    auto* seconds = run->add_option("--seconds", options.seconds, "How long to run (s); 10 if neither is given")
-                        ->check(CLI::Range(0.0, 86400.0));
-    run->add_option("--frames", options.frames, "How many steps to run")->check(CLI::Range(0, 5184000))->excludes(seconds);
-    run->add_option("--seed", options.seed, "Seed in place of the file's")->check(CLI::Range(0.0, 4294967295.0));
-    run->add_option("--threads", options.threads, "Threads to use; all if missing")->check(CLI::Range(1, 256));
+    auto* seconds =
+        run->add_option("--seconds", options.seconds, "How long to run (s); 10 if neither is given")
+            ->check(CLI::Validator(check_seconds, "SECONDS"));
+    run->add_option("--frames", options.frames, "How many steps to run")
+        ->check(CLI::Range(0, 5184000))
+        ->excludes(seconds);
+    run->add_option("--seed", options.seed, "Seed in place of the file's")
+        ->check(CLI::Range(0.0, 4294967295.0));
+    run->add_option("--threads", options.threads, "Threads to use; all if missing")
+        ->check(CLI::Range(1, 256));
     run->add_option("--backend", "Where to compute: cpu")->check(CLI::IsMember({"cpu"}));
     run->add_option("--report", options.report, "Costs of every step, as .csv or .json")
         ->check(CLI::Validator(
             [](const std::string& path) {
-                return path.ends_with(".csv") || path.ends_with(".json") ? std::string()
-                                                                         : "expected a name that ends in .csv or .json";
+                return path.ends_with(".csv") || path.ends_with(".json")
+                           ? std::string()
+                           : "expected a name that ends in .csv or .json";
             },
             "FILE.csv|FILE.json"));
     run->add_option("--picture", options.picture, "Picture as PNG");
     run->add_option("--particles", options.particles, "Particles as binary PLY");
-    run->add_option("--at", options.at, "Time of the picture and the particles (s); the end of the run if missing")
-        ->check(CLI::Range(0.0, 86400.0));
+    run->add_option("--at", options.at,
+                    "Time of the picture and the particles (s); the end of the run if missing")
+        ->check(CLI::Validator(check_seconds, "SECONDS"));
     run->add_option_function<std::string>(
         "--size",
         [&options](const std::string& text) {
@@ -52,7 +67,8 @@ void add_run(CLI::App& app, RunOptions& options)
             }
         },
         "Size of the picture in pixels, 1280x800 if missing");
-    run->add_option("--set", options.set, "ELEMENT.PARAMETER=VALUE, the value as in the file; may be repeated")
+    run->add_option("--set", options.set,
+                    "ELEMENT.PARAMETER=VALUE, the value as in the file; may be repeated")
         ->take_all()
         ->allow_extra_args(false);
     run->add_flag("--enforce", options.enforce, "Exit code 3 if the effect is over its budget");
@@ -60,8 +76,7 @@ void add_run(CLI::App& app, RunOptions& options)
 
 } // namespace
 
-int main(int argc, char** argv)
-{
+int main(int argc, char** argv) {
     CLI::App app{"Crisp Ember on the command line: run, check and describe effects"};
     app.require_subcommand(1);
     RunOptions options;
@@ -73,7 +88,8 @@ int main(int argc, char** argv)
 
     std::string type;
     bool markdown = false;
-    CLI::App* describe_command = app.add_subcommand("describe", "List the parameters of an element type, or of all");
+    CLI::App* describe_command =
+        app.add_subcommand("describe", "List the parameters of an element type, or of all");
     describe_command->add_option("ELEMENT-TYPE", type, "emitter, turbulence, look, stage, ...");
     describe_command->add_flag("--markdown", markdown, "The page docs/effect-format.md");
 

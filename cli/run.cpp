@@ -17,8 +17,7 @@ namespace ember {
 
 namespace {
 
-int refuse(const Problems& problems)
-{
+int refuse(const Problems& problems) {
     for (const Problem& problem : problems) {
         std::cerr << problem.text() << "\n";
     }
@@ -26,8 +25,7 @@ int refuse(const Problems& problems)
 }
 
 // Applies "element.parameter=value"; nothing if that went well.
-std::optional<Problem> apply_setting(const std::string& setting, Effect& effect)
-{
+std::optional<Problem> apply_setting(const std::string& setting, Effect& effect) {
     const auto equals = setting.find('=');
     const auto dot = setting.rfind('.', equals);
     if (equals == std::string::npos || dot == std::string::npos) {
@@ -38,7 +36,8 @@ std::optional<Problem> apply_setting(const std::string& setting, Effect& effect)
     const std::string text = setting.substr(equals + 1);
     const auto holder = find_holder(effect, id);
     if (!holder) {
-        return Problem{"", 0, "--set", "\"" + id + "\"", "the id of an element or look of this effect, stage or budget"};
+        return Problem{"", 0, "--set", "\"" + id + "\"",
+                       "the id of an element or look of this effect, stage or budget"};
     }
     const Parameter* parameter = holder->find(key);
     if (parameter == nullptr) {
@@ -59,14 +58,12 @@ std::optional<Problem> apply_setting(const std::string& setting, Effect& effect)
 class Progress {
   public:
     explicit Progress(uint64_t steps) : steps_(steps), shown_(isatty(STDERR_FILENO) != 0) {}
-    ~Progress()
-    {
+    ~Progress() {
         if (shown_) {
             std::cerr << "\r\x1b[K";
         }
     }
-    void at(uint64_t step) const
-    {
+    void at(uint64_t step) const {
         if (shown_ && step % 30 == 0) {
             std::cerr << "\rstep " << step << " of " << steps_ << std::flush;
         }
@@ -77,8 +74,7 @@ class Progress {
     bool shown_;
 };
 
-std::optional<Problem> write_outputs(const Simulation& simulation, const RunOptions& options)
-{
+std::optional<Problem> write_outputs(const Simulation& simulation, const RunOptions& options) {
     if (!options.particles.empty()) {
         if (auto problem = write_ply(simulation, options.particles)) {
             return problem;
@@ -100,8 +96,7 @@ std::optional<Problem> write_outputs(const Simulation& simulation, const RunOpti
 
 } // namespace
 
-int check_effect(const std::string& path)
-{
+int check_effect(const std::string& path) {
     const ReadResult read = read_effect(path);
     if (!read.is_sound()) {
         return refuse(read.problems);
@@ -110,8 +105,7 @@ int check_effect(const std::string& path)
     return exit_fine;
 }
 
-int run_effect(const RunOptions& options)
-{
+int run_effect(const RunOptions& options) {
     ReadResult read = read_effect(options.effect);
     if (!read.is_sound()) {
         return refuse(read.problems);
@@ -132,7 +126,9 @@ int run_effect(const RunOptions& options)
     }
     Simulation simulation;
     simulation.set_effect(std::make_shared<const Effect>(std::move(effect)));
-    const auto steps_of = [&](double seconds) { return uint64_t(std::llround(seconds / simulation.step_s())); };
+    const auto steps_of = [&](double seconds) {
+        return uint64_t(std::llround(seconds / simulation.step_s()));
+    };
     const uint64_t steps = options.frames ? uint64_t(*options.frames) : steps_of(options.seconds);
     const uint64_t output_step = options.at ? steps_of(*options.at) : steps;
     if (output_step > steps) {

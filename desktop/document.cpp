@@ -16,8 +16,7 @@ namespace {
 
 const QString kept_ending = QStringLiteral(".ember.json");
 
-QString companion(const QString& kept_file, const char* ending)
-{
+QString companion(const QString& kept_file, const char* ending) {
     return kept_file.chopped(kept_ending.size()) + QLatin1String(ending);
 }
 
@@ -25,8 +24,7 @@ QString companion(const QString& kept_file, const char* ending)
 
 Document::Document(const QString& state_folder, int autosave_ms, QObject* parent)
     : QObject(parent), state_folder_(state_folder), key_(QUuid::createUuid().toString(QUuid::WithoutBraces)),
-      history_(std::make_shared<const Effect>(starter_effect()))
-{
+      history_(std::make_shared<const Effect>(starter_effect())) {
     QDir().mkpath(state_folder_);
     lock_ = std::make_unique<QLockFile>(state_folder_ + "/" + key_ + ".lock");
     lock_->setStaleLockTime(0);
@@ -35,36 +33,31 @@ Document::Document(const QString& state_folder, int autosave_ms, QObject* parent
     autosave_.start(autosave_ms);
 }
 
-Document::~Document()
-{
+Document::~Document() {
     forgetKeptWork();
 }
 
-QString Document::displayName() const
-{
+QString Document::displayName() const {
     return QString::fromStdString(effect()->name);
 }
 
-void Document::apply(Effect effect, const QString& label, const QString& gesture)
-{
-    history_.push(std::make_shared<const Effect>(std::move(effect)), label.toStdString(), gesture.toStdString());
+void Document::apply(Effect effect, const QString& label, const QString& gesture) {
+    history_.push(std::make_shared<const Effect>(std::move(effect)), label.toStdString(),
+                  gesture.toStdString());
     changed();
 }
 
-void Document::undo()
-{
+void Document::undo() {
     history_.undo();
     changed();
 }
 
-void Document::redo()
-{
+void Document::redo() {
     history_.redo();
     changed();
 }
 
-void Document::reset(Effect effect, const QString& path)
-{
+void Document::reset(Effect effect, const QString& path) {
     history_.reset(std::make_shared<const Effect>(std::move(effect)));
     path_ = path;
     forgetKeptWork();
@@ -72,8 +65,7 @@ void Document::reset(Effect effect, const QString& path)
     changed();
 }
 
-std::optional<Problem> Document::save(const QString& path)
-{
+std::optional<Problem> Document::save(const QString& path) {
     if (auto problem = save_effect(*effect(), path.toStdString())) {
         return problem;
     }
@@ -84,19 +76,16 @@ std::optional<Problem> Document::save(const QString& path)
     return std::nullopt;
 }
 
-void Document::changed()
-{
+void Document::changed() {
     emit effectChanged(effect());
     emit stateChanged();
 }
 
-QString Document::keptFile() const
-{
+QString Document::keptFile() const {
     return state_folder_ + "/" + key_ + kept_ending;
 }
 
-void Document::keepUnsavedWork()
-{
+void Document::keepUnsavedWork() {
     if (isSaved()) {
         forgetKeptWork();
         return;
@@ -116,15 +105,13 @@ void Document::keepUnsavedWork()
     kept_ = effect();
 }
 
-void Document::forgetKeptWork()
-{
+void Document::forgetKeptWork() {
     QFile::remove(keptFile());
     QFile::remove(companion(keptFile(), ".origin"));
     kept_.reset();
 }
 
-std::vector<LostWork> Document::lostWork() const
-{
+std::vector<LostWork> Document::lostWork() const {
     std::vector<LostWork> lost;
     const QDir folder(state_folder_);
     for (const QFileInfo& info : folder.entryInfoList({"*" + kept_ending}, QDir::Files, QDir::Time)) {
@@ -135,14 +122,15 @@ std::vector<LostWork> Document::lostWork() const
             continue;
         }
         QFile origin(companion(info.filePath(), ".origin"));
-        const QString original = origin.open(QIODevice::ReadOnly) ? QString::fromUtf8(origin.readAll()) : QString();
-        lost.push_back({info.filePath(), original, info.lastModified().toString(QStringLiteral("d MMMM yyyy, HH:mm"))});
+        const QString original =
+            origin.open(QIODevice::ReadOnly) ? QString::fromUtf8(origin.readAll()) : QString();
+        lost.push_back(
+            {info.filePath(), original, info.lastModified().toString(QStringLiteral("d MMMM yyyy, HH:mm"))});
     }
     return lost;
 }
 
-Problems Document::recover(const LostWork& work)
-{
+Problems Document::recover(const LostWork& work) {
     ReadResult read = read_effect(work.file.toStdString());
     if (!read.effect) {
         return read.problems;
@@ -159,8 +147,7 @@ Problems Document::recover(const LostWork& work)
     return {};
 }
 
-void Document::discard(const LostWork& work)
-{
+void Document::discard(const LostWork& work) {
     QFile::remove(work.file);
     QFile::remove(companion(work.file, ".origin"));
 }

@@ -1,7 +1,7 @@
 // The open document: the effect with its history and its file.
 //
-// Every edit comes in through apply() and goes out through effectChanged(). Nothing here asks the user anything: questions are
-// the main window's.
+// Every edit comes in through apply() and goes out through effectChanged(). Nothing here asks the user
+// anything: questions are the main window's.
 #pragma once
 
 #include "core/base/problem.h"

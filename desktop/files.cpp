@@ -19,8 +19,7 @@ const QString recent_key = QStringLiteral("recent");
 constexpr int most_recent = 8;
 constexpr qsizetype most_shown_problems = 12;
 
-QString filter()
-{
+QString filter() {
     return Files::tr("Effects (*.ember.json);;All files (*)");
 }
 
@@ -31,24 +30,21 @@ constexpr auto dialog_options = QFileDialog::DontUseNativeDialog;
 
 Files::Files(Document& document, QWidget* window) : QObject(window), document_(document), window_(window) {}
 
-void Files::newEffect()
-{
+void Files::newEffect() {
     if (mayLeave()) {
         document_.reset(starter_effect(), {});
     }
 }
 
-void Files::open()
-{
-    const QString path = QFileDialog::getOpenFileName(window_, tr("Open an effect"), QFileInfo(document_.path()).path(), filter(),
-                                                      nullptr, dialog_options);
+void Files::open() {
+    const QString path = QFileDialog::getOpenFileName(
+        window_, tr("Open an effect"), QFileInfo(document_.path()).path(), filter(), nullptr, dialog_options);
     if (!path.isEmpty()) {
         openPath(path);
     }
 }
 
-bool Files::agreesToOpenWhatIsSound(const QString& path, const Problems& problems, bool any_sound)
-{
+bool Files::agreesToOpenWhatIsSound(const QString& path, const Problems& problems, bool any_sound) {
     QStringList lines;
     for (const Problem& problem : problems) {
         if (lines.size() == most_shown_problems) {
@@ -61,15 +57,18 @@ bool Files::agreesToOpenWhatIsSound(const QString& path, const Problems& problem
     }
     QMessageBox box(QMessageBox::Warning, tr("Problems in the file"),
                     tr("%1 has problems:").arg(QFileInfo(path).fileName()), QMessageBox::NoButton, window_);
-    box.setInformativeText(lines.join("\n\n") + (any_sound ? tr("\n\nWhat is not sound would have its default value. The file itself stays as it is.") : QString()));
-    QPushButton* open = any_sound ? box.addButton(tr("Open what is sound"), QMessageBox::AcceptRole) : nullptr;
+    box.setInformativeText(
+        lines.join("\n\n") +
+        (any_sound ? tr("\n\nWhat is not sound would have its default value. The file itself stays as it is.")
+                   : QString()));
+    QPushButton* open =
+        any_sound ? box.addButton(tr("Open what is sound"), QMessageBox::AcceptRole) : nullptr;
     box.addButton(any_sound ? tr("Do not open") : tr("Close"), QMessageBox::RejectRole);
     box.exec();
     return open != nullptr && box.clickedButton() == open;
 }
 
-bool Files::openPath(const QString& path)
-{
+bool Files::openPath(const QString& path) {
     if (!mayLeave()) {
         return false;
     }
@@ -83,8 +82,7 @@ bool Files::openPath(const QString& path)
     return true;
 }
 
-void Files::openDemo()
-{
+void Files::openDemo() {
     if (!mayLeave()) {
         return;
     }
@@ -95,24 +93,22 @@ void Files::openDemo()
     }
 }
 
-bool Files::save()
-{
+bool Files::save() {
     return document_.path().isEmpty() ? saveAs() : saveTo(document_.path());
 }
 
-bool Files::saveAs()
-{
+bool Files::saveAs() {
     QFileDialog dialog(window_, tr("Save the effect"), QFileInfo(document_.path()).path(), filter());
     dialog.setOption(dialog_options);
     dialog.setAcceptMode(QFileDialog::AcceptSave);
     dialog.setDefaultSuffix(QStringLiteral("ember.json"));
-    dialog.selectFile(document_.path().isEmpty() ? document_.displayName().toLower().replace(' ', '-') + ".ember.json"
-                                                 : QFileInfo(document_.path()).fileName());
+    dialog.selectFile(document_.path().isEmpty()
+                          ? document_.displayName().toLower().replace(' ', '-') + ".ember.json"
+                          : QFileInfo(document_.path()).fileName());
     return dialog.exec() == QDialog::Accepted && saveTo(dialog.selectedFiles().constFirst());
 }
 
-bool Files::saveTo(const QString& path)
-{
+bool Files::saveTo(const QString& path) {
     if (document_.displayName() == "Untitled") {
         const QString name = QFileInfo(path).fileName().section('.', 0, 0);
         document_.apply(with_effect_name(*document_.effect(), name.toStdString()), tr("name the effect"));
@@ -125,13 +121,13 @@ bool Files::saveTo(const QString& path)
     return true;
 }
 
-bool Files::mayLeave()
-{
+bool Files::mayLeave() {
     if (document_.isSaved()) {
         return true;
     }
-    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("%1 has unsaved changes.").arg(document_.displayName()),
-                    QMessageBox::NoButton, window_);
+    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
+                    tr("%1 has unsaved changes.").arg(document_.displayName()), QMessageBox::NoButton,
+                    window_);
     QPushButton* save_button = box.addButton(tr("Save"), QMessageBox::AcceptRole);
     QPushButton* discard = box.addButton(tr("Discard the changes"), QMessageBox::DestructiveRole);
     box.addButton(tr("Go on working"), QMessageBox::RejectRole);
@@ -140,13 +136,13 @@ bool Files::mayLeave()
     return box.clickedButton() == discard || (box.clickedButton() == save_button && save());
 }
 
-void Files::offerLostWork()
-{
+void Files::offerLostWork() {
     for (const LostWork& work : document_.lostWork()) {
         const QString what = work.original.isEmpty() ? tr("An effect that was never saved") : work.original;
-        QMessageBox box(QMessageBox::Question, tr("Unsaved work was found"),
-                        tr("The program ended before this was saved:\n%1\nkept on %2").arg(what, work.saved_at),
-                        QMessageBox::NoButton, window_);
+        QMessageBox box(
+            QMessageBox::Question, tr("Unsaved work was found"),
+            tr("The program ended before this was saved:\n%1\nkept on %2").arg(what, work.saved_at),
+            QMessageBox::NoButton, window_);
         QPushButton* recover = box.addButton(tr("Bring it back"), QMessageBox::AcceptRole);
         QPushButton* discard = box.addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
         box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
@@ -164,8 +160,7 @@ void Files::offerLostWork()
     }
 }
 
-void Files::remember(const QString& path)
-{
+void Files::remember(const QString& path) {
     QSettings settings;
     QStringList recent = settings.value(recent_key).toStringList();
     const QString full = QFileInfo(path).absoluteFilePath();
@@ -174,8 +169,7 @@ void Files::remember(const QString& path)
     settings.setValue(recent_key, recent.mid(0, most_recent));
 }
 
-void Files::fillRecent(QMenu* menu)
-{
+void Files::fillRecent(QMenu* menu) {
     menu->clear();
     for (const QString& path : QSettings().value(recent_key).toStringList()) {
         if (QFileInfo::exists(path)) {

@@ -1,4 +1,5 @@
-// What the artist does with files: new, open, save, recent ones, lost work; and the questions that go with it.
+// What the artist does with files: new, open, save, recent ones, lost work; and the questions that go with
+// it.
 #pragma once
 
 #include "desktop/document.h"

@@ -14,12 +14,12 @@
 namespace {
 
 // Saves what the window shows after `seconds`, then ends the program.
-void save_window_after(ember::MainWindow& window, const QString& path, double seconds)
-{
+void save_window_after(ember::MainWindow& window, const QString& path, double seconds) {
     QTimer::singleShot(int(seconds * 1000), &window, [&window, path] {
         const bool saved = window.grab().save(path, "PNG");
         if (!saved) {
-            std::cerr << path.toStdString() << ": cannot be written; give the name of a .png file in a folder you may write to\n";
+            std::cerr << path.toStdString()
+                      << ": cannot be written; give the name of a .png file in a folder you may write to\n";
         }
         QCoreApplication::exit(saved ? 0 : 2);
     });
@@ -27,8 +27,7 @@ void save_window_after(ember::MainWindow& window, const QString& path, double se
 
 } // namespace
 
-int main(int argc, char** argv)
-{
+int main(int argc, char** argv) {
     QApplication application(argc, argv);
     QCoreApplication::setApplicationName(QStringLiteral("crisp-ember"));
     QCoreApplication::setOrganizationName(QStringLiteral("crisp-ember"));
@@ -40,17 +39,25 @@ int main(int argc, char** argv)
     parser.addHelpOption();
     parser.addPositionalArgument(QStringLiteral("EFFECT"), QStringLiteral("Effect file to open"));
     const QCommandLineOption demo(QStringLiteral("demo"), QStringLiteral("Open a copy of the demo effect"));
-    const QCommandLineOption picture(QStringLiteral("picture"), QStringLiteral("Save what the window shows, then quit"), QStringLiteral("FILE.png"));
-    const QCommandLineOption after(QStringLiteral("after"), QStringLiteral("Seconds to wait before --picture"), QStringLiteral("SECONDS"), QStringLiteral("6"));
-    const QCommandLineOption select(QStringLiteral("select"), QStringLiteral("Select an element, a look, stage or budget"), QStringLiteral("ID"));
-    const QCommandLineOption first(QStringLiteral("until-first-picture"), QStringLiteral("Quit when the first picture is shown"));
+    const QCommandLineOption picture(QStringLiteral("picture"),
+                                     QStringLiteral("Save what the window shows, then quit"),
+                                     QStringLiteral("FILE.png"));
+    const QCommandLineOption after(QStringLiteral("after"),
+                                   QStringLiteral("Seconds to wait before --picture"),
+                                   QStringLiteral("SECONDS"), QStringLiteral("6"));
+    const QCommandLineOption select(QStringLiteral("select"),
+                                    QStringLiteral("Select an element, a look, stage or budget"),
+                                    QStringLiteral("ID"));
+    const QCommandLineOption first(QStringLiteral("until-first-picture"),
+                                   QStringLiteral("Quit when the first picture is shown"));
     parser.addOptions({demo, picture, after, select, first});
     parser.process(application);
 
     bool is_number = false;
     const double seconds = parser.value(after).toDouble(&is_number);
     if (!is_number || !(seconds >= 0 && seconds <= 3600)) {
-        std::cerr << "--after: found " << parser.value(after).toStdString() << ", expected seconds from 0 to 3600\n";
+        std::cerr << "--after: found " << parser.value(after).toStdString()
+                  << ", expected seconds from 0 to 3600\n";
         return 1;
     }
 

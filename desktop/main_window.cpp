@@ -2,6 +2,7 @@
 
 #include "core/effect/edit.h"
 #include "desktop/board/board_panel.h"
+#include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
 #include "desktop/strip/budget_strip.h"
@@ -21,8 +22,8 @@ namespace ember {
 
 MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     : document_(state_folder, autosave_ms), player_(std::make_unique<Player>([this] { maker_->wake(); })),
-      maker_(std::make_unique<PictureMaker>(*player_)), files_(new Files(document_, this)), menu_(new QMenu(this))
-{
+      maker_(std::make_unique<PictureMaker>(*player_)), files_(new Files(document_, this)),
+      menu_(new QMenu(this)) {
     setWindowIcon(QIcon(QStringLiteral(":/icon.svg")));
     makeCommands();
     arrange();
@@ -34,78 +35,91 @@ MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     setPlaying(true);
 }
 
-MainWindow::~MainWindow()
-{
+MainWindow::~MainWindow() {
+    // Panels that go say that their gestures end, so they go while there is a document to hear it.
+    delete takeCentralWidget();
     // The player calls the picture maker, and the picture maker reads the player's frames.
     player_->stop();
     maker_.reset();
 }
 
-QAction* MainWindow::command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip, auto run)
-{
+QAction* MainWindow::command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
+                             auto run) {
     QAction* action = menu->addAction(text);
     action->setShortcut(keys);
-    action->setToolTip(keys.isEmpty() ? tip : tr("%1 (%2)").arg(tip, keys.toString(QKeySequence::NativeText)));
+    action->setToolTip(keys.isEmpty() ? tip
+                                      : tr("%1 (%2)").arg(tip, keys.toString(QKeySequence::NativeText)));
     connect(action, &QAction::triggered, this, run);
     addAction(action);
     commands_.push_back(action);
     return action;
 }
 
-void MainWindow::makeCommands()
-{
+void MainWindow::makeCommands() {
     menu_->setToolTipsVisible(true);
-    command(menu_, tr("New"), QKeySequence::New, tr("A small effect to start from"), [this] { files_->newEffect(); });
+    command(menu_, tr("New"), QKeySequence::New, tr("A small effect to start from"),
+            [this] { files_->newEffect(); });
     command(menu_, tr("Open..."), QKeySequence::Open, tr("Open an effect file"), [this] { files_->open(); });
     QMenu* recent = menu_->addMenu(tr("Open recent"));
     connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(recent); });
-    command(menu_, tr("Open the demo: Sluice Spray"), {}, tr("A copy of the demo effect"), [this] { files_->openDemo(); });
-    command(menu_, tr("Save"), QKeySequence::Save, tr("Save to the effect's file"), [this] { files_->save(); });
-    command(menu_, tr("Save as..."), QKeySequence(tr("Ctrl+Shift+S")), tr("Save to another file"), [this] { files_->saveAs(); });
+    command(menu_, tr("Open the demo: Sluice Spray"), {}, tr("A copy of the demo effect"),
+            [this] { files_->openDemo(); });
+    command(menu_, tr("Save"), QKeySequence::Save, tr("Save to the effect's file"),
+            [this] { files_->save(); });
+    command(menu_, tr("Save as..."), QKeySequence(tr("Ctrl+Shift+S")), tr("Save to another file"),
+            [this] { files_->saveAs(); });
     command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
     menu_->addSeparator();
-    undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"), [this] { document_.undo(); });
-    redo_ = command(menu_, tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), tr("Do again what was taken back"), [this] { document_.redo(); });
+    undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"),
+                    [this] { document_.undo(); });
+    redo_ = command(menu_, tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), tr("Do again what was taken back"),
+                    [this] { document_.redo(); });
     element_menu_ = menu_->addMenu(tr("Element"));
     makeElementCommands(element_menu_);
     menu_->addSeparator();
 
     QMenu* run = menu_->addMenu(tr("Run"));
-    play_ = command(run, tr("Play or pause"), QKeySequence(tr("P")), tr("Play or pause"), [this] { setPlaying(!player_->is_playing()); });
-    step_ = command(run, tr("One frame"), QKeySequence(tr("N")), tr("One step of 1/60 s, then pause"), [this] {
-        setPlaying(false);
-        player_->step_once();
-    });
-    rewind_ = command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"), [this] { rewind(); });
+    play_ = command(run, tr("Play or pause"), QKeySequence(tr("P")), tr("Play or pause"),
+                    [this] { setPlaying(!player_->is_playing()); });
+    step_ =
+        command(run, tr("One frame"), QKeySequence(tr("N")), tr("One step of 1/60 s, then pause"), [this] {
+            setPlaying(false);
+            player_->step_once();
+        });
+    rewind_ =
+        command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"), [this] { rewind(); });
     QMenu* view = menu_->addMenu(tr("View"));
-    command(view, tr("The effect's own view"), QKeySequence(tr("H")), tr("Camera as the effect has it"), [this] { view_->setCamera(camera_of(document_.effect()->stage)); });
-    command(view, tr("Keep this view"), QKeySequence(tr("Shift+H")), tr("Make the live view's camera the effect's own"), [this] { keepView(); });
+    command(view, tr("The effect's own view"), QKeySequence(tr("H")), tr("Camera as the effect has it"),
+            [this] { view_->setCamera(camera_of(document_.effect()->stage)); });
+    command(view, tr("Keep this view"), QKeySequence(tr("Shift+H")),
+            tr("Make the live view's camera the effect's own"), [this] { keepView(); });
     const auto focus = [&](const QString& text, const char* keys, QWidget* (MainWindow::*panel)() const) {
-        command(view, text, QKeySequence(QLatin1String(keys)), tr("Move the keyboard there"), [this, panel] { (this->*panel)()->setFocus(); });
+        command(view, text, QKeySequence(QLatin1String(keys)), tr("Move the keyboard there"),
+                [this, panel] { (this->*panel)()->setFocus(); });
     };
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
     focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);
     focus(tr("To the details"), "Alt+3", &MainWindow::detailWidget);
     menu_->addSeparator();
-    command(menu_, tr("Keyboard shortcuts"), QKeySequence(tr("F1")), tr("All shortcuts"), [this] { showShortcuts(); });
+    command(menu_, tr("Keyboard shortcuts"), QKeySequence(tr("F1")), tr("All shortcuts"),
+            [this] { showShortcuts(); });
     command(menu_, tr("Quit"), QKeySequence(tr("Ctrl+Q")), tr("Close the window"), [this] { close(); });
 }
 
-void MainWindow::makeElementCommands(QMenu* menu)
-{
+void MainWindow::makeElementCommands(QMenu* menu) {
     QMenu* adding = menu->addMenu(tr("Add"));
     adding->setToolTipsVisible(true);
     int number = 1;
     for (const ElementType& type : element_types()) {
-        const QString key = QString::fromUtf8(type.key.data(), qsizetype(type.key.size()));
-        command(adding, QString::fromUtf8(type.label.data(), qsizetype(type.label.size())),
-                QKeySequence(QStringLiteral("Ctrl+%1").arg(number++)), QString::fromUtf8(type.help.data(), qsizetype(type.help.size())),
-                [this, key] { add(key); });
+        const QString key = qtext(type.key);
+        command(adding, qtext(type.label), QKeySequence(QStringLiteral("Ctrl+%1").arg(number++)),
+                qtext(type.help), [this, key] { add(key); });
     }
     const auto on_element = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
         element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
     };
-    on_element(tr("Duplicate"), tr("Ctrl+D"), tr("A copy with the same links; a source's look is shared"), [this] { duplicateSelected(); });
+    on_element(tr("Duplicate"), tr("Ctrl+D"), tr("A copy with the same links; a source's look is shared"),
+               [this] { duplicateSelected(); });
     on_element(tr("Rename"), tr("F2"), tr("Type another name"), [this] { detail_->rename(); });
     on_element(tr("Delete"), tr("Del"), tr("Take the element off the board"), [this] { removeSelected(); });
     on_element(tr("Mute"), tr("M"), tr("As if it were not there, and back"), [this] {
@@ -116,23 +130,19 @@ void MainWindow::makeElementCommands(QMenu* menu)
     });
 }
 
-QWidget* MainWindow::boardWidget() const
-{
+QWidget* MainWindow::boardWidget() const {
     return board_->board();
 }
 
-QWidget* MainWindow::viewWidget() const
-{
+QWidget* MainWindow::viewWidget() const {
     return view_;
 }
 
-QWidget* MainWindow::detailWidget() const
-{
+QWidget* MainWindow::detailWidget() const {
     return detail_->firstField();
 }
 
-void MainWindow::arrange()
-{
+void MainWindow::arrange() {
     top_ = new TopBar(menu_, rewind_, play_, step_, this);
     board_ = new BoardPanel(this);
     view_ = new LiveView(this);
@@ -170,8 +180,7 @@ void MainWindow::arrange()
     view_->setFocus();
 }
 
-void MainWindow::connectPanels()
-{
+void MainWindow::connectPanels() {
     connect(&document_, &Document::replaced, this, [this](const EffectPtr& effect) {
         shown_seed_ = effect->seed;
         player_->rewind();
@@ -179,8 +188,9 @@ void MainWindow::connectPanels()
     });
     connect(&document_, &Document::effectChanged, this, &MainWindow::onEffectChanged);
     connect(&document_, &Document::stateChanged, this, &MainWindow::onStateChanged);
-    connect(&document_, &Document::keepingFailed, this,
-            [this](const QString& why) { statusBar()->showMessage(tr("Unsaved work could not be kept: %1").arg(why), 10000); });
+    connect(&document_, &Document::keepingFailed, this, [this](const QString& why) {
+        statusBar()->showMessage(tr("Unsaved work could not be kept: %1").arg(why), 10000);
+    });
 
     connect(board_, &BoardPanel::selected, this, &MainWindow::select);
     connect(board_, &BoardPanel::addRequested, this, &MainWindow::add);
@@ -190,20 +200,21 @@ void MainWindow::connectPanels()
         select(id);
         detail_->rename();
     });
-    connect(board_->board(), &Board::menuRequested, this, [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
+    connect(board_->board(), &Board::menuRequested, this,
+            [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
     connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
     connect(detail_, &DetailPanel::gestureEnded, this, [this] { document_.endGesture(); });
     connect(strip_, &BudgetStrip::edited, this, &MainWindow::applyEdit);
     connect(strip_, &BudgetStrip::gestureEnded, this, [this] { document_.endGesture(); });
     connect(top_, &TopBar::seedTyped, this, &MainWindow::setSeed);
 
-    connect(view_, &LiveView::cameraChanged, this, [this](const Camera& camera) { maker_->setCamera(camera); });
+    connect(view_, &LiveView::cameraChanged, this,
+            [this](const Camera& camera) { maker_->setCamera(camera); });
     connect(view_, &LiveView::pictureSizeChanged, this, [this](QSize size) { maker_->setSize(size); });
     connect(maker_.get(), &PictureMaker::ready, this, &MainWindow::onShot, Qt::QueuedConnection);
 }
 
-void MainWindow::select(const std::string& id)
-{
+void MainWindow::select(const std::string& id) {
     selection_ = id;
     board_->setSelection(id);
     detail_->setSelection(id);
@@ -212,13 +223,11 @@ void MainWindow::select(const std::string& id)
     }
 }
 
-const Element* MainWindow::selectedElement() const
-{
+const Element* MainWindow::selectedElement() const {
     return find_element(*document_.effect(), selection_);
 }
 
-void MainWindow::applyEdit(const Effect& effect, const QString& label, const QString& gesture)
-{
+void MainWindow::applyEdit(const Effect& effect, const QString& label, const QString& gesture) {
     if (const auto refusal = whole_refusal(effect)) {
         statusBar()->showMessage(tr("Not done: %1").arg(QString::fromStdString(*refusal)), 10000);
         onEffectChanged(document_.effect());
@@ -227,8 +236,7 @@ void MainWindow::applyEdit(const Effect& effect, const QString& label, const QSt
     document_.apply(effect, label, gesture);
 }
 
-void MainWindow::onEffectChanged(const EffectPtr& effect)
-{
+void MainWindow::onEffectChanged(const EffectPtr& effect) {
     if (effect->seed != shown_seed_) {
         shown_seed_ = effect->seed;
         player_->rewind();
@@ -245,19 +253,18 @@ void MainWindow::onEffectChanged(const EffectPtr& effect)
     select(selection_);
 }
 
-void MainWindow::onStateChanged()
-{
+void MainWindow::onStateChanged() {
     const History& history = document_.history();
     top_->setEffect(*document_.effect(), document_.isSaved());
-    setWindowTitle(document_.displayName() + (document_.isSaved() ? "" : tr(" (edited)")) + tr(" - Crisp Ember"));
+    setWindowTitle(document_.displayName() + (document_.isSaved() ? "" : tr(" (edited)")) +
+                   tr(" - Crisp Ember"));
     undo_->setEnabled(history.can_undo());
     redo_->setEnabled(history.can_redo());
     undo_->setText(tr("Undo %1").arg(QString::fromStdString(history.undo_label())));
     redo_->setText(tr("Redo %1").arg(QString::fromStdString(history.redo_label())));
 }
 
-void MainWindow::onShot()
-{
+void MainWindow::onShot() {
     if (!maker_->takeShot()) {
         return;
     }
@@ -276,25 +283,21 @@ void MainWindow::onShot()
     emit pictureShown();
 }
 
-void MainWindow::setPlaying(bool playing)
-{
+void MainWindow::setPlaying(bool playing) {
     playing ? player_->play() : player_->pause();
     top_->setPlaying(playing);
     view_->setPlaying(playing);
 }
 
-void MainWindow::rewind()
-{
+void MainWindow::rewind() {
     player_->rewind();
 }
 
-void MainWindow::setSeed(uint32_t seed)
-{
+void MainWindow::setSeed(uint32_t seed) {
     applyEdit(with_seed(*document_.effect(), seed), tr("change the seed"), {});
 }
 
-void MainWindow::add(const QString& type_key)
-{
+void MainWindow::add(const QString& type_key) {
     std::string id;
     const Effect effect = with_new_element(*document_.effect(), *find_type(type_key.toStdString()), id);
     applyEdit(effect, tr("add %1").arg(QString::fromStdString(find_element(effect, id)->name)), {});
@@ -303,8 +306,7 @@ void MainWindow::add(const QString& type_key)
     }
 }
 
-void MainWindow::duplicateSelected()
-{
+void MainWindow::duplicateSelected() {
     std::string id;
     const Effect effect = with_duplicate(*document_.effect(), selection_, id);
     applyEdit(effect, tr("duplicate %1").arg(QString::fromStdString(selectedElement()->name)), {});
@@ -313,14 +315,12 @@ void MainWindow::duplicateSelected()
     }
 }
 
-void MainWindow::removeSelected()
-{
+void MainWindow::removeSelected() {
     const QString name = QString::fromStdString(selectedElement()->name);
     applyEdit(without_element(*document_.effect(), selection_), tr("delete %1").arg(name), {});
 }
 
-void MainWindow::keepView()
-{
+void MainWindow::keepView() {
     const Camera& camera = view_->camera();
     Effect effect = *document_.effect();
     effect.stage.camera_target = camera.target;
@@ -331,33 +331,36 @@ void MainWindow::keepView()
     applyEdit(effect, tr("keep the view"), {});
 }
 
-void MainWindow::renameEffect()
-{
+void MainWindow::renameEffect() {
     bool ok = false;
-    const QString name = QInputDialog::getText(this, tr("Rename the effect"), tr("Name:"), QLineEdit::Normal, document_.displayName(), &ok);
+    const QString name = QInputDialog::getText(this, tr("Rename the effect"), tr("Name:"), QLineEdit::Normal,
+                                               document_.displayName(), &ok);
     if (ok && !name.trimmed().isEmpty()) {
-        applyEdit(with_effect_name(*document_.effect(), name.trimmed().left(60).toStdString()), tr("rename the effect"), {});
+        applyEdit(with_effect_name(*document_.effect(), name.trimmed().left(60).toStdString()),
+                  tr("rename the effect"), {});
     }
 }
 
-void MainWindow::showShortcuts()
-{
+void MainWindow::showShortcuts() {
     QString rows;
     for (const QAction* action : commands_) {
         if (!action->shortcut().isEmpty()) {
             rows += QStringLiteral("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>")
-                        .arg(action->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped(), action->text().toHtmlEscaped());
+                        .arg(action->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped(),
+                             action->text().toHtmlEscaped());
         }
     }
-    const QString board = tr("<p><b>On the board:</b> arrows move, + and - turn a dial (Alt: finely), Space links, Enter types a weight.<br>"
-                             "<b>In the live view:</b> arrows orbit, Shift+arrows pan, + and - zoom.<br>"
-                             "<b>On a slider:</b> arrows (Alt: finely), Home, End, Space for the other end of a range.</p>");
-    QMessageBox box(QMessageBox::NoIcon, tr("Keyboard shortcuts"), "<table>" + rows + "</table>" + board, QMessageBox::Close, this);
+    const QString board =
+        tr("<p><b>On the board:</b> arrows move, + and - turn a dial (Alt: finely), Space links, Enter types "
+           "a weight.<br>"
+           "<b>In the live view:</b> arrows orbit, Shift+arrows pan, + and - zoom.<br>"
+           "<b>On a slider:</b> arrows (Alt: finely), Home, End, Space for the other end of a range.</p>");
+    QMessageBox box(QMessageBox::NoIcon, tr("Keyboard shortcuts"), "<table>" + rows + "</table>" + board,
+                    QMessageBox::Close, this);
     box.exec();
 }
 
-void MainWindow::closeEvent(QCloseEvent* event)
-{
+void MainWindow::closeEvent(QCloseEvent* event) {
     files_->mayLeave() ? event->accept() : event->ignore();
 }
 

@@ -1,5 +1,5 @@
-// The window: it owns the document, the player and the picture maker, and carries edits from the panels to the document and
-// everything else back.
+// The window: it owns the document, the player and the picture maker, and carries edits from the panels to
+// the document and everything else back.
 #pragma once
 
 #include "core/runtime/player.h"
@@ -54,7 +54,8 @@ class MainWindow : public QMainWindow {
     void closeEvent(QCloseEvent* event) override;
 
   private:
-    QAction* command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip, auto run);
+    QAction* command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
+                     auto run);
     void makeCommands();
     void makeElementCommands(QMenu* menu);
     void arrange();

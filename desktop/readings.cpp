@@ -2,8 +2,7 @@
 
 namespace ember {
 
-const ElementMeter* Readings::find(const std::string& id) const
-{
+const ElementMeter* Readings::find(const std::string& id) const {
     for (size_t i = 0; effect && i < effect->elements.size() && i < meters.elements.size(); ++i) {
         if (effect->elements[i].id == id) {
             return &meters.elements[i];
@@ -12,8 +11,7 @@ const ElementMeter* Readings::find(const std::string& id) const
     return nullptr;
 }
 
-void SmoothedCosts::add(const Readings& readings)
-{
+void SmoothedCosts::add(const Readings& readings) {
     constexpr double share = 0.06; // of a new picture in the mean
     const auto mix = [](double mean, double value) { return mean + (value - mean) * share; };
     std::map<std::string, double> newest;
@@ -28,8 +26,7 @@ void SmoothedCosts::add(const Readings& readings)
     frame_ms_ = frame_ms_ == 0 ? readings.frame_ms() : mix(frame_ms_, readings.frame_ms());
 }
 
-double SmoothedCosts::element_ms(const std::string& id) const
-{
+double SmoothedCosts::element_ms(const std::string& id) const {
     const auto found = element_ms_.find(id);
     return found == element_ms_.end() ? 0 : found->second;
 }

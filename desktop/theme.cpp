@@ -10,8 +10,7 @@ namespace ember::theme {
 
 namespace {
 
-QPalette dark_palette()
-{
+QPalette dark_palette() {
     QPalette palette;
     palette.setColor(QPalette::Window, panel);
     palette.setColor(QPalette::WindowText, text);
@@ -65,9 +64,9 @@ QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::su
 
 } // namespace
 
-void apply(QApplication& application)
-{
-    for (const char* name : {"Inter-Regular.otf", "Inter-Medium.otf", "Inter-SemiBold.otf", "JetBrainsMono-Regular.ttf"}) {
+void apply(QApplication& application) {
+    for (const char* name :
+         {"Inter-Regular.otf", "Inter-Medium.otf", "Inter-SemiBold.otf", "JetBrainsMono-Regular.ttf"}) {
         QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/") + QLatin1String(name));
     }
     QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
@@ -76,31 +75,27 @@ void apply(QApplication& application)
     application.setStyleSheet(QLatin1String(style_sheet));
 }
 
-QFont text_font(double points, int weight)
-{
+QFont text_font(double points, int weight) {
     QFont font(QStringLiteral("Inter"));
     font.setPointSizeF(points);
     font.setWeight(QFont::Weight(weight));
     return font;
 }
 
-QFont figure_font(double points)
-{
+QFont figure_font(double points) {
     QFont font(QStringLiteral("JetBrains Mono"));
     font.setPointSizeF(points);
     return font;
 }
 
-Standing standing_of(double value, double limit)
-{
+Standing standing_of(double value, double limit) {
     if (value > limit) {
         return Standing::over;
     }
     return value > 0.8 * limit ? Standing::close : Standing::within;
 }
 
-QColor colour_of(Standing standing)
-{
+QColor colour_of(Standing standing) {
     switch (standing) {
     case Standing::within:
         return within;
@@ -112,8 +107,7 @@ QColor colour_of(Standing standing)
     return within;
 }
 
-QString word_of(Standing standing)
-{
+QString word_of(Standing standing) {
     switch (standing) {
     case Standing::within:
         return QStringLiteral("within");
@@ -125,8 +119,7 @@ QString word_of(Standing standing)
     return {};
 }
 
-void fill(QPainter& painter, const QRectF& area, Standing standing)
-{
+void fill(QPainter& painter, const QRectF& area, Standing standing) {
     painter.setPen(Qt::NoPen);
     painter.setBrush(colour_of(standing));
     painter.drawRoundedRect(area, area.height() / 2, area.height() / 2);
@@ -136,8 +129,7 @@ void fill(QPainter& painter, const QRectF& area, Standing standing)
     }
 }
 
-QString short_count(double count)
-{
+QString short_count(double count) {
     if (count < 1000) {
         return QString::number(count, 'f', 0);
     }

@@ -14,16 +14,13 @@ struct Vec3Of {
     constexpr Vec3Of(T x_, T y_, T z_) : x(x_), y(y_), z(z_) {}
     constexpr bool operator==(const Vec3Of&) const = default;
 
-    friend constexpr Vec3Of operator+(const Vec3Of& a, const Vec3Of& b)
-    {
+    friend constexpr Vec3Of operator+(const Vec3Of& a, const Vec3Of& b) {
         return {a.x + b.x, a.y + b.y, a.z + b.z};
     }
-    friend constexpr Vec3Of operator-(const Vec3Of& a, const Vec3Of& b)
-    {
+    friend constexpr Vec3Of operator-(const Vec3Of& a, const Vec3Of& b) {
         return {a.x - b.x, a.y - b.y, a.z - b.z};
     }
-    friend constexpr Vec3Of operator*(const Vec3Of& a, const Vec3Of& b)
-    {
+    friend constexpr Vec3Of operator*(const Vec3Of& a, const Vec3Of& b) {
         return {a.x * b.x, a.y * b.y, a.z * b.z};
     }
     friend constexpr Vec3Of operator*(const Vec3Of& a, const T& s) { return {a.x * s, a.y * s, a.z * s}; }
@@ -37,20 +34,17 @@ struct Vec3Of {
 };
 
 template <class T>
-constexpr T dot(const Vec3Of<T>& a, const Vec3Of<T>& b)
-{
+constexpr T dot(const Vec3Of<T>& a, const Vec3Of<T>& b) {
     return a.x * b.x + a.y * b.y + a.z * b.z;
 }
 
 template <class T>
-constexpr Vec3Of<T> cross(const Vec3Of<T>& a, const Vec3Of<T>& b)
-{
+constexpr Vec3Of<T> cross(const Vec3Of<T>& a, const Vec3Of<T>& b) {
     return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
 }
 
 template <class T>
-T length(const Vec3Of<T>& a)
-{
+T length(const Vec3Of<T>& a) {
     using std::sqrt;
     return sqrt(dot(a, a));
 }
@@ -58,8 +52,7 @@ T length(const Vec3Of<T>& a)
 using Vec3 = Vec3Of<float>;
 
 /// `a` with length 1, or `fallback` where `a` is too short to have a direction.
-inline Vec3 normalized(const Vec3& a, const Vec3& fallback = {0, 1, 0})
-{
+inline Vec3 normalized(const Vec3& a, const Vec3& fallback = {0, 1, 0}) {
     const float size = length(a);
     return size > 1e-12f ? a / size : fallback;
 }

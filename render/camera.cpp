@@ -9,21 +9,18 @@ namespace {
 constexpr float radians = std::numbers::pi_v<float> / 180;
 }
 
-Vec3 direction_from(float azimuth, float height)
-{
+Vec3 direction_from(float azimuth, float height) {
     const float a = azimuth * radians;
     const float h = height * radians;
     return {std::sin(a) * std::cos(h), std::sin(h), std::cos(a) * std::cos(h)};
 }
 
-Camera camera_of(const Stage& stage)
-{
+Camera camera_of(const Stage& stage) {
     return {stage.camera_target, stage.camera_distance, stage.camera_azimuth, stage.camera_height,
             stage.field_of_view};
 }
 
-ViewAxes axes_of(const Camera& camera)
-{
+ViewAxes axes_of(const Camera& camera) {
     ViewAxes view;
     const Vec3 back = direction_from(camera.azimuth, camera.height);
     view.eye = camera.target + back * camera.distance;

@@ -10,8 +10,8 @@ namespace ember {
 struct Camera {
     Vec3 target = {0, 1, 0};
     float distance = 7;
-    float azimuth = 20; // about the vertical; 0 looks from +z
-    float height = 12;  // above the target
+    float azimuth = 20;       // about the vertical; 0 looks from +z
+    float height = 12;        // above the target
     float field_of_view = 40; // vertical
     bool operator==(const Camera&) const = default;
 };

@@ -6,8 +6,7 @@
 
 namespace ember {
 
-std::optional<Problem> write_png(const Picture& picture, const std::filesystem::path& path)
-{
+std::optional<Problem> write_png(const Picture& picture, const std::filesystem::path& path) {
     png_image image{};
     image.version = PNG_IMAGE_VERSION;
     image.width = png_uint_32(picture.width);

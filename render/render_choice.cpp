@@ -9,13 +9,11 @@ namespace avx2 {
 extern const RenderKernels render_set;
 }
 
-const RenderKernels& render_kernels(Isa isa)
-{
+const RenderKernels& render_kernels(Isa isa) {
     return isa == Isa::avx2 ? avx2::render_set : v2::render_set;
 }
 
-void LightPlanes::resize(int new_width, int new_height)
-{
+void LightPlanes::resize(int new_width, int new_height) {
     width = new_width;
     height = new_height;
     stride = (new_width + 15) / 16 * 16;

@@ -4,7 +4,7 @@
 #include "kernels/prelude_cpp.h"
 
 #include <algorithm>
-#include <bit>
+#include <cmath>
 
 namespace ember::EMBER_ISA {
 
@@ -14,13 +14,14 @@ namespace ember::EMBER_ISA {
 
 namespace {
 
-void stage_row(const StageScene& scene, int y, float share, float* red, float* green, float* blue, float* depth)
-{
+void stage_row(const StageScene& scene, int y, float share, float* red, float* green, float* blue,
+               float* depth) {
     const float scale = 2 / (float(scene.height) * scene.focal);
     const float up = (float(scene.height) * 0.5f - float(y) - scene.shift_y) * scale;
     const rvec3 row_direction = every_lane(scene.forward + scene.up * up);
     for (int x = 0; x < scene.width; x += lanes) {
-        const real column = (lane_index() + real(float(x) + scene.shift_x - float(scene.width) * 0.5f)) * real(scale);
+        const real column =
+            (lane_index() + real(float(x) + scene.shift_x - float(scene.width) * 0.5f)) * real(scale);
         const rvec3 direction = row_direction + every_lane(scene.right) * column;
         const real size = sqrt(dot(direction, direction));
         real distance = real(far_away);
@@ -35,21 +36,25 @@ void stage_row(const StageScene& scene, int y, float share, float* red, float* g
     }
 }
 
-int first_pixel(float edge, int least)
-{
-    return std::max(int(edge), least);
+// The pixel that an edge falls into, within the tile; edges may lie far outside of what an int holds.
+int pixel_at(float edge, int low, int high) {
+    return int(std::clamp(edge, float(low), float(high)));
 }
 
-void splat(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile, int stride, float* red,
-           float* green, float* blue, const float* depth)
-{
+void splat(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile, int stride,
+           float* red, float* green, float* blue, const float* depth) {
+    const real zero = real(0.0f);
+    const real one = real(1.0f);
     for (const uint32_t index : order) {
-        const Sprite& sprite = sprites[index];
-        const int top = first_pixel(sprite.y - sprite.radius, tile.top);
-        const int bottom = std::min(int(sprite.y + sprite.radius) + 1, tile.bottom);
+        const Sprite sprite = sprites[index]; // a copy, which the stores below cannot touch
+        const int top = pixel_at(sprite.y - sprite.radius, tile.top, tile.bottom);
+        const int bottom = pixel_at(sprite.y + sprite.radius + 1, tile.top, tile.bottom);
         const float square = sprite.radius * sprite.radius;
         const real per_square = real(sprite.sharpness / square);
         const real sprite_depth = real(sprite.depth);
+        const real fade = real(sprite.fade);
+        const real cover = real(sprite.cover);
+        const rvec3 colour = every_lane({sprite.red, sprite.green, sprite.blue});
         for (int y = top; y < bottom; ++y) {
             const float dy = float(y) + 0.5f - sprite.y;
             const float chord = square - dy * dy;
@@ -57,35 +62,35 @@ void splat(std::span<const Sprite> sprites, std::span<const uint32_t> order, con
                 continue;
             }
             const float reach = std::sqrt(chord);
-            const int left = first_pixel(sprite.x - reach, tile.left) / lanes * lanes;
-            const int right = std::min(int(sprite.x + reach) + 1, tile.right);
+            const int left = pixel_at(sprite.x - reach, tile.left, tile.right) / lanes * lanes;
+            const int right = pixel_at(sprite.x + reach + 1, tile.left, tile.right);
             const size_t row = size_t(y) * size_t(stride);
+            const real chords = real(chord);
+            real dx = lane_index() + real(float(left) + 0.5f - sprite.x);
             for (int x = left; x < right; x += lanes) {
                 const size_t at = row + size_t(x);
-                const real dx = lane_index() + real(float(x) + 0.5f - sprite.x);
-                const real inside = (real(chord) - dx * dx) * per_square;
-                const real front = (load(depth + at) - sprite_depth) * real(sprite.fade);
-                const real root = min(max(inside, real(0.0f)), real(1.0f));
-                const real amount = root * root * min(max(front, real(0.0f)), real(1.0f));
-                const real keep = real(1.0f) - amount * real(sprite.cover);
-                store(red + at, load(red + at) * keep + amount * real(sprite.red));
-                store(green + at, load(green + at) * keep + amount * real(sprite.green));
-                store(blue + at, load(blue + at) * keep + amount * real(sprite.blue));
+                const real root = min(max((chords - dx * dx) * per_square, zero), one);
+                const real front = min(max((load(depth + at) - sprite_depth) * fade, zero), one);
+                const real amount = root * root * front;
+                const real keep = one - amount * cover;
+                store(red + at, load(red + at) * keep + amount * colour.x);
+                store(green + at, load(green + at) * keep + amount * colour.y);
+                store(blue + at, load(blue + at) * keep + amount * colour.z);
+                dx = dx + real(float(lanes));
             }
         }
     }
 }
 
-void halve_row(const float* upper, const float* lower, int half_width, float threshold, float* out)
-{
+void halve_row(const float* upper, const float* lower, int half_width, float threshold, float* out) {
     for (int x = 0; x < half_width; ++x) {
         const float mean = (upper[2 * x] + upper[2 * x + 1] + lower[2 * x] + lower[2 * x + 1]) * 0.25f;
         out[x] = mean > threshold ? mean - threshold : 0.0f;
     }
 }
 
-void enlarge_row(const float* near, const float* far, int half_width, int width, float gain, float* scratch, float* out)
-{
+void enlarge_row(const float* near, const float* far, int half_width, int width, float gain, float* scratch,
+                 float* out) {
     // scratch holds the blended row with its ends repeated.
     for (int x = 0; x < half_width; ++x) {
         scratch[x + 1] = (near[x] * 0.75f + far[x] * 0.25f) * gain;
@@ -103,26 +108,34 @@ void enlarge_row(const float* near, const float* far, int half_width, int width,
     }
 }
 
-uint32_t toned(float light, const uint16_t* tone, uint32_t dither)
-{
-    const uint32_t entry = (std::bit_cast<uint32_t>(light) >> ToneTable::shift) - ToneTable::first_bits;
-    return (tone[entry] + dither) >> 8;
+// The 8-bit value of light in every lane. The floating-point bits of the light are the place in the table.
+KERNEL kuint toned(real light, const int32_t* tone, kuint dither) {
+    // Written so that a NaN becomes black.
+    const real exposed =
+        min(sel(light > real(ToneTable::lowest), light, real(ToneTable::lowest)), real(ToneTable::highest));
+    const auto entry = xsimd::bitwise_cast<xsimd::batch<int32_t>>(exposed) >> ToneTable::shift;
+    const auto value = xsimd::batch<int32_t>::gather(tone, entry - int32_t(ToneTable::first_bits));
+    return (xsimd::bitwise_cast<kuint>(value) + dither) >> 8;
 }
 
 void resolve_row(const float* red, const float* green, const float* blue, int width, int y, float exposure,
-                 const uint16_t* tone, uint32_t* pixels)
-{
-    const auto exposed = [exposure](float light) {
-        const float value = light * exposure;
-        // Written so that a NaN becomes black.
-        return value > ToneTable::lowest ? (value < ToneTable::highest ? value : ToneTable::highest) : ToneTable::lowest;
-    };
-    for (int x = 0; x < width; ++x) {
-        // Interleaved gradient noise (J. Jimenez, 2014: frac(52.98 frac(0.0671 x + 0.0058 y))) in fixed point: less than one
-        // step of 8 bits, so that dark gradients do not band.
-        const uint32_t dither = ((((uint32_t(x) * 4398u + uint32_t(y) * 382u) & 0xffffu) * 53u) >> 8) & 255u;
-        pixels[x] = 0xff000000u | toned(exposed(red[x]), tone, dither) << 16 |
-                    toned(exposed(green[x]), tone, dither) << 8 | toned(exposed(blue[x]), tone, dither);
+                 const int32_t* tone, uint32_t* pixels) {
+    for (int x = 0; x < width; x += lanes) {
+        // Interleaved gradient noise (J. Jimenez, 2014: frac(52.98 frac(0.0671 x + 0.0058 y))) in fixed
+        // point: less than one step of 8 bits, so that dark gradients do not band.
+        const kuint column = lane_index_uint() + kuint(uint32_t(x));
+        const kuint inner = (column * kuint(4398u) + kuint(uint32_t(y) * 382u)) & kuint(0xffffu);
+        const kuint dither = ((inner * kuint(53u)) >> 8) & kuint(255u);
+        const kuint pixel = kuint(0xff000000u) | (toned(load(red + x) * real(exposure), tone, dither) << 16) |
+                            (toned(load(green + x) * real(exposure), tone, dither) << 8) |
+                            toned(load(blue + x) * real(exposure), tone, dither);
+        if (x + lanes <= width) {
+            pixel.store_unaligned(pixels + x);
+        } else {
+            alignas(64) uint32_t last[lanes];
+            pixel.store_aligned(last);
+            std::copy_n(last, width - x, pixels + x);
+        }
     }
 }
 

@@ -1,7 +1,7 @@
 // The inner loops of the renderer, compiled once for each instruction set like the particle kernels.
 //
-// Pictures are planes of floats: linear light, red green blue, and the distance along the camera's axis. Rows are `stride`
-// floats apart, a multiple of 16, and start on 64-byte boundaries.
+// Pictures are planes of floats: linear light, red green blue, and the distance along the camera's axis. Rows
+// are `stride` floats apart, a multiple of 16, and start on 64-byte boundaries.
 #pragma once
 
 #include "core/base/isa.h"
@@ -21,9 +21,7 @@ struct AlignedAllocator {
     using value_type = T;
     AlignedAllocator() = default;
     template <class U>
-    explicit AlignedAllocator(const AlignedAllocator<U>&)
-    {
-    }
+    explicit AlignedAllocator(const AlignedAllocator<U>&) {}
     T* allocate(size_t n) { return static_cast<T*>(::operator new(n * sizeof(T), std::align_val_t(64))); }
     void deallocate(T* p, size_t) { ::operator delete(p, std::align_val_t(64)); }
     bool operator==(const AlignedAllocator&) const { return true; }
@@ -42,12 +40,12 @@ struct LightPlanes {
 
 /// A soft round dot on the picture.
 struct Sprite {
-    float x, y, radius;       // pixels
-    float depth;              // m along the camera's axis
-    float red, green, blue;   // linear light times opacity
-    float cover;              // 0 adds, opacity covers
-    float sharpness;          // 1 fades from the middle; large is a hard disc
-    float fade;               // 1/m: full strength this far before a surface
+    float x, y, radius;     // pixels
+    float depth;            // m along the camera's axis
+    float red, green, blue; // linear light times opacity
+    float cover;            // 0 adds, opacity covers
+    float sharpness;        // 1 fades from the middle; large is a hard disc
+    float fade;             // 1/m: full strength this far before a surface
 };
 
 /// Part of a picture, in pixels; left is a multiple of 16.
@@ -66,8 +64,8 @@ struct StagePlane {
 /// What a ray through the picture can meet, and the light on it.
 struct StageScene {
     Vec3 eye, right, up, forward;
-    float focal;       // see ViewAxes
-    int width, height; // pixels
+    float focal;            // see ViewAxes
+    int width, height;      // pixels
     float shift_x, shift_y; // of the sample within its pixel, 0..1
     Vec3 sun_direction, sun_light;
     Vec3 sky_top, sky_horizon;
@@ -78,25 +76,28 @@ struct StageScene {
 };
 
 struct RenderKernels {
-    /// Light and depth of the stage along one row of pixels. `share`: the new sample's part in the mean with what is there; 1
-    /// replaces it and writes depth.
-    void (*stage_row)(const StageScene& scene, int y, float share, float* red, float* green, float* blue, float* depth);
+    /// Light and depth of the stage along one row of pixels. `share`: the new sample's part in the mean with
+    /// what is there; 1 replaces it and writes depth.
+    void (*stage_row)(const StageScene& scene, int y, float share, float* red, float* green, float* blue,
+                      float* depth);
     /// Draws sprites in the order given, clipped to the tile.
-    void (*splat)(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile, int stride,
-                  float* red, float* green, float* blue, const float* depth);
+    void (*splat)(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile,
+                  int stride, float* red, float* green, float* blue, const float* depth);
     /// One row of half the size: the mean of 2x2 samples, of which only what exceeds `threshold` counts.
     void (*halve_row)(const float* upper, const float* lower, int half_width, float threshold, float* out);
-    /// `out` += `gain` times the row at vertical position between `near` (3/4) and `far` (1/4) at half the width, smoothly enlarged.
-    void (*enlarge_row)(const float* near, const float* far, int half_width, int width, float gain, float* scratch,
-                        float* out);
+    /// `out` += `gain` times the row at vertical position between `near` (3/4) and `far` (1/4) at half the
+    /// width, smoothly enlarged.
+    void (*enlarge_row)(const float* near, const float* far, int half_width, int width, float gain,
+                        float* scratch, float* out);
     /// Light to pixels 0xffRRGGBB through a tone table (see ToneTable).
-    void (*resolve_row)(const float* red, const float* green, const float* blue, int width, int y, float exposure,
-                        const uint16_t* tone, uint32_t* pixels);
+    void (*resolve_row)(const float* red, const float* green, const float* blue, int width, int y,
+                        float exposure, const int32_t* tone, uint32_t* pixels);
 };
 
 const RenderKernels& render_kernels(Isa isa);
 
-/// A tone curve as a table over the floating-point bits of light: 256 entries per doubling, from `lowest` to 64.
+/// A tone curve as a table over the floating-point bits of light: 256 entries per doubling, from `lowest`
+/// to 64.
 struct ToneTable {
     static constexpr int shift = 15; // bits of the float dropped
     static constexpr float lowest = 1.0f / 32768;

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <numeric>
 
 namespace ember {
 
@@ -18,18 +19,15 @@ constexpr size_t chunk_size = 4096;
 constexpr float nearest_m = 0.02f;
 constexpr float smallest_radius = 0.75f; // pixels; smaller dots are dimmed instead
 
-Vec3 rgb(const Colour& colour)
-{
+Vec3 rgb(const Colour& colour) {
     return {colour.red, colour.green, colour.blue};
 }
 
-int tiles_across(const LightPlanes& light)
-{
+int tiles_across(const LightPlanes& light) {
     return (light.width + tile_size - 1) / tile_size;
 }
 
-int tiles_down(const LightPlanes& light)
-{
+int tiles_down(const LightPlanes& light) {
     return (light.height + tile_size - 1) / tile_size;
 }
 
@@ -39,27 +37,25 @@ struct StageParts {
     std::vector<StageBox> boxes;
 };
 
-Axes axes_of(const Box& box)
-{
+Axes axes_of(const Box& box) {
     return turned_axes(box.turn);
 }
 
-StageParts parts_of(const std::vector<ElementBody>& colliders)
-{
+StageParts parts_of(const std::vector<ElementBody>& colliders) {
     StageParts parts;
     for (const ElementBody& body : colliders) {
         if (const auto* plane = std::get_if<Plane>(&body)) {
             parts.planes.push_back({plane->position, normalized(plane->normal), rgb(plane->colour)});
         } else if (const auto* box = std::get_if<Box>(&body)) {
             const Axes axes = axes_of(*box);
-            parts.boxes.push_back({box->position, axes.x, axes.y, axes.z, box->size * 0.5f, rgb(box->colour)});
+            parts.boxes.push_back(
+                {box->position, axes.x, axes.y, axes.z, box->size * 0.5f, rgb(box->colour)});
         }
     }
     return parts;
 }
 
-std::vector<ElementBody> seen_colliders(const Effect& effect)
-{
+std::vector<ElementBody> seen_colliders(const Effect& effect) {
     std::vector<ElementBody> colliders;
     for (const Element& element : effect.elements) {
         const bool visible = std::visit(
@@ -87,8 +83,7 @@ struct PreparedLook {
     float fade = 1e6f;
 };
 
-PreparedLook prepared(const Look& look, const Stage& stage)
-{
+PreparedLook prepared(const Look& look, const Stage& stage) {
     PreparedLook result;
     result.sizes = sampled(look.size_over_life);
     result.colours = sampled(look.colour_over_life);
@@ -96,7 +91,8 @@ PreparedLook prepared(const Look& look, const Stage& stage)
     result.sharpness = 1 / std::max(look.edge, 0.05f);
     result.fade = 1 / std::max(look.surface_fade, 1e-4f);
 
-    // A small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert, averaged).
+    // A small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
+    // averaged).
     const Vec3 sky = (rgb(stage.sky_top) + rgb(stage.sky_horizon)) * (0.5f * stage.sky_strength);
     const Vec3 light = sky + rgb(stage.sun_colour) * (0.25f * stage.sun_strength);
     const Vec3 tint = Vec3{1, 1, 1} * (1 - look.lit) + light * look.lit;
@@ -116,14 +112,13 @@ struct Projection {
     float right, bottom;
 };
 
-// Appends the sprite of a particle if any of it is in the picture.
-void project(const FrameParticle& particle, float largest_size, const PreparedLook& look, const Projection& to,
-             std::vector<Sprite>& out)
-{
+// The sprite of a particle; false if none of it is in the picture.
+bool project(const FrameParticle& particle, float largest_size, const PreparedLook& look,
+             const Projection& to, Sprite& out) {
     const Vec3 away = Vec3{particle.x, particle.y, particle.z} - to.view.eye;
     const float depth = dot(away, to.view.forward);
     if (!(depth > nearest_m)) {
-        return;
+        return false;
     }
     const float scale = to.pixels / depth;
     const float share = float(particle.age_share) / 65535;
@@ -135,18 +130,30 @@ void project(const FrameParticle& particle, float largest_size, const PreparedLo
     const Colour& colour = look.colours.at(share);
     const float dimmed = true_radius / radius;
     const float opacity = colour.alpha * dimmed * dimmed;
-    const bool in_picture = x + radius > 0 && y + radius > 0 && x - radius < to.right && y - radius < to.bottom;
-    if (in_picture && opacity > 1e-4f) {
-        out.push_back({x, y, radius, depth, colour.red * opacity, colour.green * opacity, colour.blue * opacity,
-                       look.cover * opacity, std::min(look.sharpness, 1 + radius * 0.5f), look.fade});
+    const bool in_picture =
+        x + radius > 0 && y + radius > 0 && x - radius < to.right && y - radius < to.bottom;
+    if (!in_picture || opacity <= 1e-4f) {
+        return false;
     }
+    out = {x,
+           y,
+           radius,
+           depth,
+           colour.red * opacity,
+           colour.green * opacity,
+           colour.blue * opacity,
+           look.cover * opacity,
+           std::min(look.sharpness, 1 + radius * 0.5f),
+           look.fade};
+    return true;
 }
 
 // The tiles that a sprite touches.
 template <class Visit>
-void each_tile(const Sprite& sprite, int across, int down, Visit visit)
-{
-    const auto tile_of = [](float pixel, int count) { return std::clamp(int(pixel) / tile_size, 0, count - 1); };
+void each_tile(const Sprite& sprite, int across, int down, Visit visit) {
+    const auto tile_of = [](float pixel, int count) {
+        return int(std::clamp(pixel / float(tile_size), 0.0f, float(count - 1)));
+    };
     const int left = tile_of(sprite.x - sprite.radius, across);
     const int right = tile_of(sprite.x + sprite.radius, across);
     const int top = tile_of(sprite.y - sprite.radius, down);
@@ -158,10 +165,22 @@ void each_tile(const Sprite& sprite, int across, int down, Visit visit)
     }
 }
 
-// Extended Reinhard (E. Reinhard et al., "Photographic Tone Reproduction", 2002, eq. 4) with white at 4, after a power about middle
-// grey for contrast, then the sRGB transfer function (IEC 61966-2-1).
-float toned(float light, float contrast)
-{
+// Equal depths stay in order of birth. The key is the depth turned round, as bits (depths are positive, so
+// their bits are in order), above the index.
+void sort_far_to_near(const std::vector<Sprite>& sprites, std::vector<uint32_t>::iterator first,
+                      std::vector<uint32_t>::iterator last) {
+    thread_local std::vector<uint64_t> keys;
+    keys.clear();
+    for (auto index = first; index != last; ++index) {
+        keys.push_back(uint64_t(~std::bit_cast<uint32_t>(sprites[*index].depth)) << 32 | *index);
+    }
+    std::sort(keys.begin(), keys.end());
+    std::transform(keys.begin(), keys.end(), first, [](uint64_t key) { return uint32_t(key); });
+}
+
+// Extended Reinhard (E. Reinhard et al., "Photographic Tone Reproduction", 2002, eq. 4) with white at 4,
+// after a power about middle grey for contrast, then the sRGB transfer function (IEC 61966-2-1).
+float toned(float light, float contrast) {
     constexpr float middle_grey = 0.18f;
     constexpr float white = 4;
     const float bent = middle_grey * std::pow(light / middle_grey, contrast);
@@ -169,14 +188,20 @@ float toned(float light, float contrast)
     return mapped <= 0.0031308f ? 12.92f * mapped : 1.055f * std::pow(mapped, 1 / 2.4f) - 0.055f;
 }
 
-std::vector<uint16_t> tone_table(float contrast)
-{
-    std::vector<uint16_t> table(ToneTable::size);
+std::vector<int32_t> tone_table(float contrast) {
+    std::vector<int32_t> table(ToneTable::size);
     for (uint32_t i = 0; i < ToneTable::size; ++i) {
-        const uint32_t bits = ((i + ToneTable::first_bits) << ToneTable::shift) + (1u << (ToneTable::shift - 1));
-        table[i] = uint16_t(toned(std::bit_cast<float>(bits), contrast) * 255 * 256);
+        const uint32_t bits =
+            ((i + ToneTable::first_bits) << ToneTable::shift) + (1u << (ToneTable::shift - 1));
+        table[i] = int32_t(toned(std::bit_cast<float>(bits), contrast) * 255 * 256);
     }
     return table;
+}
+
+// How much of the bloom each level takes from the wider one below it; with the rest of the light in the
+// narrower ones their sum stays 1.
+float wide_share(const Stage& stage) {
+    return 0.3f + 0.65f * stage.bloom_radius;
 }
 
 } // namespace
@@ -184,8 +209,7 @@ std::vector<uint16_t> tone_table(float contrast)
 Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)) {}
 
 void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
-                    Picture& picture)
-{
+                    Picture& picture) {
     Stopwatch whole;
     Stopwatch watch;
     draw_stage(effect, camera, width, height);
@@ -194,28 +218,23 @@ void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& came
     bin_sprites();
     draw_sprites();
     meters_.dots_ms = watch.lap_ms();
-    bloom(effect.stage);
-    resolve(effect.stage, picture);
+    gather_bloom(effect.stage);
+    finish(effect.stage, picture);
     meters_.finishing_ms = watch.lap_ms();
-    meters_.dots = sprites_.size();
+    meters_.dots = std::accumulate(chunk_counts_.begin(), chunk_counts_.end(), size_t(0));
     meters_.total_ms = whole.elapsed_ms();
 }
 
-size_t Renderer::bytes() const
-{
+size_t Renderer::bytes() const {
     size_t bytes = stage_light_.bytes() + light_.bytes() + depth_.size() * sizeof(float) +
                    sprites_.capacity() * sizeof(Sprite) + tile_sprites_.capacity() * sizeof(uint32_t);
-    for (const auto& chunk : chunks_) {
-        bytes += chunk.capacity() * sizeof(Sprite);
-    }
     for (const LightPlanes& level : bloom_levels_) {
         bytes += level.bytes();
     }
     return bytes;
 }
 
-void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width, int height)
-{
+void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width, int height) {
     std::vector<ElementBody> colliders = seen_colliders(effect);
     const bool same = stage_light_.width == width && stage_light_.height == height && camera_ == camera &&
                       stage_ == effect.stage && colliders_ == colliders;
@@ -234,7 +253,8 @@ void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width,
     const ViewAxes view = ember::axes_of(camera);
     const StageParts parts = parts_of(colliders_);
     const Stage& stage = effect.stage;
-    // Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a square evenly.
+    // Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a
+    // square evenly.
     const auto shift = [this](double step) {
         const double place = 0.5 + step * stage_samples_;
         return float(place - std::floor(place));
@@ -265,8 +285,7 @@ void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width,
     ++stage_samples_;
 }
 
-void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera)
-{
+void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera) {
     Projection to;
     to.view = ember::axes_of(camera);
     to.pixels = to.view.focal * float(stage_light_.height) * 0.5f;
@@ -281,7 +300,8 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
         // The source as it is now: its look may have been edited since the frame was made.
         const Element* element = find_element(effect, frame.effect->elements[source.element].id);
         const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
-        const Look* look = emitter != nullptr && is_active(effect, *element) ? find_look(effect, emitter->look) : nullptr;
+        const Look* look =
+            emitter != nullptr && is_active(effect, *element) ? find_look(effect, emitter->look) : nullptr;
         if (look == nullptr) {
             continue;
         }
@@ -289,45 +309,46 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
         const PreparedLook ready = prepared(*look, effect.stage);
         const size_t count = source.particles.size();
         const size_t chunks = (count + chunk_size - 1) / chunk_size;
-        chunks_.resize(std::max(chunks_.size(), used + chunks));
+        sprites_.resize(std::max(sprites_.size(), (used + chunks) * chunk_size));
+        chunk_counts_.resize(used + chunks);
         tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
-            std::vector<Sprite>& out = chunks_[used + c];
-            out.clear();
+            Sprite* const first = sprites_.data() + (used + c) * chunk_size;
+            Sprite* next = first;
             const size_t end = std::min((c + 1) * chunk_size, count);
             for (size_t i = c * chunk_size; i < end; ++i) {
-                project(source.particles[i], source.largest_size, ready, to, out);
+                next += project(source.particles[i], source.largest_size, ready, to, *next) ? 1 : 0;
             }
+            chunk_counts_[used + c] = uint32_t(next - first);
         });
         used += chunks;
     }
-    chunks_.resize(used);
+    chunk_counts_.resize(used);
+    sprites_.resize(used * chunk_size);
 }
 
-void Renderer::bin_sprites()
-{
+void Renderer::bin_sprites() {
     const int across = tiles_across(stage_light_);
     const int down = tiles_down(stage_light_);
     const size_t tiles = size_t(across) * size_t(down);
-
-    // How many sprites each chunk puts into each tile, then where in the tile's list they begin: chunk after chunk, so
-    // that the lists do not depend on which thread did what.
-    std::vector<size_t> chunk_starts(chunks_.size() + 1, 0);
-    for (size_t c = 0; c < chunks_.size(); ++c) {
-        chunk_starts[c + 1] = chunk_starts[c] + chunks_[c].size();
-    }
-    sprites_.resize(chunk_starts.back());
-    std::vector<uint32_t> places(chunks_.size() * tiles, 0);
-    tbb::parallel_for(size_t(0), chunks_.size(), [&](size_t c) {
-        std::copy(chunks_[c].begin(), chunks_[c].end(), sprites_.begin() + std::ptrdiff_t(chunk_starts[c]));
-        for (const Sprite& sprite : chunks_[c]) {
-            each_tile(sprite, across, down, [&](size_t tile) { ++places[c * tiles + tile]; });
+    const size_t chunks = chunk_counts_.size();
+    // Runs `visit(tile, sprite index)` for a chunk.
+    const auto each_in_chunk = [&](size_t c, auto visit) {
+        for (size_t i = c * chunk_size; i < c * chunk_size + chunk_counts_[c]; ++i) {
+            each_tile(sprites_[i], across, down, [&](size_t tile) { visit(tile, uint32_t(i)); });
         }
+    };
+
+    // How many sprites each chunk puts into each tile, then where in the tile's list they begin: chunk after
+    // chunk, so that the lists do not depend on which thread did what.
+    std::vector<uint32_t> places(chunks * tiles, 0);
+    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        each_in_chunk(c, [&](size_t tile, uint32_t) { ++places[c * tiles + tile]; });
     });
     tile_starts_.assign(tiles + 1, 0);
     uint32_t total = 0;
     for (size_t tile = 0; tile < tiles; ++tile) {
         tile_starts_[tile] = total;
-        for (size_t c = 0; c < chunks_.size(); ++c) {
+        for (size_t c = 0; c < chunks; ++c) {
             const uint32_t count = places[c * tiles + tile];
             places[c * tiles + tile] = total;
             total += count;
@@ -335,24 +356,21 @@ void Renderer::bin_sprites()
     }
     tile_starts_[tiles] = total;
     tile_sprites_.resize(total);
-    tbb::parallel_for(size_t(0), chunks_.size(), [&](size_t c) {
-        for (size_t i = 0; i < chunks_[c].size(); ++i) {
-            each_tile(chunks_[c][i], across, down, [&](size_t tile) {
-                tile_sprites_[places[c * tiles + tile]++] = uint32_t(chunk_starts[c] + i);
-            });
-        }
+    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        each_in_chunk(
+            c, [&](size_t tile, uint32_t sprite) { tile_sprites_[places[c * tiles + tile]++] = sprite; });
     });
 }
 
-void Renderer::draw_sprites()
-{
+void Renderer::draw_sprites() {
     light_.resize(stage_light_.width, stage_light_.height);
     const int across = tiles_across(light_);
     const int down = tiles_down(light_);
     tbb::parallel_for(0, across * down, [&](int index) {
         const int left = index % across * tile_size;
         const int top = index / across * tile_size;
-        const Tile tile = {left, top, std::min(left + tile_size, light_.stride), std::min(top + tile_size, light_.height)};
+        const Tile tile = {left, top, std::min(left + tile_size, light_.stride),
+                           std::min(top + tile_size, light_.height)};
         for (int y = tile.top; y < tile.bottom; ++y) {
             const size_t row = size_t(y) * size_t(light_.stride) + size_t(left);
             const size_t count = size_t(tile.right - left);
@@ -363,18 +381,14 @@ void Renderer::draw_sprites()
         const auto first = tile_sprites_.begin() + tile_starts_[size_t(index)];
         const auto last = tile_sprites_.begin() + tile_starts_[size_t(index) + 1];
         if (any_over_) {
-            // Farthest first; equal depths in order of birth.
-            std::sort(first, last, [this](uint32_t a, uint32_t b) {
-                return sprites_[a].depth != sprites_[b].depth ? sprites_[a].depth > sprites_[b].depth : a < b;
-            });
+            sort_far_to_near(sprites_, first, last);
         }
         kernels_.splat(sprites_, {first, last}, tile, light_.stride, light_.red.data(), light_.green.data(),
                        light_.blue.data(), depth_.data());
     });
 }
 
-void Renderer::bloom(const Stage& stage)
-{
+void Renderer::gather_bloom(const Stage& stage) {
     // Six levels reach 64 pixels at the finest picture; fewer in small ones.
     int levels = 0;
     while (stage.bloom > 0 && levels < 6 && std::min(light_.width, light_.height) >> (levels + 1) >= 4) {
@@ -391,36 +405,36 @@ void Renderer::bloom(const Stage& stage)
             const size_t to = size_t(y) * size_t(half.stride);
             for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
                 const float* upper = (larger->*plane).data() + from;
-                kernels_.halve_row(upper, upper + larger->stride, half.width, threshold, (half.*plane).data() + to);
+                kernels_.halve_row(upper, upper + larger->stride, half.width, threshold,
+                                   (half.*plane).data() + to);
             }
         });
         larger = &half;
     }
 
-    // Back up: each level takes the wider one below it. `radius` shares the light between narrow and wide levels so that
-    // their sum stays 1.
-    const float wide = 0.3f + 0.65f * stage.bloom_radius;
-    for (int level = levels - 1; level >= 0; --level) {
-        const LightPlanes& from = bloom_levels_[size_t(level)];
-        LightPlanes& to = level > 0 ? bloom_levels_[size_t(level) - 1] : light_;
-        const float gain = level > 0 ? wide : stage.bloom * (1 - wide);
-        tbb::parallel_for(0, to.height, [&](int y) {
-            thread_local std::vector<float> scratch;
-            scratch.resize(size_t(from.width) + 2);
-            const int near = std::min(y / 2, from.height - 1);
-            const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, 0, from.height - 1);
-            for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
-                const float* source = (from.*plane).data();
-                kernels_.enlarge_row(source + size_t(near) * size_t(from.stride), source + size_t(far) * size_t(from.stride),
-                                     from.width, to.width, gain, scratch.data(),
-                                     (to.*plane).data() + size_t(y) * size_t(to.stride));
-            }
-        });
+    // Back up: each level takes the wider one below it.
+    for (size_t level = bloom_levels_.size(); level-- > 1;) {
+        LightPlanes& to = bloom_levels_[level - 1];
+        tbb::parallel_for(0, to.height,
+                          [&](int y) { add_enlarged(bloom_levels_[level], wide_share(stage), y, to); });
     }
 }
 
-void Renderer::resolve(const Stage& stage, Picture& picture)
-{
+void Renderer::add_enlarged(const LightPlanes& from, float gain, int y, LightPlanes& to) const {
+    thread_local std::vector<float> scratch;
+    scratch.resize(size_t(from.width) + 2);
+    const int near = std::min(y / 2, from.height - 1);
+    const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, 0, from.height - 1);
+    for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
+        const float* source = (from.*plane).data();
+        kernels_.enlarge_row(source + size_t(near) * size_t(from.stride),
+                             source + size_t(far) * size_t(from.stride), from.width, to.width, gain,
+                             scratch.data(), (to.*plane).data() + size_t(y) * size_t(to.stride));
+    }
+}
+
+// Adds the bloom and turns light into pixels, row by row, while the row is in the cache.
+void Renderer::finish(const Stage& stage, Picture& picture) {
     if (tone_.empty() || tone_contrast_ != stage.contrast) {
         tone_ = tone_table(stage.contrast);
         tone_contrast_ = stage.contrast;
@@ -429,10 +443,15 @@ void Renderer::resolve(const Stage& stage, Picture& picture)
     picture.height = light_.height;
     picture.pixels.resize(size_t(light_.width) * size_t(light_.height));
     const float exposure = std::exp2(stage.exposure);
+    const float bloom_gain = stage.bloom * (1 - wide_share(stage));
     tbb::parallel_for(0, light_.height, [&](int y) {
+        if (!bloom_levels_.empty()) {
+            add_enlarged(bloom_levels_.front(), bloom_gain, y, light_);
+        }
         const size_t row = size_t(y) * size_t(light_.stride);
-        kernels_.resolve_row(light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row, light_.width,
-                             y, exposure, tone_.data(), picture.pixels.data() + size_t(y) * size_t(light_.width));
+        kernels_.resolve_row(light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row,
+                             light_.width, y, exposure, tone_.data(),
+                             picture.pixels.data() + size_t(y) * size_t(light_.width));
     });
 }
 

@@ -1,7 +1,8 @@
 // Pictures from frames, on the processor.
 //
-// The picture is made in three passes: the stage (rays against ground and boxes, kept while nothing of it changes), the dots
-// (projected, binned to tiles of 64x64 pixels, drawn into floating-point light), and the finishing (bloom, exposure, tone curve).
+// The picture is made in three passes: the stage (rays against ground and boxes, kept while nothing of it
+// changes), the dots (projected, binned to tiles of 64x64 pixels, drawn into floating-point light), and the
+// finishing (bloom, exposure, tone curve).
 //
 //     Renderer renderer;
 //     renderer.draw(frame, *frame.effect, camera_of(effect.stage), 900, 560, picture);
@@ -35,9 +36,11 @@ class Renderer {
   public:
     explicit Renderer(Isa isa = best_isa());
 
-    /// Draws a frame with the looks and the stage of `effect`, which may be newer than the frame's own. Width and height are at
-    /// least 1 and at most 16384. The stage gets smoother edges over the first eight pictures from the same camera.
-    void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height, Picture& picture);
+    /// Draws a frame with the looks and the stage of `effect`, which may be newer than the frame's own. Width
+    /// and height are at least 1 and at most 16384. The stage gets smoother edges over the first eight
+    /// pictures from the same camera.
+    void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
+              Picture& picture);
 
     /// True once further pictures of the same frame would not change.
     bool is_settled() const { return stage_samples_ >= most_stage_samples; }
@@ -55,8 +58,9 @@ class Renderer {
     void gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera);
     void bin_sprites();
     void draw_sprites();
-    void bloom(const Stage& stage);
-    void resolve(const Stage& stage, Picture& picture);
+    void gather_bloom(const Stage& stage);
+    void add_enlarged(const LightPlanes& from, float gain, int y, LightPlanes& to) const;
+    void finish(const Stage& stage, Picture& picture);
 
     const RenderKernels& kernels_;
 
@@ -69,14 +73,15 @@ class Renderer {
     int stage_samples_ = 0;
 
     LightPlanes light_;
-    std::vector<std::vector<Sprite>> chunks_; // sprites as they were projected, chunk by chunk
+    // Sprites as they were projected: a chunk of particles fills the beginning of a stretch of its own.
     std::vector<Sprite> sprites_;
+    std::vector<uint32_t> chunk_counts_;
     std::vector<uint32_t> tile_starts_; // into tile_sprites_, one more than there are tiles
     std::vector<uint32_t> tile_sprites_;
     bool any_over_ = false;
 
     std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
-    std::vector<uint16_t> tone_;
+    std::vector<int32_t> tone_;
     float tone_contrast_ = 0;
     DrawMeters meters_;
 };

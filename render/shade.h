@@ -1,5 +1,6 @@
-// Light of the stage along a ray: sky, ground planes and boxes, lit by the sun and the sky. Written in the language of
-// kernels/prelude_cpp.h and included inside the namespace of an instruction set by render_kernels.cpp, once.
+// Light of the stage along a ray: sky, ground planes and boxes, lit by the sun and the sky. Written in the
+// language of kernels/prelude_cpp.h and included inside the namespace of an instruction set by
+// render_kernels.cpp, once.
 
 #pragma once
 
@@ -11,41 +12,36 @@ struct Surfel {
     rvec3 colour;
 };
 
-KERNEL real mixed(real a, real b, real share)
-{
+KERNEL real mixed(real a, real b, real share) {
     return a + (b - a) * share;
 }
-KERNEL rvec3 mixed3(rvec3 a, rvec3 b, real share)
-{
+KERNEL rvec3 mixed3(rvec3 a, rvec3 b, real share) {
     return a + (b - a) * share;
 }
-KERNEL real unit(real a)
-{
+KERNEL real unit(real a) {
     return min(max(a, real(0.0f)), real(1.0f));
 }
-KERNEL real power16(real a)
-{
+KERNEL real power16(real a) {
     real b = a * a;
     b = b * b;
     b = b * b;
     return b * b;
 }
-KERNEL real safe_way(real a)
-{
+KERNEL real safe_way(real a) {
     return sel(abs(a) < real(1e-7f), real(1e-7f), a);
 }
 
-KERNEL rvec3 sky_light(IN(StageScene) scene, rvec3 direction)
-{
+KERNEL rvec3 sky_light(IN(StageScene) scene, rvec3 direction) {
     real height = max(direction.y, real(0.0f));
-    rvec3 sky = mixed3(every_lane(scene.sky_horizon), every_lane(scene.sky_top), real(1.0f) - exp(real(-4.0f) * height));
+    rvec3 sky = mixed3(every_lane(scene.sky_horizon), every_lane(scene.sky_top),
+                       real(1.0f) - exp(real(-4.0f) * height));
     real towards = max(dot(direction, every_lane(scene.sun_direction)), real(0.0f));
-    return sky + every_lane(scene.sun_light) * (power16(towards) * real(0.02f) + power16(power16(towards)) * real(0.08f));
+    return sky + every_lane(scene.sun_light) *
+                     (power16(towards) * real(0.02f) + power16(power16(towards)) * real(0.08f));
 }
 
 // Smooth random brightness on a plane, 0..1, with features of about one unit.
-KERNEL real blotches(real u, real v)
-{
+KERNEL real blotches(real u, real v) {
     real fu = floor(u);
     real fv = floor(v);
     real a = u - fu;
@@ -65,13 +61,12 @@ struct SlabSpan {
     rvec3 normal; // at the entry, in the box's own axes
 };
 
-KERNEL rvec3 in_axes(IN(StageBox) box, rvec3 v)
-{
-    return rvec3(dot(v, every_lane(box.axis_x)), dot(v, every_lane(box.axis_y)), dot(v, every_lane(box.axis_z)));
+KERNEL rvec3 in_axes(IN(StageBox) box, rvec3 v) {
+    return rvec3(dot(v, every_lane(box.axis_x)), dot(v, every_lane(box.axis_y)),
+                 dot(v, every_lane(box.axis_z)));
 }
 
-KERNEL SlabSpan span_in_box(IN(StageBox) box, rvec3 origin, rvec3 direction)
-{
+KERNEL SlabSpan span_in_box(IN(StageBox) box, rvec3 origin, rvec3 direction) {
     rvec3 from = in_axes(box, origin - every_lane(box.position));
     rvec3 way = in_axes(box, direction);
     rvec3 one = rvec3(real(1.0f), real(1.0f), real(1.0f));
@@ -84,14 +79,14 @@ KERNEL SlabSpan span_in_box(IN(StageBox) box, rvec3 origin, rvec3 direction)
     result.enter = max(near.x, max(near.y, near.z));
     result.leave = min(far.x, min(far.y, far.z));
     real zero = real(0.0f);
-    result.normal = sel3(near.x >= result.enter, rvec3(sel(way.x > zero, zero - one.x, one.x), zero, zero),
-                         sel3(near.y >= result.enter, rvec3(zero, sel(way.y > zero, zero - one.x, one.x), zero),
-                              rvec3(zero, zero, sel(way.z > zero, zero - one.x, one.x))));
+    result.normal =
+        sel3(near.x >= result.enter, rvec3(sel(way.x > zero, zero - one.x, one.x), zero, zero),
+             sel3(near.y >= result.enter, rvec3(zero, sel(way.y > zero, zero - one.x, one.x), zero),
+                  rvec3(zero, zero, sel(way.z > zero, zero - one.x, one.x))));
     return result;
 }
 
-KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 direction)
-{
+KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 direction) {
     Surfel nearest;
     nearest.distance = real(far_away);
     nearest.normal = every_lane(Vec3(0, 1, 0));
@@ -99,15 +94,16 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
     for (const StagePlane& plane : scene.planes) {
         rvec3 normal = every_lane(plane.normal);
         real slope = dot(direction, normal);
-        real t = dot(every_lane(plane.position) - origin, normal) / sel(abs(slope) < real(1e-7f), real(1e-7f), slope);
-        kmask hit = both(both(slope < real(0.0f), t > real(0.0f)), t < nearest.distance);
+        real t = dot(every_lane(plane.position) - origin, normal) /
+                 sel(abs(slope) < real(1e-7f), real(1e-7f), slope);
+        kmask hit = both(both(slope<real(0.0f), t> real(0.0f)), t < nearest.distance);
         nearest.distance = sel(hit, t, nearest.distance);
         nearest.normal = sel3(hit, normal, nearest.normal);
         nearest.colour = sel3(hit, every_lane(plane.colour), nearest.colour);
     }
     for (const StageBox& box : scene.boxes) {
         SlabSpan span = span_in_box(box, origin, direction);
-        kmask hit = both(both(span.enter < span.leave, span.enter > real(0.0f)), span.enter < nearest.distance);
+        kmask hit = both(both(span.enter<span.leave, span.enter> real(0.0f)), span.enter < nearest.distance);
         nearest.distance = sel(hit, span.enter, nearest.distance);
         rvec3 n = every_lane(box.axis_x) * span.normal.x + every_lane(box.axis_y) * span.normal.y +
                   every_lane(box.axis_z) * span.normal.z;
@@ -117,9 +113,9 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
     return nearest;
 }
 
-// Share of the sun that reaches a point past the boxes; the penumbra widens with the distance to what casts it.
-KERNEL real sun_share(IN(StageScene) scene, rvec3 point)
-{
+// Share of the sun that reaches a point past the boxes; the penumbra widens with the distance to what casts
+// it.
+KERNEL real sun_share(IN(StageScene) scene, rvec3 point) {
     real share = real(1.0f);
     for (const StageBox& box : scene.boxes) {
         SlabSpan span = span_in_box(box, point, every_lane(scene.sun_direction));
@@ -131,8 +127,7 @@ KERNEL real sun_share(IN(StageScene) scene, rvec3 point)
 }
 
 // How open the sky is above a point: less so close to other surfaces.
-KERNEL real openness(IN(StageScene) scene, rvec3 point)
-{
+KERNEL real openness(IN(StageScene) scene, rvec3 point) {
     real open = real(1.0f);
     for (const StageBox& box : scene.boxes) {
         rvec3 local = in_axes(box, point - every_lane(box.position));
@@ -152,37 +147,39 @@ KERNEL real openness(IN(StageScene) scene, rvec3 point)
 }
 
 // What a wet surface mirrors: the sky, or the dark silhouettes of boxes in front of it.
-KERNEL rvec3 mirrored_light(IN(StageScene) scene, rvec3 point, rvec3 direction)
-{
+KERNEL rvec3 mirrored_light(IN(StageScene) scene, rvec3 point, rvec3 direction) {
     rvec3 light = sky_light(scene, direction);
     real nearest = real(far_away);
     for (const StageBox& box : scene.boxes) {
         SlabSpan span = span_in_box(box, point, direction);
-        kmask hit = both(both(span.enter < span.leave, span.enter > real(0.0f)), span.enter < nearest);
+        kmask hit = both(both(span.enter<span.leave, span.enter> real(0.0f)), span.enter < nearest);
         nearest = sel(hit, span.enter, nearest);
         light = sel3(hit, every_lane(box.colour * scene.sky_horizon * scene.sky_strength), light);
     }
     return light;
 }
 
-KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, Surfel surface)
-{
+KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, Surfel surface) {
     // Worn stone and wet sand: two sizes of blotches on every surface.
     rvec3 along = point + surface.normal * dot(point, surface.normal) * real(-1.0f);
     real u = along.x + along.y * real(0.7f);
     real v = along.z + along.y * real(0.3f);
-    real grain = blotches(u * real(1.3f), v * real(1.3f)) * real(0.6f) + blotches(u * real(6.1f), v * real(6.1f)) * real(0.4f);
+    real grain = blotches(u * real(1.3f), v * real(1.3f)) * real(0.6f) +
+                 blotches(u * real(6.1f), v * real(6.1f)) * real(0.4f);
     real calm = real(1.0f) / (real(1.0f) + surface.distance * surface.distance * real(0.004f));
     rvec3 colour = surface.colour * (real(1.0f) + (grain - real(0.5f)) * real(0.7f) * calm);
 
     real facing = max(dot(surface.normal, every_lane(scene.sun_direction)), real(0.0f));
     real sun = sun_share(scene, point + surface.normal * real(2e-3f));
     real upward = surface.normal.y * real(0.5f) + real(0.5f);
-    rvec3 sky = mixed3(every_lane(scene.sky_horizon) * real(0.7f),
-                       every_lane(scene.sky_top) * real(0.6f) + every_lane(scene.sky_horizon) * real(0.8f), upward);
-    rvec3 light = sky * (real(scene.sky_strength) * openness(scene, point)) + every_lane(scene.sun_light) * (facing * sun);
+    rvec3 sky =
+        mixed3(every_lane(scene.sky_horizon) * real(0.7f),
+               every_lane(scene.sky_top) * real(0.6f) + every_lane(scene.sky_horizon) * real(0.8f), upward);
+    rvec3 light = sky * (real(scene.sky_strength) * openness(scene, point)) +
+                  every_lane(scene.sun_light) * (facing * sun);
 
-    // A wet sheen: the sky is mirrored more, the flatter the look (C. Schlick, 1994, with 2 % at normal incidence).
+    // A wet sheen: the sky is mirrored more, the flatter the look (C. Schlick, 1994, with 2 % at normal
+    // incidence).
     real slant = real(1.0f) - unit(dot(direction, surface.normal) * real(-1.0f));
     real slant2 = slant * slant;
     real mirror = (real(0.02f) + real(0.98f) * slant2 * slant2 * slant) * (real(0.35f) + grain * real(0.5f));
@@ -191,8 +188,7 @@ KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, S
 }
 
 // The light that a ray brings back. `distance`: to what it met (m), far_away for the sky.
-KERNEL rvec3 seen_light(IN(StageScene) scene, rvec3 origin, rvec3 direction, INOUT(real) distance)
-{
+KERNEL rvec3 seen_light(IN(StageScene) scene, rvec3 origin, rvec3 direction, INOUT(real) distance) {
     rvec3 sky = sky_light(scene, direction);
     Surfel surface = nearest_surface(scene, origin, direction);
     distance = surface.distance;

@@ -16,8 +16,7 @@ struct Record {
     uint32_t id, source;
 };
 
-void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look, uint32_t source)
-{
+void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look, uint32_t source) {
     const LifeTable<float> sizes = sampled(look.size_over_life);
     const LifeTable<Colour> colours = sampled(look.colour_over_life);
     for (const auto& block : pool.blocks()) {
@@ -48,13 +47,13 @@ void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look
 
 } // namespace
 
-std::optional<Problem> write_ply(const Simulation& simulation, const std::filesystem::path& path)
-{
+std::optional<Problem> write_ply(const Simulation& simulation, const std::filesystem::path& path) {
     const Effect& effect = *simulation.effect();
     return write_file(path, [&](std::ostream& stream) {
         stream << "ply\nformat binary_little_endian 1.0\ncomment Crisp Ember, metres and seconds, time "
                << simulation.time_s() << "\nelement vertex " << simulation.meters().particles << "\n";
-        for (const char* name : {"x", "y", "z", "vx", "vy", "vz", "age", "lifetime", "size", "red", "green", "blue", "alpha"}) {
+        for (const char* name :
+             {"x", "y", "z", "vx", "vy", "vz", "age", "lifetime", "size", "red", "green", "blue", "alpha"}) {
             stream << "property float " << name << "\n";
         }
         stream << "property uint id\nproperty uint source\nend_header\n";

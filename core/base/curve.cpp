@@ -7,15 +7,13 @@ namespace ember {
 
 namespace {
 
-float secant(const Curve::Point& a, const Curve::Point& b)
-{
+float secant(const Curve::Point& a, const Curve::Point& b) {
     return (b.value - a.value) / std::max(b.time - a.time, 1e-6f);
 }
 
-// Slope at an inner point: the harmonic mean of the neighbouring secants weighted by their lengths, or zero at an
-// extremum.
-float slope_at(const std::vector<Curve::Point>& points, size_t i)
-{
+// Slope at an inner point: the harmonic mean of the neighbouring secants weighted by their lengths, or zero
+// at an extremum.
+float slope_at(const std::vector<Curve::Point>& points, size_t i) {
     if (i == 0) {
         return points.size() > 1 ? secant(points[0], points[1]) : 0.0f;
     }
@@ -34,15 +32,14 @@ float slope_at(const std::vector<Curve::Point>& points, size_t i)
     return (weight_before + weight_after) / (weight_before / before + weight_after / after);
 }
 
-Colour mix(const Colour& a, const Colour& b, float share)
-{
+Colour mix(const Colour& a, const Colour& b, float share) {
     const auto between = [share](float from, float to) { return from + (to - from) * share; };
-    return {between(a.red, b.red), between(a.green, b.green), between(a.blue, b.blue), between(a.alpha, b.alpha)};
+    return {between(a.red, b.red), between(a.green, b.green), between(a.blue, b.blue),
+            between(a.alpha, b.alpha)};
 }
 
 template <class T, class Source>
-LifeTable<T> sample(const Source& source)
-{
+LifeTable<T> sample(const Source& source) {
     LifeTable<T> table;
     for (int i = 0; i < table.size; ++i) {
         table.values[size_t(i)] = source.at(float(i) / float(table.size - 1));
@@ -52,8 +49,7 @@ LifeTable<T> sample(const Source& source)
 
 } // namespace
 
-float Curve::at(float time) const
-{
+float Curve::at(float time) const {
     const auto later = std::upper_bound(points.begin(), points.end(), time,
                                         [](float t, const Point& point) { return t < point.time; });
     if (later == points.begin()) {
@@ -73,8 +69,7 @@ float Curve::at(float time) const
            width * (slope_at(points, i - 1) * (t3 - 2 * t2 + t) + slope_at(points, i) * (t3 - t2));
 }
 
-Colour Ramp::at(float time) const
-{
+Colour Ramp::at(float time) const {
     const auto later = std::upper_bound(stops.begin(), stops.end(), time,
                                         [](float t, const Stop& stop) { return t < stop.time; });
     if (later == stops.begin()) {
@@ -87,13 +82,11 @@ Colour Ramp::at(float time) const
     return mix(a.colour, later->colour, (time - a.time) / (later->time - a.time));
 }
 
-LifeTable<float> sampled(const Curve& curve)
-{
+LifeTable<float> sampled(const Curve& curve) {
     return sample<float>(curve);
 }
 
-LifeTable<Colour> sampled(const Ramp& ramp)
-{
+LifeTable<Colour> sampled(const Ramp& ramp) {
     return sample<Colour>(ramp);
 }
 

@@ -8,8 +8,9 @@
 
 namespace ember {
 
-/// A smooth curve through points in order of time. Slopes are chosen so that the curve never overshoots its points
-/// (F. N. Fritsch, R. E. Carlson, "Monotone Piecewise Cubic Interpolation", 1980); outside it is constant.
+/// A smooth curve through points in order of time. Slopes are chosen so that the curve never overshoots its
+/// points (F. N. Fritsch, R. E. Carlson, "Monotone Piecewise Cubic Interpolation", 1980); outside it is
+/// constant.
 struct Curve {
     struct Point {
         float time = 0; // 0..1

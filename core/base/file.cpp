@@ -12,8 +12,7 @@ namespace ember {
 namespace {
 
 // Flushes what the system holds back of a file that has been written and closed.
-bool flush_to_disk(const std::filesystem::path& path)
-{
+bool flush_to_disk(const std::filesystem::path& path) {
     const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
     if (descriptor < 0) {
         return false;
@@ -25,8 +24,8 @@ bool flush_to_disk(const std::filesystem::path& path)
 
 } // namespace
 
-std::optional<std::string> read_file(const std::filesystem::path& path, uint64_t most_bytes, Problems& problems)
-{
+std::optional<std::string> read_file(const std::filesystem::path& path, uint64_t most_bytes,
+                                     Problems& problems) {
     std::error_code error;
     const auto refuse = [&](std::string found, std::string expected) {
         problems.push_back({path.string(), 0, "", std::move(found), std::move(expected)});
@@ -52,8 +51,7 @@ std::optional<std::string> read_file(const std::filesystem::path& path, uint64_t
 }
 
 std::optional<Problem> write_file(const std::filesystem::path& path,
-                                  const std::function<void(std::ostream&)>& content)
-{
+                                  const std::function<void(std::ostream&)>& content) {
     std::filesystem::path temporary = path;
     temporary += ".part" + std::to_string(::getpid());
     const auto refuse = [&](const std::string& why) {

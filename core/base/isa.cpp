@@ -2,13 +2,11 @@
 
 namespace ember {
 
-Isa best_isa()
-{
+Isa best_isa() {
     return __builtin_cpu_supports("avx2") && __builtin_cpu_supports("fma") ? Isa::avx2 : Isa::v2;
 }
 
-std::string_view name_of(Isa isa)
-{
+std::string_view name_of(Isa isa) {
     switch (isa) {
     case Isa::scalar:
         return "scalar";

@@ -2,8 +2,7 @@
 
 namespace ember {
 
-std::string Problem::text() const
-{
+std::string Problem::text() const {
     std::string text = file;
     if (line > 0) {
         text += ":" + std::to_string(line);

@@ -11,8 +11,7 @@ class Stopwatch {
     double elapsed_ms() const { return ms_between(start_, Clock::now()); }
 
     /// Elapsed milliseconds; starts again from zero.
-    double lap_ms()
-    {
+    double lap_ms() {
         const auto now = Clock::now();
         const double ms = ms_between(start_, now);
         start_ = now;
@@ -21,8 +20,7 @@ class Stopwatch {
 
   private:
     using Clock = std::chrono::steady_clock;
-    static double ms_between(Clock::time_point from, Clock::time_point to)
-    {
+    static double ms_between(Clock::time_point from, Clock::time_point to) {
         return std::chrono::duration<double, std::milli>(to - from).count();
     }
 

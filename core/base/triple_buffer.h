@@ -6,8 +6,9 @@
 
 namespace ember {
 
-/// One writer and one reader. The writer fills back() and calls publish(); the reader calls take(), which returns true if
-/// front() is now a newer value than before. Three slots are reused for ever, so their memory is allocated once.
+/// One writer and one reader. The writer fills back() and calls publish(); the reader calls take(), which
+/// returns true if front() is now a newer value than before. Three slots are reused for ever, so their memory
+/// is allocated once.
 template <class T>
 class TripleBuffer {
   public:
@@ -15,8 +16,7 @@ class TripleBuffer {
     void publish() { back_ = middle_.exchange(back_ | fresh, std::memory_order_acq_rel) & index; }
 
     const T& front() const { return slots_[front_]; }
-    bool take()
-    {
+    bool take() {
         if ((middle_.load(std::memory_order_relaxed) & fresh) == 0) {
             return false;
         }

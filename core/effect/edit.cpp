@@ -7,31 +7,26 @@ namespace ember {
 
 namespace {
 
-Element& element_in(Effect& effect, std::string_view id)
-{
+Element& element_in(Effect& effect, std::string_view id) {
     return *std::find_if(effect.elements.begin(), effect.elements.end(),
                          [id](const Element& element) { return element.id == id; });
 }
 
 // A place to write to for a holder of this effect, which is ours to change.
-void* object_in(Effect& effect, std::string_view holder_id)
-{
+void* object_in(Effect& effect, std::string_view holder_id) {
     return const_cast<void*>(find_holder(effect, holder_id)->object);
 }
 
-bool is_source(const Element& element)
-{
+bool is_source(const Element& element) {
     return family_of(element.body) == Family::source;
 }
 
-bool is_taken(const Effect& effect, std::string_view id)
-{
+bool is_taken(const Effect& effect, std::string_view id) {
     return find_holder(effect, id).has_value();
 }
 
 // Lower-case words joined by hyphens, made unique by a number.
-std::string free_id(const Effect& effect, std::string_view name)
-{
+std::string free_id(const Effect& effect, std::string_view name) {
     std::string stem;
     for (const char c : name) {
         if (std::isalnum(static_cast<unsigned char>(c)) != 0) {
@@ -53,8 +48,7 @@ std::string free_id(const Effect& effect, std::string_view name)
     return id;
 }
 
-void set_link(Element& influence, std::string_view source_id, float weight)
-{
+void set_link(Element& influence, std::string_view source_id, float weight) {
     for (Link& link : influence.links) {
         if (link.source == source_id) {
             link.weight = weight;
@@ -64,17 +58,15 @@ void set_link(Element& influence, std::string_view source_id, float weight)
     influence.links.push_back({std::string(source_id), weight});
 }
 
-void insert_behind_family(Effect& effect, Element element)
-{
+void insert_behind_family(Effect& effect, Element element) {
     const Family family = family_of(element.body);
-    const auto last = std::find_if(effect.elements.rbegin(), effect.elements.rend(), [family](const Element& other) {
-        return family_of(other.body) <= family;
-    });
+    const auto last =
+        std::find_if(effect.elements.rbegin(), effect.elements.rend(),
+                     [family](const Element& other) { return family_of(other.body) <= family; });
     effect.elements.insert(last.base(), std::move(element));
 }
 
-bool is_used(const Effect& effect, std::string_view look_id)
-{
+bool is_used(const Effect& effect, std::string_view look_id) {
     return std::any_of(effect.elements.begin(), effect.elements.end(), [look_id](const Element& element) {
         const auto* emitter = std::get_if<Emitter>(&element.body);
         return emitter != nullptr && emitter->look == look_id;
@@ -83,15 +75,14 @@ bool is_used(const Effect& effect, std::string_view look_id)
 
 } // namespace
 
-Effect with_value(const Effect& effect, std::string_view holder_id, const Parameter& parameter, const Value& value)
-{
+Effect with_value(const Effect& effect, std::string_view holder_id, const Parameter& parameter,
+                  const Value& value) {
     Effect edited = effect;
     parameter.set(object_in(edited, holder_id), value);
     return edited;
 }
 
-std::string free_name(const Effect& effect, std::string_view wish)
-{
+std::string free_name(const Effect& effect, std::string_view wish) {
     std::string name(wish);
     const auto taken = [&](const Element& element) { return element.name == name; };
     for (int number = 2; std::any_of(effect.elements.begin(), effect.elements.end(), taken); ++number) {
@@ -100,8 +91,7 @@ std::string free_name(const Effect& effect, std::string_view wish)
     return name;
 }
 
-Effect with_new_element(const Effect& effect, const ElementType& type, std::string& id)
-{
+Effect with_new_element(const Effect& effect, const ElementType& type, std::string& id) {
     Effect edited = effect;
     Element element;
     element.name = free_name(effect, type.label);
@@ -125,8 +115,7 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
     return edited;
 }
 
-Effect with_duplicate(const Effect& effect, std::string_view element_id, std::string& id)
-{
+Effect with_duplicate(const Effect& effect, std::string_view element_id, std::string& id) {
     Effect edited = effect;
     const auto original = std::find_if(edited.elements.begin(), edited.elements.end(),
                                        [&](const Element& element) { return element.id == element_id; });
@@ -144,8 +133,7 @@ Effect with_duplicate(const Effect& effect, std::string_view element_id, std::st
     return edited;
 }
 
-Effect without_element(const Effect& effect, std::string_view element_id)
-{
+Effect without_element(const Effect& effect, std::string_view element_id) {
     Effect edited = effect;
     std::string look;
     if (const auto* emitter = std::get_if<Emitter>(&element_in(edited, element_id).body)) {
@@ -161,44 +149,38 @@ Effect without_element(const Effect& effect, std::string_view element_id)
     return edited;
 }
 
-Effect with_name(const Effect& effect, std::string_view element_id, std::string name)
-{
+Effect with_name(const Effect& effect, std::string_view element_id, std::string name) {
     Effect edited = effect;
     element_in(edited, element_id).name = std::move(name);
     return edited;
 }
 
-Effect with_effect_name(const Effect& effect, std::string name)
-{
+Effect with_effect_name(const Effect& effect, std::string name) {
     Effect edited = effect;
     edited.name = std::move(name);
     return edited;
 }
 
-Effect with_seed(const Effect& effect, uint32_t seed)
-{
+Effect with_seed(const Effect& effect, uint32_t seed) {
     Effect edited = effect;
     edited.seed = seed;
     return edited;
 }
 
-Effect with_muted(const Effect& effect, std::string_view element_id, bool muted)
-{
+Effect with_muted(const Effect& effect, std::string_view element_id, bool muted) {
     Effect edited = effect;
     element_in(edited, element_id).muted = muted;
     return edited;
 }
 
-Effect with_solo(const Effect& effect, std::string_view element_id, bool solo)
-{
+Effect with_solo(const Effect& effect, std::string_view element_id, bool solo) {
     Effect edited = effect;
     element_in(edited, element_id).solo = solo;
     return edited;
 }
 
 Effect with_link(const Effect& effect, std::string_view influence_id, std::string_view source_id,
-                 std::optional<float> weight)
-{
+                 std::optional<float> weight) {
     Effect edited = effect;
     Element& influence = element_in(edited, influence_id);
     if (weight) {

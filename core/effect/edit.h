@@ -10,15 +10,17 @@
 
 namespace ember {
 
-/// The effect with one parameter of one holder set. The holder and key exist and the value has passed refusal_of().
-Effect with_value(const Effect& effect, std::string_view holder_id, const Parameter& parameter, const Value& value);
+/// The effect with one parameter of one holder set. The holder and key exist and the value has passed
+/// refusal_of().
+Effect with_value(const Effect& effect, std::string_view holder_id, const Parameter& parameter,
+                  const Value& value);
 
-/// Adds an element of a type at the end of its family. An influence is linked to every source, a source to every influence,
-/// with full weight; a source gets a look of its own. `id` receives the new element's id.
+/// Adds an element of a type at the end of its family. An influence is linked to every source, a source to
+/// every influence, with full weight; a source gets a look of its own. `id` receives the new element's id.
 Effect with_new_element(const Effect& effect, const ElementType& type, std::string& id);
 
-/// Adds a copy behind the original, with the same links and, for a source, the same look (shared). `id` receives the copy's
-/// id.
+/// Adds a copy behind the original, with the same links and, for a source, the same look (shared). `id`
+/// receives the copy's id.
 Effect with_duplicate(const Effect& effect, std::string_view element_id, std::string& id);
 
 /// Without the element, the links to it, and the look that only it used.

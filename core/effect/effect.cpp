@@ -7,31 +7,27 @@ namespace ember {
 namespace {
 
 template <class Items>
-auto find_by_id(const Items& items, std::string_view id) -> decltype(&items.front())
-{
-    const auto found = std::find_if(items.begin(), items.end(), [id](const auto& item) { return item.id == id; });
+auto find_by_id(const Items& items, std::string_view id) -> decltype(&items.front()) {
+    const auto found =
+        std::find_if(items.begin(), items.end(), [id](const auto& item) { return item.id == id; });
     return found == items.end() ? nullptr : &*found;
 }
 
-bool is_source(const Element& element)
-{
+bool is_source(const Element& element) {
     return family_of(element.body) == Family::source;
 }
 
 } // namespace
 
-const Element* find_element(const Effect& effect, std::string_view id)
-{
+const Element* find_element(const Effect& effect, std::string_view id) {
     return find_by_id(effect.elements, id);
 }
 
-const Look* find_look(const Effect& effect, std::string_view id)
-{
+const Look* find_look(const Effect& effect, std::string_view id) {
     return find_by_id(effect.looks, id);
 }
 
-const Link* find_link(const Element& influence, std::string_view source_id)
-{
+const Link* find_link(const Element& influence, std::string_view source_id) {
     for (const Link& link : influence.links) {
         if (link.source == source_id) {
             return &link;
@@ -40,8 +36,7 @@ const Link* find_link(const Element& influence, std::string_view source_id)
     return nullptr;
 }
 
-Family family_of(const ElementBody& body)
-{
+Family family_of(const ElementBody& body) {
     struct {
         Family operator()(const Emitter&) const { return Family::source; }
         Family operator()(const Gravity&) const { return Family::force; }
@@ -53,8 +48,7 @@ Family family_of(const ElementBody& body)
     return std::visit(family, body);
 }
 
-bool is_active(const Effect& effect, const Element& element)
-{
+bool is_active(const Effect& effect, const Element& element) {
     if (element.muted) {
         return false;
     }
@@ -65,8 +59,7 @@ bool is_active(const Effect& effect, const Element& element)
     return element.solo || !others_soloed;
 }
 
-std::optional<std::string> whole_refusal(const Effect& effect)
-{
+std::optional<std::string> whole_refusal(const Effect& effect) {
     int64_t capacity = 0;
     for (const Element& element : effect.elements) {
         const auto* emitter = std::get_if<Emitter>(&element.body);
@@ -75,18 +68,17 @@ std::optional<std::string> whole_refusal(const Effect& effect)
     if (capacity > most_particles) {
         constexpr int64_t bytes_each = 96;
         return "capacities of " + std::to_string(capacity) + " particles in all, about " +
-               std::to_string(capacity * bytes_each / 1'000'000) + " MB; at most " + std::to_string(most_particles) +
-               " are possible";
+               std::to_string(capacity * bytes_each / 1'000'000) + " MB; at most " +
+               std::to_string(most_particles) + " are possible";
     }
     if (effect.elements.size() > most_elements) {
-        return std::to_string(effect.elements.size()) + " elements; at most " + std::to_string(most_elements) +
-               " are possible";
+        return std::to_string(effect.elements.size()) + " elements; at most " +
+               std::to_string(most_elements) + " are possible";
     }
     return std::nullopt;
 }
 
-Effect starter_effect()
-{
+Effect starter_effect() {
     Effect effect;
     Look look;
     look.id = "soft-dots";

@@ -92,7 +92,8 @@ const Link* find_link(const Element& influence, std::string_view source_id);
 
 Family family_of(const ElementBody& body);
 
-/// False if the element is muted, or if others of its side of the board (sources, influences) are soloed and it is not.
+/// False if the element is muted, or if others of its side of the board (sources, influences) are soloed and
+/// it is not.
 bool is_active(const Effect& effect, const Element& element);
 
 /// Why the whole is too large (elements, capacity) and what it would need; nothing if it is not.

@@ -17,10 +17,10 @@ constexpr std::string_view format_name = "crisp-ember effect";
 constexpr uint64_t most_file_bytes = 64u << 20;
 constexpr size_t most_text = 200;
 
-// --- writing ---------------------------------------------------------------------------------------------------
+// --- writing
+// ---------------------------------------------------------------------------------------------------
 
-void append_unknown(Json& object, const std::string& unknown)
-{
+void append_unknown(Json& object, const std::string& unknown) {
     if (unknown.empty()) {
         return;
     }
@@ -30,8 +30,7 @@ void append_unknown(Json& object, const std::string& unknown)
     }
 }
 
-Json json_of(const Holder& holder, const std::string& unknown)
-{
+Json json_of(const Holder& holder, const std::string& unknown) {
     Json json = Json::object();
     for (const Parameter& parameter : holder.parameters) {
         json[std::string(parameter.key)] = json_of(parameter, parameter.get(holder.object));
@@ -40,8 +39,7 @@ Json json_of(const Holder& holder, const std::string& unknown)
     return json;
 }
 
-Json json_of(const Element& element)
-{
+Json json_of(const Element& element) {
     Json json = Json::object();
     json["id"] = element.id;
     json["type"] = type_of(element.body).key;
@@ -55,7 +53,7 @@ Json json_of(const Element& element)
     if (family_of(element.body) != Family::source) {
         Json links = Json::object();
         for (const Link& link : element.links) {
-            links[link.source] = std::stod(text_of(link.weight));
+            links[link.source] = json_number(link.weight);
         }
         json["links"] = std::move(links);
     }
@@ -64,8 +62,7 @@ Json json_of(const Element& element)
     return json;
 }
 
-Json json_of(const Look& look)
-{
+Json json_of(const Look& look) {
     Json json = Json::object();
     json["id"] = look.id;
     json["name"] = look.name;
@@ -74,7 +71,8 @@ Json json_of(const Look& look)
     return json;
 }
 
-// --- reading ---------------------------------------------------------------------------------------------------
+// --- reading
+// ---------------------------------------------------------------------------------------------------
 
 using KeyList = std::initializer_list<std::string_view>;
 
@@ -82,11 +80,11 @@ class Reader {
   public:
     Reader(const LocatedJson& document, Problems& problems) : document_(document), problems_(problems) {}
 
-    std::optional<Effect> read()
-    {
+    std::optional<Effect> read() {
         const Json& root = document_.root;
         if (!root.is_object() || !root.contains("format") || root["format"] != format_name) {
-            report("/format", root.is_object() && root.contains("format") ? excerpt(root["format"]) : "nothing",
+            report("/format",
+                   root.is_object() && root.contains("format") ? excerpt(root["format"]) : "nothing",
                    "\"" + std::string(format_name) + "\"");
             return std::nullopt;
         }
@@ -98,7 +96,8 @@ class Reader {
         if (const auto seed = whole(root, "", "seed", 4294967295.0)) {
             effect.seed = uint32_t(*seed);
         }
-        each(root, "looks", [&](const Json& json, const std::string& place) { read_look(json, place, effect); });
+        each(root, "looks",
+             [&](const Json& json, const std::string& place) { read_look(json, place, effect); });
         each(root, "elements",
              [&](const Json& json, const std::string& place) { read_element(json, place, effect); });
         if (const Json* stage = object(root, "", "stage")) {
@@ -107,20 +106,18 @@ class Reader {
         if (const Json* budget = object(root, "", "budget")) {
             effect.budget.unknown = read_parameters(*budget, "/budget", &effect.budget, budget_parameters());
         }
-        effect.unknown =
-            unknown_members(root, {"format", "version", "name", "seed", "looks", "elements", "stage", "budget"});
+        effect.unknown = unknown_members(
+            root, {"format", "version", "name", "seed", "looks", "elements", "stage", "budget"});
         check_whole(effect);
         return effect;
     }
 
   private:
-    void report(const std::string& place, std::string found, std::string expected)
-    {
+    void report(const std::string& place, std::string found, std::string expected) {
         problems_.push_back(document_.problem_at(place, std::move(found), std::move(expected)));
     }
 
-    static std::string unknown_members(const Json& json, KeyList known)
-    {
+    static std::string unknown_members(const Json& json, KeyList known) {
         Json unknown = Json::object();
         for (const auto& [key, value] : json.items()) {
             if (std::find(known.begin(), known.end(), key) == known.end()) {
@@ -130,20 +127,20 @@ class Reader {
         return unknown.empty() ? "" : unknown.dump(-1, ' ', false, Json::error_handler_t::replace);
     }
 
-    void check_version(const Json& root)
-    {
+    void check_version(const Json& root) {
         const auto version = whole(root, "", "version", 1e9);
         if (!version && !root.contains("version")) {
-            report("/version", "nothing", "the version of the format, 1 to " + std::to_string(effect_format_version));
+            report("/version", "nothing",
+                   "the version of the format, 1 to " + std::to_string(effect_format_version));
         } else if (version && (*version > effect_format_version || *version < 1)) {
-            report("/version", "version " + std::to_string(int64_t(*version)) + ", written by a newer program",
+            report("/version",
+                   "version " + std::to_string(int64_t(*version)) + ", written by a newer program",
                    "at most version " + std::to_string(effect_format_version) +
                        "; open it with a newer Crisp Ember, or open what this one understands");
         }
     }
 
-    void read_text(const Json& json, const std::string& place, const char* key, std::string& text)
-    {
+    void read_text(const Json& json, const std::string& place, const char* key, std::string& text) {
         if (!json.contains(key)) {
             return;
         }
@@ -155,8 +152,7 @@ class Reader {
         }
     }
 
-    void read_switch(const Json& json, const std::string& place, const char* key, bool& on)
-    {
+    void read_switch(const Json& json, const std::string& place, const char* key, bool& on) {
         if (!json.contains(key)) {
             return;
         }
@@ -167,21 +163,20 @@ class Reader {
         }
     }
 
-    std::optional<double> whole(const Json& json, const std::string& place, const char* key, double most)
-    {
+    std::optional<double> whole(const Json& json, const std::string& place, const char* key, double most) {
         if (!json.contains(key)) {
             return std::nullopt;
         }
         const double number = json[key].is_number() ? json[key].get<double>() : -1;
         if (number < 0 || number > most || number != std::floor(number)) {
-            report(child_place(place, key), excerpt(json[key]), "a whole number from 0 to " + std::to_string(int64_t(most)));
+            report(child_place(place, key), excerpt(json[key]),
+                   "a whole number from 0 to " + std::to_string(int64_t(most)));
             return std::nullopt;
         }
         return number;
     }
 
-    const Json* object(const Json& json, const std::string& place, const char* key)
-    {
+    const Json* object(const Json& json, const std::string& place, const char* key) {
         if (!json.contains(key)) {
             return nullptr;
         }
@@ -193,8 +188,7 @@ class Reader {
     }
 
     // Each object of the list under `key`.
-    void each(const Json& root, const char* key, const auto& read)
-    {
+    void each(const Json& root, const char* key, const auto& read) {
         const std::string place = child_place("", key);
         if (!root.contains(key)) {
             report(place, "nothing", "a list");
@@ -217,8 +211,7 @@ class Reader {
 
     // Reads what the table knows into `holder`; returns the rest.
     std::string read_parameters(const Json& json, const std::string& place, void* holder,
-                                std::span<const Parameter> parameters)
-    {
+                                std::span<const Parameter> parameters) {
         Json unknown = Json::object();
         for (const auto& [key, item] : json.items()) {
             const auto parameter = std::find_if(parameters.begin(), parameters.end(),
@@ -238,8 +231,8 @@ class Reader {
     }
 
     // True if the object has an id that is free; `kind` names what should have it.
-    bool read_id(const Json& json, const std::string& place, const Effect& effect, const char* kind, std::string& id)
-    {
+    bool read_id(const Json& json, const std::string& place, const Effect& effect, const char* kind,
+                 std::string& id) {
         read_text(json, place, "id", id);
         if (id.empty()) {
             report(child_place(place, "id"), json.contains("id") ? excerpt(json["id"]) : "nothing",
@@ -247,14 +240,14 @@ class Reader {
             return false;
         }
         if (find_holder(effect, id)) {
-            report(child_place(place, "id"), "\"" + id + "\" a second time or a reserved word", "an id of its own");
+            report(child_place(place, "id"), "\"" + id + "\" a second time or a reserved word",
+                   "an id of its own");
             return false;
         }
         return true;
     }
 
-    void read_look(const Json& json, const std::string& place, Effect& effect)
-    {
+    void read_look(const Json& json, const std::string& place, Effect& effect) {
         Look look;
         if (!read_id(json, place, effect, "look", look.id)) {
             return;
@@ -269,8 +262,7 @@ class Reader {
         effect.looks.push_back(std::move(look));
     }
 
-    void read_element(const Json& json, const std::string& place, Effect& effect)
-    {
+    void read_element(const Json& json, const std::string& place, Effect& effect) {
         Element element;
         if (!read_id(json, place, effect, "element", element.id)) {
             return;
@@ -283,7 +275,8 @@ class Reader {
             for (const ElementType& known : element_types()) {
                 expected += " " + std::string(known.key);
             }
-            report(child_place(place, "type"), json.contains("type") ? excerpt(json["type"]) : "nothing", expected);
+            report(child_place(place, "type"), json.contains("type") ? excerpt(json["type"]) : "nothing",
+                   expected);
             return;
         }
         element.body = type->prototype;
@@ -300,14 +293,14 @@ class Reader {
             element.unknown = unknown_members(json, {"id", "type", "name", "muted", "solo", "parameters"});
         } else {
             read_links(json, place, element);
-            element.unknown = unknown_members(json, {"id", "type", "name", "muted", "solo", "links", "parameters"});
+            element.unknown =
+                unknown_members(json, {"id", "type", "name", "muted", "solo", "links", "parameters"});
         }
         effect.elements.push_back(std::move(element));
         places_.push_back(place);
     }
 
-    void read_links(const Json& json, const std::string& place, Element& element)
-    {
+    void read_links(const Json& json, const std::string& place, Element& element) {
         const Json* links = object(json, place, "links");
         if (links == nullptr) {
             return;
@@ -317,14 +310,15 @@ class Reader {
             if (value >= 0 && value <= 1) {
                 element.links.push_back({source, value});
             } else {
-                report(child_place(child_place(place, "links"), source), excerpt(weight), "a weight from 0 to 1");
+                report(child_place(child_place(place, "links"), source), excerpt(weight),
+                       "a weight from 0 to 1");
             }
         }
     }
 
-    // What can only be judged with everything read: links and looks that lead somewhere, and the size of the whole.
-    void check_whole(Effect& effect)
-    {
+    // What can only be judged with everything read: links and looks that lead somewhere, and the size of the
+    // whole.
+    void check_whole(Effect& effect) {
         for (size_t i = 0; i < effect.elements.size(); ++i) {
             Element& element = effect.elements[i];
             const std::string& place = places_[i];
@@ -345,14 +339,14 @@ class Reader {
             report("/elements", *refusal, "smaller capacities");
             for (Element& element : effect.elements) {
                 if (auto* emitter = std::get_if<Emitter>(&element.body)) {
-                    emitter->capacity = std::min(emitter->capacity, int(most_particles / int64_t(most_elements)));
+                    emitter->capacity =
+                        std::min(emitter->capacity, int(most_particles / int64_t(most_elements)));
                 }
             }
         }
     }
 
-    void check_look(Effect& effect, Emitter& emitter, const std::string& place)
-    {
+    void check_look(Effect& effect, Emitter& emitter, const std::string& place) {
         if (find_look(effect, emitter.look) != nullptr) {
             return;
         }
@@ -369,30 +363,28 @@ class Reader {
     std::vector<std::string> places_; // of the elements that were read
 };
 
-std::string cell(std::string text)
-{
+std::string cell(std::string text) {
     for (size_t at = 0; (at = text.find('|', at)) != std::string::npos; at += 2) {
         text.replace(at, 1, "\\|");
     }
     return text;
 }
 
-std::string described(std::span<const Parameter> parameters, const void* defaults)
-{
-    std::string out = "| key | on screen | value | default | what it does |\n| --- | --- | --- | --- | --- |\n";
+std::string described(std::span<const Parameter> parameters, const void* defaults) {
+    std::string out =
+        "| key | on screen | value | default | what it does |\n| --- | --- | --- | --- | --- |\n";
     for (const Parameter& parameter : parameters) {
         out += "| `" + std::string(parameter.key) + "` | " + std::string(parameter.group) + ": " +
                std::string(parameter.label) + " | " + expectation_of(parameter) + " | `" +
-               cell(value_text(parameter, parameter.get(defaults))) + "` | " + cell(std::string(parameter.help)) +
-               " |\n";
+               cell(value_text(parameter, parameter.get(defaults))) + "` | " +
+               cell(std::string(parameter.help)) + " |\n";
     }
     return out + "\n";
 }
 
 } // namespace
 
-ReadResult parse_effect(std::string_view text, const std::string& file_name)
-{
+ReadResult parse_effect(std::string_view text, const std::string& file_name) {
     ReadResult result;
     if (const auto document = parse_located(text, file_name, result.problems)) {
         result.effect = Reader(*document, result.problems).read();
@@ -400,8 +392,7 @@ ReadResult parse_effect(std::string_view text, const std::string& file_name)
     return result;
 }
 
-ReadResult read_effect(const std::filesystem::path& path)
-{
+ReadResult read_effect(const std::filesystem::path& path) {
     ReadResult result;
     if (const auto text = read_file(path, most_file_bytes, result.problems)) {
         return parse_effect(*text, path.string());
@@ -409,8 +400,7 @@ ReadResult read_effect(const std::filesystem::path& path)
     return result;
 }
 
-std::string effect_text(const Effect& effect)
-{
+std::string effect_text(const Effect& effect) {
     Json root = Json::object();
     root["format"] = format_name;
     root["version"] = effect_format_version;
@@ -430,18 +420,15 @@ std::string effect_text(const Effect& effect)
     return pretty(root);
 }
 
-std::optional<Problem> save_effect(const Effect& effect, const std::filesystem::path& path)
-{
+std::optional<Problem> save_effect(const Effect& effect, const std::filesystem::path& path) {
     return write_file(path, [&](std::ostream& stream) { stream << effect_text(effect); });
 }
 
-std::string value_text(const Parameter& parameter, const Value& value)
-{
+std::string value_text(const Parameter& parameter, const Value& value) {
     return json_of(parameter, value).dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
-std::optional<Value> parse_value(const Parameter& parameter, std::string_view text)
-{
+std::optional<Value> parse_value(const Parameter& parameter, std::string_view text) {
     Json json = Json::parse(text, nullptr, false);
     const bool is_word = parameter.kind == ParameterKind::choice || parameter.kind == ParameterKind::look;
     if (is_word && (json.is_discarded() || !json.is_string())) {
@@ -450,27 +437,34 @@ std::optional<Value> parse_value(const Parameter& parameter, std::string_view te
     return json.is_discarded() ? std::nullopt : value_from(parameter, json);
 }
 
-std::string describe_format()
-{
-    std::string out =
-        "# Effect files\n\n"
-        "An effect is one JSON file (UTF-8, at most 64 MB), by convention `NAME.ember.json`. This page is generated from the\n"
-        "program's own parameter tables; the program's tests say that it is current.\n\n"
-        "| member | value |\n| --- | --- |\n"
-        "| `format` | always `\"crisp-ember effect\"` |\n"
-        "| `version` | " + std::to_string(effect_format_version) + " |\n"
-        "| `name` | the effect's name |\n"
-        "| `seed` | a whole number from 0 to 4294967295; the same seed gives the same run |\n"
-        "| `elements` | a list, in the order of the board, of at most " + std::to_string(most_elements) + " |\n"
-        "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
-        "| `stage` | light, background, camera, finishing |\n"
-        "| `budget` | limits |\n\n"
-        "An element has an `id` (unique, never changes), a `type`, a `name`, optionally `muted` and `solo`, and `parameters`. A\n"
-        "force or collider has `links`: an object that gives for the id of each linked source a weight from 0 to 1. A\n"
-        "look has `id`, `name` and `parameters`. What is left out has its default. Members that a version does not know are\n"
-        "kept and written back.\n\n"
-        "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves run smoothly through their\n"
-        "points without overshoot; ramps mix in linear light.\n\n";
+std::string describe_format() {
+    std::string out = "# Effect files\n\n"
+                      "An effect is one JSON file (UTF-8, at most 64 MB), by convention `NAME.ember.json`. "
+                      "This page is generated from the\n"
+                      "program's own parameter tables; the program's tests say that it is current.\n\n"
+                      "| member | value |\n| --- | --- |\n"
+                      "| `format` | always `\"crisp-ember effect\"` |\n"
+                      "| `version` | " +
+                      std::to_string(effect_format_version) +
+                      " |\n"
+                      "| `name` | the effect's name |\n"
+                      "| `seed` | a whole number from 0 to 4294967295; the same seed gives the same run |\n"
+                      "| `elements` | a list, in the order of the board, of at most " +
+                      std::to_string(most_elements) +
+                      " |\n"
+                      "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
+                      "| `stage` | light, background, camera, finishing |\n"
+                      "| `budget` | limits |\n\n"
+                      "An element has an `id` (unique, never changes), a `type`, a `name`, optionally "
+                      "`muted` and `solo`, and `parameters`. A\n"
+                      "force or collider has `links`: an object that gives for the id of each linked source "
+                      "a weight from 0 to 1. A\n"
+                      "look has `id`, `name` and `parameters`. What is left out has its default. Members "
+                      "that a version does not know are\n"
+                      "kept and written back.\n\n"
+                      "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves "
+                      "run smoothly through their\n"
+                      "points without overshoot; ramps mix in linear light.\n\n";
     for (const ElementType& type : element_types()) {
         out += "## Element type `" + std::string(type.key) + "`\n\n" + std::string(type.help) + "\n\n";
         std::visit([&](const auto& body) { out += described(type.parameters, &body); }, type.prototype);

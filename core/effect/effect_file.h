@@ -18,7 +18,8 @@ namespace ember {
 constexpr int effect_format_version = 1;
 
 struct ReadResult {
-    /// What is sound in the file: the whole effect if there are no problems. Nothing if the file is not an effect at all.
+    /// What is sound in the file: the whole effect if there are no problems. Nothing if the file is not an
+    /// effect at all.
     std::optional<Effect> effect;
     Problems problems;
 

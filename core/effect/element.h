@@ -1,5 +1,5 @@
-// The kinds of element that stand on the board, as plain values. Their parameters are described in tables.cpp: adding
-// one is a member here and a line there.
+// The kinds of element that stand on the board, as plain values. Their parameters are described in
+// tables.cpp: adding one is a member here and a line there.
 //
 // Units: metres, seconds, kilograms, degrees; right-handed, Y up.
 #pragma once
@@ -19,7 +19,8 @@ struct Range {
     bool operator==(const Range&) const = default;
 };
 
-// --- sources ---------------------------------------------------------------------------------------------------
+// --- sources
+// ---------------------------------------------------------------------------------------------------
 
 enum class BirthShape { point, line, disc, box, ball };
 
@@ -40,7 +41,8 @@ struct Emitter {
     bool operator==(const Emitter&) const = default;
 };
 
-// --- forces ----------------------------------------------------------------------------------------------------
+// --- forces
+// ----------------------------------------------------------------------------------------------------
 
 struct Gravity {
     Vec3 direction = {0, -1, 0};
@@ -75,7 +77,8 @@ struct Turbulence {
     bool operator==(const Turbulence&) const = default;
 };
 
-// --- colliders -------------------------------------------------------------------------------------------------
+// --- colliders
+// -------------------------------------------------------------------------------------------------
 
 struct Surface {
     float bounce = 0.3f;
@@ -101,13 +104,15 @@ struct Box : Surface {
     bool operator==(const Box&) const = default;
 };
 
-// --- the element -----------------------------------------------------------------------------------------------
+// --- the element
+// -----------------------------------------------------------------------------------------------
 
 using ElementBody = std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Plane, Box>;
 
 enum class Family { source, force, collider };
 
-/// The weight with which an influence acts on a source, 0..1. For a collider: the share of particles that it stops.
+/// The weight with which an influence acts on a source, 0..1. For a collider: the share of particles that it
+/// stops.
 struct Link {
     std::string source; // id of the source
     float weight = 1;

@@ -2,16 +2,14 @@
 
 namespace ember {
 
-void History::reset(EffectPtr effect)
-{
+void History::reset(EffectPtr effect) {
     saved_ = effect;
     steps_ = {{std::move(effect), ""}};
     now_ = 0;
     open_gesture_.clear();
 }
 
-void History::push(EffectPtr effect, std::string label, std::string gesture)
-{
+void History::push(EffectPtr effect, std::string label, std::string gesture) {
     const bool continues = !gesture.empty() && gesture == open_gesture_ && can_undo();
     steps_.resize(now_ + 1);
     if (continues) {
@@ -23,24 +21,21 @@ void History::push(EffectPtr effect, std::string label, std::string gesture)
     open_gesture_ = std::move(gesture);
 }
 
-void History::undo()
-{
+void History::undo() {
     if (can_undo()) {
         --now_;
     }
     end_gesture();
 }
 
-void History::redo()
-{
+void History::redo() {
     if (can_redo()) {
         ++now_;
     }
     end_gesture();
 }
 
-void History::mark_unsaved()
-{
+void History::mark_unsaved() {
     auto nothing = std::make_shared<Effect>();
     nothing->name.clear();
     nothing->elements.clear();

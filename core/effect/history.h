@@ -8,7 +8,8 @@
 
 namespace ember {
 
-/// Edits with the same non-empty gesture that follow one another (a slider being dragged) are one step of undo.
+/// Edits with the same non-empty gesture that follow one another (a slider being dragged) are one step of
+/// undo.
 class History {
   public:
     explicit History(EffectPtr effect) { reset(std::move(effect)); }

@@ -18,14 +18,13 @@ class CountingIterator {
     using iterator_category = std::input_iterator_tag;
 
     struct Position {
-        int line = 1;        // of the character that was read last
+        int line = 1;         // of the character that was read last
         bool newline = false; // whether that was a newline
     };
 
     CountingIterator(const char* at, Position* position) : at_(at), position_(position) {}
     const char& operator*() const { return *at_; }
-    CountingIterator& operator++()
-    {
+    CountingIterator& operator++() {
         if (position_->newline) {
             ++position_->line;
         }
@@ -33,8 +32,7 @@ class CountingIterator {
         ++at_;
         return *this;
     }
-    CountingIterator operator++(int)
-    {
+    CountingIterator operator++(int) {
         CountingIterator before = *this;
         ++*this;
         return before;
@@ -53,12 +51,9 @@ struct TooDeep {};
 class PlaceTracker {
   public:
     PlaceTracker(std::map<std::string, int>& lines, const CountingIterator::Position& position)
-        : lines_(lines), position_(position)
-    {
-    }
+        : lines_(lines), position_(position) {}
 
-    void follow(Json::parse_event_t event, const Json& parsed)
-    {
+    void follow(Json::parse_event_t event, const Json& parsed) {
         using Event = Json::parse_event_t;
         switch (event) {
         case Event::object_start:
@@ -88,8 +83,7 @@ class PlaceTracker {
         std::string key;
     };
 
-    std::string place() const
-    {
+    std::string place() const {
         if (levels_.empty()) {
             return "";
         }
@@ -97,16 +91,14 @@ class PlaceTracker {
         return level.is_list ? child_place(level.place, level.index) : child_place(level.place, level.key);
     }
     void note() { lines_[place()] = position_.line; }
-    void open(bool is_list)
-    {
+    void open(bool is_list) {
         if (levels_.size() >= deepest) {
             throw TooDeep{};
         }
         note();
         levels_.push_back({place(), is_list, 0, {}});
     }
-    void step()
-    {
+    void step() {
         if (!levels_.empty()) {
             ++levels_.back().index;
         }
@@ -117,14 +109,12 @@ class PlaceTracker {
     std::vector<Level> levels_;
 };
 
-bool is_plain_list(const Json& value)
-{
+bool is_plain_list(const Json& value) {
     return value.is_array() &&
            std::none_of(value.begin(), value.end(), [](const Json& item) { return item.is_structured(); });
 }
 
-void write_pretty(const Json& value, const std::string& indent, std::string& out)
-{
+void write_pretty(const Json& value, const std::string& indent, std::string& out) {
     constexpr auto strings = Json::error_handler_t::replace;
     if (is_plain_list(value)) {
         out += '[';
@@ -154,8 +144,7 @@ void write_pretty(const Json& value, const std::string& indent, std::string& out
 
 } // namespace
 
-std::string child_place(const std::string& place, std::string_view key)
-{
+std::string child_place(const std::string& place, std::string_view key) {
     std::string child = place + "/";
     for (const char c : key) {
         if (c == '~') {
@@ -169,20 +158,17 @@ std::string child_place(const std::string& place, std::string_view key)
     return child;
 }
 
-std::string child_place(const std::string& place, size_t index)
-{
+std::string child_place(const std::string& place, size_t index) {
     return place + "/" + std::to_string(index);
 }
 
-Problem LocatedJson::problem_at(const std::string& place, std::string found, std::string expected) const
-{
+Problem LocatedJson::problem_at(const std::string& place, std::string found, std::string expected) const {
     const auto line = lines.find(place);
     return {file, line == lines.end() ? 0 : line->second, place.empty() ? "/" : place, std::move(found),
             std::move(expected)};
 }
 
-std::optional<LocatedJson> parse_located(std::string_view text, const std::string& file, Problems& problems)
-{
+std::optional<LocatedJson> parse_located(std::string_view text, const std::string& file, Problems& problems) {
     LocatedJson located;
     located.file = file;
     CountingIterator::Position position;
@@ -196,25 +182,26 @@ std::optional<LocatedJson> parse_located(std::string_view text, const std::strin
                                    CountingIterator(text.data() + text.size(), &position), follow);
         return located;
     } catch (const TooDeep&) {
-        problems.push_back({file, position.line, "", "lists and objects nested deeper than " + std::to_string(deepest),
+        problems.push_back({file, position.line, "",
+                            "lists and objects nested deeper than " + std::to_string(deepest),
                             "an effect file"});
     } catch (const Json::exception& error) {
         std::string found = error.what();
         found = found.substr(std::min(found.find("] ") + 2, found.size()));
-        std::replace_if(found.begin(), found.end(), [](char c) { return c >= 0 && c < ' '; }, ' ');
-        problems.push_back({file, position.line, "", found, "JSON text; the file may be cut short or damaged"});
+        std::replace_if(
+            found.begin(), found.end(), [](char c) { return c >= 0 && c < ' '; }, ' ');
+        problems.push_back(
+            {file, position.line, "", found, "JSON text; the file may be cut short or damaged"});
     }
     return std::nullopt;
 }
 
-std::string excerpt(const Json& value)
-{
+std::string excerpt(const Json& value) {
     std::string text = value.dump(-1, ' ', false, Json::error_handler_t::replace);
     return text.size() > 60 ? text.substr(0, 57) + "..." : text;
 }
 
-std::string pretty(const Json& value)
-{
+std::string pretty(const Json& value) {
     std::string out;
     write_pretty(value, "", out);
     return out + "\n";

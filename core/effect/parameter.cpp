@@ -8,15 +8,13 @@ namespace ember {
 
 namespace {
 
-std::string text_of(double number)
-{
+std::string text_of(double number) {
     char text[32];
     const auto end = std::to_chars(text, text + sizeof text, number).ptr;
     return {text, end};
 }
 
-std::string limits_of(const Parameter& parameter)
-{
+std::string limits_of(const Parameter& parameter) {
     std::string text = " from " + text_of(parameter.hard_low) + " to " + text_of(parameter.hard_high);
     if (!parameter.unit.empty()) {
         text += " " + std::string(parameter.unit);
@@ -24,22 +22,20 @@ std::string limits_of(const Parameter& parameter)
     return text;
 }
 
-bool within(const Parameter& parameter, double number)
-{
+bool within(const Parameter& parameter, double number) {
     return std::isfinite(number) && number >= parameter.hard_low && number <= parameter.hard_high;
 }
 
-bool in_order(const auto& points)
-{
+bool in_order(const auto& points) {
     const auto not_later = [](const auto& a, const auto& b) { return a.time >= b.time; };
     return !points.empty() && points.size() <= 64 && points.front().time >= 0 && points.back().time <= 1 &&
            std::adjacent_find(points.begin(), points.end(), not_later) == points.end();
 }
 
-bool is_light(const Colour& colour)
-{
+bool is_light(const Colour& colour) {
     const auto fine = [](float a) { return std::isfinite(a) && a >= 0 && a <= 1000; };
-    return fine(colour.red) && fine(colour.green) && fine(colour.blue) && fine(colour.alpha) && colour.alpha <= 1;
+    return fine(colour.red) && fine(colour.green) && fine(colour.blue) && fine(colour.alpha) &&
+           colour.alpha <= 1;
 }
 
 // Whether the parameter takes the value; one overload for each type that a value can have.
@@ -49,30 +45,26 @@ struct Takes {
     bool is(ParameterKind kind) const { return parameter.kind == kind; }
 
     bool operator()(float number) const { return is(ParameterKind::number) && within(parameter, number); }
-    bool operator()(int number) const
-    {
+    bool operator()(int number) const {
         return is(ParameterKind::choice) ? number >= 0 && size_t(number) < parameter.choices.size()
                                          : is(ParameterKind::count) && within(parameter, number);
     }
     bool operator()(bool) const { return is(ParameterKind::toggle); }
-    bool operator()(const Vec3& v) const
-    {
-        return is(ParameterKind::vector) && within(parameter, v.x) && within(parameter, v.y) && within(parameter, v.z);
+    bool operator()(const Vec3& v) const {
+        return is(ParameterKind::vector) && within(parameter, v.x) && within(parameter, v.y) &&
+               within(parameter, v.z);
     }
-    bool operator()(const Range& range) const
-    {
+    bool operator()(const Range& range) const {
         return is(ParameterKind::range) && within(parameter, range.low) && within(parameter, range.high) &&
                range.low <= range.high;
     }
     bool operator()(const Colour& colour) const { return is(ParameterKind::colour) && is_light(colour); }
-    bool operator()(const Curve& curve) const
-    {
+    bool operator()(const Curve& curve) const {
         return is(ParameterKind::curve) && in_order(curve.points) &&
                std::all_of(curve.points.begin(), curve.points.end(),
                            [this](const Curve::Point& point) { return within(parameter, point.value); });
     }
-    bool operator()(const Ramp& ramp) const
-    {
+    bool operator()(const Ramp& ramp) const {
         return is(ParameterKind::ramp) && in_order(ramp.stops) &&
                std::all_of(ramp.stops.begin(), ramp.stops.end(),
                            [](const Ramp::Stop& stop) { return is_light(stop.colour); });
@@ -82,26 +74,22 @@ struct Takes {
 
 } // namespace
 
-const Parameter* Holder::find(std::string_view key) const
-{
+const Parameter* Holder::find(std::string_view key) const {
     const auto found = std::find_if(parameters.begin(), parameters.end(),
                                     [key](const Parameter& parameter) { return parameter.key == key; });
     return found == parameters.end() ? nullptr : &*found;
 }
 
-Holder holder_of(const Element& element)
-{
+Holder holder_of(const Element& element) {
     const void* body = std::visit([](const auto& b) -> const void* { return &b; }, element.body);
     return {body, type_of(element.body).parameters, element.name};
 }
 
-Holder holder_of(const Look& look)
-{
+Holder holder_of(const Look& look) {
     return {&look, look_parameters(), look.name};
 }
 
-std::optional<Holder> find_holder(const Effect& effect, std::string_view id)
-{
+std::optional<Holder> find_holder(const Effect& effect, std::string_view id) {
     if (id == stage_id) {
         return Holder{&effect.stage, stage_parameters(), "Stage"};
     }
@@ -117,16 +105,14 @@ std::optional<Holder> find_holder(const Effect& effect, std::string_view id)
     return std::nullopt;
 }
 
-std::optional<std::string> refusal_of(const Parameter& parameter, const Value& value)
-{
+std::optional<std::string> refusal_of(const Parameter& parameter, const Value& value) {
     if (std::visit(Takes{parameter}, value)) {
         return std::nullopt;
     }
     return expectation_of(parameter);
 }
 
-std::string expectation_of(const Parameter& parameter)
-{
+std::string expectation_of(const Parameter& parameter) {
     switch (parameter.kind) {
     case ParameterKind::number:
         return "a number" + limits_of(parameter);
@@ -150,7 +136,8 @@ std::string expectation_of(const Parameter& parameter)
     case ParameterKind::curve:
         return "1 to 64 points [time, value], times growing from 0 to 1, values" + limits_of(parameter);
     case ParameterKind::ramp:
-        return "1 to 64 stops [time, red, green, blue, opacity], times growing from 0 to 1, linear light from 0 to "
+        return "1 to 64 stops [time, red, green, blue, opacity], times growing from 0 to 1, linear light "
+               "from 0 to "
                "1000, opacity from 0 to 1";
     case ParameterKind::look:
         return "the id of a look of this effect";
@@ -158,15 +145,13 @@ std::string expectation_of(const Parameter& parameter)
     return {};
 }
 
-std::string text_of(float number)
-{
+std::string text_of(float number) {
     char text[32];
     const auto end = std::to_chars(text, text + sizeof text, number).ptr;
     return {text, end};
 }
 
-Value default_of(const Holder& holder, const Parameter& parameter)
-{
+Value default_of(const Holder& holder, const Parameter& parameter) {
     static const Look look;
     static const Stage stage;
     static const Budget budget;

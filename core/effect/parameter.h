@@ -1,5 +1,5 @@
-// A parameter is described once, in a table. JSON, checks, the detail panel, the command line and the docs all read
-// that table; none of them has code for a single parameter.
+// A parameter is described once, in a table. JSON, checks, the detail panel, the command line and the docs
+// all read that table; none of them has code for a single parameter.
 #pragma once
 
 #include "core/effect/effect.h"
@@ -71,8 +71,8 @@ std::optional<Holder> find_holder(const Effect& effect, std::string_view id);
 Holder holder_of(const Element& element);
 Holder holder_of(const Look& look);
 
-/// What would have been expected in place of a value that the parameter refuses (kind, hard range, not finite, range upside
-/// down, unordered curve); nothing if the value is welcome.
+/// What would have been expected in place of a value that the parameter refuses (kind, hard range, not
+/// finite, range upside down, unordered curve); nothing if the value is welcome.
 std::optional<std::string> refusal_of(const Parameter& parameter, const Value& value);
 
 /// "a number from 0 to 100 m/s^2" and the like.

@@ -8,24 +8,13 @@ namespace ember {
 
 namespace {
 
-// The double that prints as shortly as the float did.
-double printable(float number)
-{
-    const std::string text = text_of(number);
-    double value = number;
-    std::from_chars(text.data(), text.data() + text.size(), value);
-    return value;
-}
-
 template <class... Numbers>
-Json list_of(Numbers... numbers)
-{
-    return Json::array({printable(numbers)...});
+Json list_of(Numbers... numbers) {
+    return Json::array({json_number(numbers)...});
 }
 
 // Exactly `count` numbers, as floats; nothing otherwise.
-std::optional<std::vector<float>> numbers(const Json& json, size_t count)
-{
+std::optional<std::vector<float>> numbers(const Json& json, size_t count) {
     if (!json.is_array() || json.size() != count) {
         return std::nullopt;
     }
@@ -40,8 +29,7 @@ std::optional<std::vector<float>> numbers(const Json& json, size_t count)
 }
 
 // A list of at most a few thousand lists of `count` numbers, each given to `add`.
-bool each_point(const Json& json, size_t count, const auto& add)
-{
+bool each_point(const Json& json, size_t count, const auto& add) {
     if (!json.is_array() || json.size() > 4096) {
         return false;
     }
@@ -55,8 +43,7 @@ bool each_point(const Json& json, size_t count, const auto& add)
     return true;
 }
 
-std::optional<Value> whole_number(const Json& json)
-{
+std::optional<Value> whole_number(const Json& json) {
     if (!json.is_number()) {
         return std::nullopt;
     }
@@ -64,11 +51,11 @@ std::optional<Value> whole_number(const Json& json)
     if (number != double(int64_t(std::clamp(number, -1e15, 1e15)))) {
         return std::nullopt;
     }
-    return int(std::clamp(number, double(std::numeric_limits<int>::min()), double(std::numeric_limits<int>::max())));
+    return int(
+        std::clamp(number, double(std::numeric_limits<int>::min()), double(std::numeric_limits<int>::max())));
 }
 
-std::optional<Value> choice_from(const Parameter& parameter, const Json& json)
-{
+std::optional<Value> choice_from(const Parameter& parameter, const Json& json) {
     const auto found = json.is_string() ? std::find(parameter.choices.begin(), parameter.choices.end(),
                                                     json.get_ref<const std::string&>())
                                         : parameter.choices.end();
@@ -78,29 +65,27 @@ std::optional<Value> choice_from(const Parameter& parameter, const Json& json)
     return int(found - parameter.choices.begin());
 }
 
-std::optional<Value> curve_from(const Json& json)
-{
+std::optional<Value> curve_from(const Json& json) {
     Curve curve;
     curve.points.clear();
     const bool read = each_point(json, 2, [&](const auto& p) { curve.points.push_back({p[0], p[1]}); });
     return read ? std::optional<Value>(curve) : std::nullopt;
 }
 
-std::optional<Value> ramp_from(const Json& json)
-{
+std::optional<Value> ramp_from(const Json& json) {
     Ramp ramp;
     ramp.stops.clear();
-    const bool read =
-        each_point(json, 5, [&](const auto& p) { ramp.stops.push_back({p[0], {p[1], p[2], p[3], p[4]}}); });
+    const bool read = each_point(json, 5, [&](const auto& p) {
+        ramp.stops.push_back({p[0], {p[1], p[2], p[3], p[4]}});
+    });
     return read ? std::optional<Value>(ramp) : std::nullopt;
 }
 
 struct ToJson {
     const Parameter& parameter;
 
-    Json operator()(float number) const { return printable(number); }
-    Json operator()(int number) const
-    {
+    Json operator()(float number) const { return json_number(number); }
+    Json operator()(int number) const {
         return parameter.kind == ParameterKind::choice ? Json(std::string(parameter.choices[size_t(number)]))
                                                        : Json(number);
     }
@@ -108,16 +93,14 @@ struct ToJson {
     Json operator()(const Vec3& v) const { return list_of(v.x, v.y, v.z); }
     Json operator()(const Range& range) const { return list_of(range.low, range.high); }
     Json operator()(const Colour& c) const { return list_of(c.red, c.green, c.blue); }
-    Json operator()(const Curve& curve) const
-    {
+    Json operator()(const Curve& curve) const {
         Json json = Json::array();
         for (const Curve::Point& point : curve.points) {
             json.push_back(list_of(point.time, point.value));
         }
         return json;
     }
-    Json operator()(const Ramp& ramp) const
-    {
+    Json operator()(const Ramp& ramp) const {
         Json json = Json::array();
         for (const auto& [time, c] : ramp.stops) {
             json.push_back(list_of(time, c.red, c.green, c.blue, c.alpha));
@@ -129,13 +112,22 @@ struct ToJson {
 
 } // namespace
 
-Json json_of(const Parameter& parameter, const Value& value)
-{
+Json json_number(float number) {
+    if (number == float(int64_t(std::clamp(number, -1e7f, 1e7f)))) {
+        return int64_t(number);
+    }
+    // The double that prints as shortly as the float did.
+    const std::string text = text_of(number);
+    double value = number;
+    std::from_chars(text.data(), text.data() + text.size(), value);
+    return value;
+}
+
+Json json_of(const Parameter& parameter, const Value& value) {
     return std::visit(ToJson{parameter}, value);
 }
 
-std::optional<Value> value_from(const Parameter& parameter, const Json& json)
-{
+std::optional<Value> value_from(const Parameter& parameter, const Json& json) {
     switch (parameter.kind) {
     case ParameterKind::number:
         return json.is_number() ? std::optional<Value>(json.get<float>()) : std::nullopt;

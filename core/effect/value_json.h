@@ -6,6 +6,9 @@
 
 namespace ember {
 
+/// The shortest number that reads back the same.
+Json json_number(float number);
+
 Json json_of(const Parameter& parameter, const Value& value);
 
 /// The value if the JSON has the shape that the parameter's kind needs; ranges are not checked here.

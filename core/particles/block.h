@@ -1,5 +1,5 @@
-// Particles live in blocks: plain arrays short enough that a block stays in a core's cache while every force and collider
-// runs over it.
+// Particles live in blocks: plain arrays short enough that a block stays in a core's cache while every force
+// and collider runs over it.
 #pragma once
 
 #include <cstdint>
@@ -8,14 +8,14 @@ namespace ember {
 
 constexpr int block_size = 512;
 
-/// The first `count` entries of each array are live. The rest holds old or zero numbers: kernels may compute on them
-/// (whole registers), nobody reads the result.
+/// The first `count` entries of each array are live. The rest holds old or zero numbers: kernels may compute
+/// on them (whole registers), nobody reads the result.
 struct alignas(64) ParticleBlock {
     float x[block_size] = {}, y[block_size] = {}, z[block_size] = {};    // m
     float vx[block_size] = {}, vy[block_size] = {}, vz[block_size] = {}; // m/s
-    float age[block_size] = {};      // s; negative: born within the coming step, that much after its start
-    float lifetime[block_size] = {}; // s
-    float size[block_size] = {};     // m, diameter at birth
+    float age[block_size] = {};       // s; negative: born within the coming step, that much after its start
+    float lifetime[block_size] = {};  // s
+    float size[block_size] = {};      // m, diameter at birth
     uint32_t number[block_size] = {}; // how many this source bore before it
     int count = 0;
 };

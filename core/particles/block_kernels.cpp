@@ -19,8 +19,7 @@ namespace ember::EMBER_ISA {
 
 namespace {
 
-void give_birth(const BirthRow& row, uint32_t first, int count, const float* waits, ParticleBlock& block)
-{
+void give_birth(const BirthRow& row, uint32_t first, int count, const float* waits, ParticleBlock& block) {
     for (int i = 0; i < count; i += lanes) {
         const kuint number = kuint(first + uint32_t(i)) + lane_index_uint();
         store3(block.x + i, block.y + i, block.z + i, birth_position(row, number));
@@ -34,8 +33,7 @@ void give_birth(const BirthRow& row, uint32_t first, int count, const float* wai
     block.count = count;
 }
 
-void clear(const ParticleBlock& block, ForceSums& sums)
-{
+void clear(const ParticleBlock& block, ForceSums& sums) {
     for (int i = 0; i < block.count; i += lanes) {
         store3(sums.push_x + i, sums.push_y + i, sums.push_z + i, every_lane({}));
         store(sums.damping + i, real(0.0f));
@@ -44,36 +42,37 @@ void clear(const ParticleBlock& block, ForceSums& sums)
 
 // Runs `add(position, velocity, push, damping)` over the block.
 template <class Add>
-void each_particle(const ParticleBlock& block, ForceSums& sums, Add add)
-{
+void each_particle(const ParticleBlock& block, ForceSums& sums, Add add) {
     for (int i = 0; i < block.count; i += lanes) {
         rvec3 push = load3(sums.push_x + i, sums.push_y + i, sums.push_z + i);
         real damping = load(sums.damping + i);
-        add(load3(block.x + i, block.y + i, block.z + i), load3(block.vx + i, block.vy + i, block.vz + i), push, damping);
+        add(load3(block.x + i, block.y + i, block.z + i), load3(block.vx + i, block.vy + i, block.vz + i),
+            push, damping);
         store3(sums.push_x + i, sums.push_y + i, sums.push_z + i, push);
         store(sums.damping + i, damping);
     }
 }
 
-void add_force(const ForceRow& row, const ParticleBlock& block, ForceSums& sums)
-{
+void add_force(const ForceRow& row, const ParticleBlock& block, ForceSums& sums) {
     using V = const rvec3&;
     switch (row.kind) {
     case FORCE_PUSH:
         return each_particle(block, sums, [&](V, V, rvec3& push, real&) { add_push(row, push); });
     case FORCE_AIR:
-        return each_particle(block, sums, [&](V, V, rvec3& push, real& damping) { add_air(row, push, damping); });
+        return each_particle(block, sums,
+                             [&](V, V, rvec3& push, real& damping) { add_air(row, push, damping); });
     case FORCE_DRAG:
-        return each_particle(block, sums, [&](V, V velocity, rvec3&, real& damping) { add_drag(row, velocity, damping); });
+        return each_particle(block, sums,
+                             [&](V, V velocity, rvec3&, real& damping) { add_drag(row, velocity, damping); });
     case FORCE_TURBULENCE:
-        return each_particle(block, sums, [&](V position, V, rvec3& push, real&) { add_turbulence(row, position, push); });
+        return each_particle(block, sums,
+                             [&](V position, V, rvec3& push, real&) { add_turbulence(row, position, push); });
     default:
         return;
     }
 }
 
-void advance_block(const ForceSums& sums, float step_s, ParticleBlock& block, PathStarts& starts)
-{
+void advance_block(const ForceSums& sums, float step_s, ParticleBlock& block, PathStarts& starts) {
     for (int i = 0; i < block.count; i += lanes) {
         rvec3 position = load3(block.x + i, block.y + i, block.z + i);
         rvec3 velocity = load3(block.vx + i, block.vy + i, block.vz + i);
@@ -82,8 +81,8 @@ void advance_block(const ForceSums& sums, float step_s, ParticleBlock& block, Pa
         const real age = load(block.age + i);
         // A newborn waits until its moment within the step.
         const real own_step = real(step_s) + min(age, real(0.0f));
-        advance(load3(sums.push_x + i, sums.push_y + i, sums.push_z + i), load(sums.damping + i), own_step, position,
-                velocity);
+        advance(load3(sums.push_x + i, sums.push_y + i, sums.push_z + i), load(sums.damping + i), own_step,
+                position, velocity);
         store3(block.x + i, block.y + i, block.z + i, position);
         store3(block.vx + i, block.vy + i, block.vz + i, velocity);
         store(block.age + i, age + real(step_s));
@@ -92,8 +91,8 @@ void advance_block(const ForceSums& sums, float step_s, ParticleBlock& block, Pa
 
 // Runs `meet` (a contact finder) and the response over the block.
 template <class Meet>
-void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block, Meet meet)
-{
+void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
+                  Meet meet) {
     for (int i = 0; i < block.count; i += lanes) {
         const rvec3 start = load3(starts.x + i, starts.y + i, starts.z + i);
         rvec3 position = load3(block.x + i, block.y + i, block.z + i);
@@ -110,8 +109,7 @@ void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s
     }
 }
 
-void collide(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block)
-{
+void collide(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block) {
     switch (row.kind) {
     case COLLIDER_PLANE:
         return collide_with(row, starts, step_s, block, meet_plane);

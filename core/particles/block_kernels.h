@@ -14,8 +14,10 @@
 namespace ember {
 
 struct BlockKernels {
-    /// Writes `count` newborns, numbered from `first`, to the start of an empty block. `waits[i]` (s, 0 or less) goes to age.
-    void (*give_birth)(const BirthRow& row, uint32_t first, int count, const float* waits, ParticleBlock& block);
+    /// Writes `count` newborns, numbered from `first`, to the start of an empty block. `waits[i]` (s, 0 or
+    /// less) goes to age.
+    void (*give_birth)(const BirthRow& row, uint32_t first, int count, const float* waits,
+                       ParticleBlock& block);
     void (*clear)(const ParticleBlock& block, ForceSums& sums);
     void (*add_force)(const ForceRow& row, const ParticleBlock& block, ForceSums& sums);
     /// Moves and ages the particles; keeps where they started.

@@ -12,8 +12,7 @@ namespace avx2 {
 extern const BlockKernels kernel_set;
 }
 
-const BlockKernels& block_kernels(Isa isa)
-{
+const BlockKernels& block_kernels(Isa isa) {
     switch (isa) {
     case Isa::scalar:
         return scalar::kernel_set;

@@ -9,8 +9,7 @@ namespace ember {
 namespace {
 
 // Runs `move` over each of a block's arrays and the same array of another.
-void each_array(ParticleBlock& to, const ParticleBlock& from, auto move)
-{
+void each_array(ParticleBlock& to, const ParticleBlock& from, auto move) {
     move(to.x, from.x);
     move(to.y, from.y);
     move(to.z, from.z);
@@ -24,30 +23,27 @@ void each_array(ParticleBlock& to, const ParticleBlock& from, auto move)
 }
 
 // Appends `count` particles of `from`, beginning at `first`.
-void append_range(ParticleBlock& to, const ParticleBlock& from, int first, int count)
-{
+void append_range(ParticleBlock& to, const ParticleBlock& from, int first, int count) {
     each_array(to, from, [&](auto* target, const auto* source) {
         std::copy_n(source + first, count, target + to.count);
     });
     to.count += count;
 }
 
-void drop_front(ParticleBlock& block, int count)
-{
+void drop_front(ParticleBlock& block, int count) {
     each_array(block, block, [&](auto* target, const auto* source) {
         std::copy(source + count, source + block.count, target);
     });
     block.count -= count;
 }
 
-// Blocks in a row that are merged into one less if they fit: full blocks stay at least (run - 1) / run full, and nothing
-// is moved twice without deaths in between.
-constexpr size_t merge_run = 4;
+// Blocks in a row that are merged into one less if they fit: full blocks stay at least (run - 1) / run full,
+// and nothing is moved twice without deaths in between.
+constexpr size_t merge_run = 6;
 
 } // namespace
 
-std::unique_ptr<ParticleBlock> ParticlePool::fresh_block()
-{
+std::unique_ptr<ParticleBlock> ParticlePool::fresh_block() {
     if (spare_.empty()) {
         return std::make_unique<ParticleBlock>();
     }
@@ -57,8 +53,7 @@ std::unique_ptr<ParticleBlock> ParticlePool::fresh_block()
     return block;
 }
 
-void ParticlePool::append(const ParticleBlock& newborns)
-{
+void ParticlePool::append(const ParticleBlock& newborns) {
     int done = 0;
     while (done < newborns.count) {
         if (blocks_.empty() || blocks_.back()->count == block_size) {
@@ -71,8 +66,7 @@ void ParticlePool::append(const ParticleBlock& newborns)
     }
 }
 
-void ParticlePool::give_birth(const SourceProgram& program, double step_s, const BlockKernels& kernels)
-{
+void ParticlePool::give_birth(const SourceProgram& program, double step_s, const BlockKernels& kernels) {
     const double before = owed_;
     owed_ += program.rate * step_s;
     const auto due = uint64_t(owed_);
@@ -99,8 +93,7 @@ void ParticlePool::give_birth(const SourceProgram& program, double step_s, const
     live_ += births;
 }
 
-void ParticlePool::bury(ParticleBlock& block)
-{
+void ParticlePool::bury(ParticleBlock& block) {
     const auto lives = [&block](int i) { return block.age[i] < block.lifetime[i]; };
     int first_dead = 0;
     while (first_dead < block.count && lives(first_dead)) {
@@ -123,8 +116,7 @@ void ParticlePool::bury(ParticleBlock& block)
     block.count = first_dead + count;
 }
 
-void ParticlePool::close_ranks()
-{
+void ParticlePool::close_ranks() {
     for (size_t first = 0; first < blocks_.size(); ++first) {
         const size_t last = std::min(first + merge_run, blocks_.size());
         int total = 0;
@@ -154,8 +146,7 @@ void ParticlePool::close_ranks()
                             [](size_t sum, const auto& block) { return sum + size_t(block->count); });
 }
 
-void ParticlePool::clear()
-{
+void ParticlePool::clear() {
     *this = ParticlePool();
 }
 

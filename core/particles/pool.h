@@ -11,14 +11,14 @@
 
 namespace ember {
 
-/// Blocks in order of birth. Deaths are closed up inside each block, so live particles never change their order; blocks that
-/// have thinned out are merged with their neighbours.
+/// Blocks in order of birth. Deaths are closed up inside each block, so live particles never change their
+/// order; blocks that have thinned out are merged with their neighbours.
 class ParticlePool {
   public:
     using Blocks = std::vector<std::unique_ptr<ParticleBlock>>;
 
-    /// Births of a step of `step_s`: rate times time, to the particle, each at its own moment within the step. What does
-    /// not fit into the capacity is refused and counted.
+    /// Births of a step of `step_s`: rate times time, to the particle, each at its own moment within the
+    /// step. What does not fit into the capacity is refused and counted.
     void give_birth(const SourceProgram& program, double step_s, const BlockKernels& kernels);
 
     /// Takes the dead out of one block, keeping the order of the others.

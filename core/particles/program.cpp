@@ -20,23 +20,20 @@ struct Context {
     float weight;  // of the link
 };
 
-void set_axes(auto& row, const Axes& axes)
-{
+void set_axes(auto& row, const Axes& axes) {
     row.axis_x = axes.x;
     row.axis_y = axes.y;
     row.axis_z = axes.z;
 }
 
 // Two directions of length 1 across `direction` and each other.
-Axes axes_across(const Vec3& direction)
-{
+Axes axes_across(const Vec3& direction) {
     const Vec3 other = std::fabs(direction.y) < 0.9f ? Vec3{0, 1, 0} : Vec3{1, 0, 0};
     const Vec3 a = normalized(cross(direction, other));
     return {a, direction, cross(a, direction)};
 }
 
-BirthRow row_of(const Emitter& emitter, uint32_t seed)
-{
+BirthRow row_of(const Emitter& emitter, uint32_t seed) {
     BirthRow row;
     row.shape = unint(emitter.shape);
     row.seed = seed;
@@ -57,16 +54,14 @@ BirthRow row_of(const Emitter& emitter, uint32_t seed)
     return row;
 }
 
-ForceRow row_of(const Gravity& gravity, const Context& context)
-{
+ForceRow row_of(const Gravity& gravity, const Context& context) {
     ForceRow row{};
     row.kind = FORCE_PUSH;
     row.push = normalized(gravity.direction, {0, -1, 0}) * (gravity.strength * context.weight);
     return row;
 }
 
-ForceRow row_of(const Wind& wind, const Context& context)
-{
+ForceRow row_of(const Wind& wind, const Context& context) {
     ForceRow row{};
     row.kind = FORCE_AIR;
     const float gusts = 1 + wind.gusts * gust(context.time_s, wind.gust_period, context.seed);
@@ -75,8 +70,7 @@ ForceRow row_of(const Wind& wind, const Context& context)
     return row;
 }
 
-ForceRow row_of(const Drag& drag, const Context& context)
-{
+ForceRow row_of(const Drag& drag, const Context& context) {
     ForceRow row{};
     row.kind = FORCE_DRAG;
     row.linear = drag.linear * context.weight;
@@ -87,8 +81,7 @@ ForceRow row_of(const Drag& drag, const Context& context)
 // Distances that the field has drifted are wrapped after this many eddies, so that 32-bit places stay exact.
 constexpr double drift_wrap = 65536;
 
-ForceRow row_of(const Turbulence& turbulence, const Context& context)
-{
+ForceRow row_of(const Turbulence& turbulence, const Context& context) {
     ForceRow row{};
     row.kind = FORCE_TURBULENCE;
     row.seed = context.seed;
@@ -112,8 +105,7 @@ ForceRow row_of(const Turbulence& turbulence, const Context& context)
     return row;
 }
 
-ColliderRow row_of(const Surface& surface, const Context& context)
-{
+ColliderRow row_of(const Surface& surface, const Context& context) {
     ColliderRow row{};
     row.seed = context.seed;
     row.step = uint32_t(context.step);
@@ -124,8 +116,7 @@ ColliderRow row_of(const Surface& surface, const Context& context)
     return row;
 }
 
-ColliderRow row_of(const Plane& plane, const Context& context)
-{
+ColliderRow row_of(const Plane& plane, const Context& context) {
     ColliderRow row = row_of(static_cast<const Surface&>(plane), context);
     row.kind = COLLIDER_PLANE;
     row.position = plane.position;
@@ -135,8 +126,7 @@ ColliderRow row_of(const Plane& plane, const Context& context)
     return row;
 }
 
-ColliderRow row_of(const Box& box, const Context& context)
-{
+ColliderRow row_of(const Box& box, const Context& context) {
     ColliderRow row = row_of(static_cast<const Surface&>(box), context);
     row.kind = COLLIDER_BOX;
     row.position = box.position;
@@ -160,8 +150,7 @@ struct Place {
 
 } // namespace
 
-Axes turned_axes(const Vec3& degrees)
-{
+Axes turned_axes(const Vec3& degrees) {
     const float cx = std::cos(degrees.x * radians), sx = std::sin(degrees.x * radians);
     const float cy = std::cos(degrees.y * radians), sy = std::sin(degrees.y * radians);
     const float cz = std::cos(degrees.z * radians), sz = std::sin(degrees.z * radians);
@@ -173,8 +162,7 @@ Axes turned_axes(const Vec3& degrees)
     return {turn({1, 0, 0}), turn({0, 1, 0}), turn({0, 0, 1})};
 }
 
-float gust(double time_s, double period_s, uint32_t seed)
-{
+float gust(double time_s, double period_s, uint32_t seed) {
     const double phase = 2 * time_s / period_s;
     const double whole = std::floor(phase);
     const auto level = [&](double at) {
@@ -185,8 +173,7 @@ float gust(double time_s, double period_s, uint32_t seed)
     return level(whole) * (1 - eased) + level(whole + 1) * eased;
 }
 
-std::vector<SourceProgram> compiled(const Effect& effect, double time_s, uint64_t step)
-{
+std::vector<SourceProgram> compiled(const Effect& effect, double time_s, uint64_t step) {
     std::vector<SourceProgram> programs;
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         const Element& source = effect.elements[i];

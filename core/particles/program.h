@@ -18,14 +18,14 @@ struct Influence {
 struct SourceProgram {
     size_t element = 0;
     BirthRow birth{};
-    double rate = 0;     // 1/s
-    size_t capacity = 0; // particles
+    double rate = 0;                               // 1/s
+    size_t capacity = 0;                           // particles
     std::vector<Influence<ForceRow>> forces;       // in the order of the board
     std::vector<Influence<ColliderRow>> colliders; // in the order of the board
 };
 
-/// The active sources with their active influences, as they are at `time_s` (`step`: number of the step). Weights are
-/// applied here and nowhere else.
+/// The active sources with their active influences, as they are at `time_s` (`step`: number of the step).
+/// Weights are applied here and nowhere else.
 std::vector<SourceProgram> compiled(const Effect& effect, double time_s, uint64_t step);
 
 /// Axes of length 1 that result from turning x, y, z by degrees about x, then y, then z.

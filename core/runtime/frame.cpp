@@ -2,8 +2,7 @@
 
 namespace ember {
 
-size_t Frame::particle_count() const
-{
+size_t Frame::particle_count() const {
     size_t count = 0;
     for (const FrameSource& source : sources) {
         count += source.particles.size();
@@ -11,8 +10,7 @@ size_t Frame::particle_count() const
     return count;
 }
 
-size_t Frame::bytes() const
-{
+size_t Frame::bytes() const {
     size_t bytes = 0;
     for (const FrameSource& source : sources) {
         bytes += source.particles.capacity() * sizeof(FrameParticle);

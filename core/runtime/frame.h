@@ -18,8 +18,8 @@ struct FrameParticle {
 };
 
 struct FrameSource {
-    size_t element = 0; // index in Effect::elements
-    float largest_size = 0; // m
+    size_t element = 0;                   // index in Effect::elements
+    float largest_size = 0;               // m
     std::vector<FrameParticle> particles; // in order of birth
 };
 

@@ -5,17 +5,13 @@
 namespace ember {
 
 Player::Player(std::function<void()> on_frame, Isa isa)
-    : on_frame_(std::move(on_frame)), simulation_(isa), thread_([this] { run(); })
-{
-}
+    : on_frame_(std::move(on_frame)), simulation_(isa), thread_([this] { run(); }) {}
 
-Player::~Player()
-{
+Player::~Player() {
     stop();
 }
 
-void Player::stop()
-{
+void Player::stop() {
     if (!thread_.joinable()) {
         return;
     }
@@ -27,8 +23,7 @@ void Player::stop()
     thread_.join();
 }
 
-void Player::set_effect(EffectPtr effect)
-{
+void Player::set_effect(EffectPtr effect) {
     {
         const std::lock_guard lock(mutex_);
         newest_ = std::move(effect);
@@ -36,8 +31,7 @@ void Player::set_effect(EffectPtr effect)
     wake_.notify_one();
 }
 
-void Player::play()
-{
+void Player::play() {
     {
         const std::lock_guard lock(mutex_);
         playing_ = true;
@@ -45,20 +39,17 @@ void Player::play()
     wake_.notify_one();
 }
 
-void Player::pause()
-{
+void Player::pause() {
     const std::lock_guard lock(mutex_);
     playing_ = false;
 }
 
-bool Player::is_playing() const
-{
+bool Player::is_playing() const {
     const std::lock_guard lock(mutex_);
     return playing_;
 }
 
-void Player::step_once()
-{
+void Player::step_once() {
     {
         const std::lock_guard lock(mutex_);
         playing_ = false;
@@ -67,8 +58,7 @@ void Player::step_once()
     wake_.notify_one();
 }
 
-void Player::rewind()
-{
+void Player::rewind() {
     {
         const std::lock_guard lock(mutex_);
         rewind_ = true;
@@ -76,10 +66,10 @@ void Player::rewind()
     wake_.notify_one();
 }
 
-void Player::run()
-{
+void Player::run() {
     using Clock = std::chrono::steady_clock;
-    const auto step_time = std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(simulation_.step_s()));
+    const auto step_time =
+        std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(simulation_.step_s()));
     Clock::time_point due = Clock::now();
     bool was_playing = false;
 
@@ -124,8 +114,7 @@ void Player::run()
     }
 }
 
-void Player::publish()
-{
+void Player::publish() {
     simulation_.write_frame(frames_.back());
     frames_.publish();
     on_frame_();

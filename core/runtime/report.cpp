@@ -9,20 +9,17 @@
 
 namespace ember {
 
-Report::Report(const Effect& effect) : name_(effect.name), seed_(effect.seed), budget_(effect.budget)
-{
+Report::Report(const Effect& effect) : name_(effect.name), seed_(effect.seed), budget_(effect.budget) {
     for (const Element& element : effect.elements) {
         ids_.push_back(element.id);
     }
 }
 
-void Report::add(const Simulation& simulation)
-{
+void Report::add(const Simulation& simulation) {
     lines_.push_back({simulation.time_s(), simulation.meters()});
 }
 
-double Report::step_ms_at(double share) const
-{
+double Report::step_ms_at(double share) const {
     if (lines_.empty()) {
         return 0;
     }
@@ -35,8 +32,7 @@ double Report::step_ms_at(double share) const
     return *at;
 }
 
-size_t Report::most_particles_seen() const
-{
+size_t Report::most_particles_seen() const {
     size_t most = 0;
     for (const Line& line : lines_) {
         most = std::max(most, line.meters.particles);
@@ -44,8 +40,7 @@ size_t Report::most_particles_seen() const
     return most;
 }
 
-size_t Report::most_bytes_seen() const
-{
+size_t Report::most_bytes_seen() const {
     size_t most = 0;
     for (const Line& line : lines_) {
         most = std::max(most, line.meters.bytes);
@@ -53,8 +48,7 @@ size_t Report::most_bytes_seen() const
     return most;
 }
 
-uint64_t Report::refused() const
-{
+uint64_t Report::refused() const {
     if (lines_.empty()) {
         return 0;
     }
@@ -63,13 +57,12 @@ uint64_t Report::refused() const
                            [](uint64_t sum, const ElementMeter& meter) { return sum + meter.refused; });
 }
 
-std::vector<std::string> Report::excesses() const
-{
+std::vector<std::string> Report::excesses() const {
     std::vector<std::string> excesses;
     const auto check = [&](const char* what, double value, double limit, const char* unit) {
         if (value > limit) {
-            excesses.push_back(std::string(what) + " " + text_of(float(value)) + unit + ", limit " + text_of(float(limit)) +
-                               unit);
+            excesses.push_back(std::string(what) + " " + text_of(float(value)) + unit + ", limit " +
+                               text_of(float(limit)) + unit);
         }
     };
     check("step, 95 of 100", step_ms_at(0.95), budget_.frame_ms, " ms");
@@ -78,8 +71,7 @@ std::vector<std::string> Report::excesses() const
     return excesses;
 }
 
-void Report::write_csv(std::ostream& stream) const
-{
+void Report::write_csv(std::ostream& stream) const {
     stream << "time_s,step_ms,births_ms,forces_ms,collision_ms,particles,bytes";
     for (const std::string& id : ids_) {
         stream << "," << id << "_ms," << id << "_live," << id << "_refused";
@@ -95,19 +87,16 @@ void Report::write_csv(std::ostream& stream) const
     }
 }
 
-void Report::write_json(std::ostream& stream) const
-{
+void Report::write_json(std::ostream& stream) const {
     using Json = nlohmann::ordered_json;
     Json root;
     root["effect"] = name_;
     root["seed"] = seed_;
-    root["budget"] = {{"frame_ms", budget_.frame_ms}, {"particles", budget_.particles}, {"memory_mb", budget_.memory_mb}};
-    root["summary"] = {{"steps", lines_.size()},
-                       {"step_ms_median", step_ms_at(0.5)},
-                       {"step_ms_95", step_ms_at(0.95)},
-                       {"particles_most", most_particles_seen()},
-                       {"bytes_most", most_bytes_seen()},
-                       {"refused_births", refused()},
+    root["budget"] = {
+        {"frame_ms", budget_.frame_ms}, {"particles", budget_.particles}, {"memory_mb", budget_.memory_mb}};
+    root["summary"] = {{"steps", lines_.size()},          {"step_ms_median", step_ms_at(0.5)},
+                       {"step_ms_95", step_ms_at(0.95)},  {"particles_most", most_particles_seen()},
+                       {"bytes_most", most_bytes_seen()}, {"refused_births", refused()},
                        {"over_budget", excesses()}};
     root["steps"] = Json::array();
     for (const auto& [time_s, meters] : lines_) {
@@ -128,12 +117,11 @@ void Report::write_json(std::ostream& stream) const
     stream << root.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
 }
 
-void Report::write_summary(std::ostream& stream) const
-{
-    stream << name_ << ", seed " << seed_ << ": " << lines_.size() << " steps\n  step " << text_of(float(step_ms_at(0.5)))
-           << " ms (median), " << text_of(float(step_ms_at(0.95))) << " ms (95 of 100)\n  particles at most "
-           << most_particles_seen() << ", memory for them at most " << text_of(float(double(most_bytes_seen()) / 1e6))
-           << " MB\n";
+void Report::write_summary(std::ostream& stream) const {
+    stream << name_ << ", seed " << seed_ << ": " << lines_.size() << " steps\n  step "
+           << text_of(float(step_ms_at(0.5))) << " ms (median), " << text_of(float(step_ms_at(0.95)))
+           << " ms (95 of 100)\n  particles at most " << most_particles_seen() << ", memory for them at most "
+           << text_of(float(double(most_bytes_seen()) / 1e6)) << " MB\n";
     if (refused() > 0) {
         stream << "  " << refused() << " births refused by capacity\n";
     }

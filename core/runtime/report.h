@@ -16,14 +16,16 @@ class Report {
     /// Notes the simulation's last step.
     void add(const Simulation& simulation);
 
-    /// A line a step: time, costs in ms, particles, bytes, then ms and live count and refused births of each element.
+    /// A line a step: time, costs in ms, particles, bytes, then ms and live count and refused births of each
+    /// element.
     void write_csv(std::ostream& stream) const;
     /// The same as an object: "effect", "seed", "budget", "summary", "steps".
     void write_json(std::ostream& stream) const;
     /// A few lines for a person.
     void write_summary(std::ostream& stream) const;
 
-    /// True if the 95th percentile of the step times, or the largest number of particles or bytes, exceeds its limit.
+    /// True if the 95th percentile of the step times, or the largest number of particles or bytes, exceeds
+    /// its limit.
     bool is_over_budget() const { return !excesses().empty(); }
 
   private:

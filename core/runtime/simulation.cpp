@@ -30,8 +30,7 @@ struct Work {
 };
 
 // One block through one step: forces, motion, collisions, deaths.
-void step_block(const Work& work, float step_s, const BlockKernels& run, CostSheet& cost)
-{
+void step_block(const Work& work, float step_s, const BlockKernels& run, CostSheet& cost) {
     ForceSums sums;
     PathStarts starts;
     ParticleBlock& block = *work.block;
@@ -62,8 +61,7 @@ void step_block(const Work& work, float step_s, const BlockKernels& run, CostShe
     cost.deaths_ms += deaths_ms;
 }
 
-uint16_t share_of_65535(float share)
-{
+uint16_t share_of_65535(float share) {
     return uint16_t(std::clamp(share, 0.0f, 1.0f) * 65535.0f + 0.5f);
 }
 
@@ -71,15 +69,28 @@ uint16_t share_of_65535(float share)
 
 Simulation::Simulation(Isa isa, double step_s) : kernels_(block_kernels(isa)), step_s_(step_s) {}
 
-void Simulation::rewind()
-{
+void Simulation::set_effect(EffectPtr effect) {
+    // The last step's meters stay readable: they move to the places that their elements have now.
+    std::vector<ElementMeter> elements(effect->elements.size());
+    for (size_t i = 0; i < meters_.elements.size(); ++i) {
+        for (size_t j = 0; j < elements.size(); ++j) {
+            if (effect_->elements[i].id == effect->elements[j].id) {
+                elements[j] = meters_.elements[i];
+            }
+        }
+    }
+    meters_.elements = std::move(elements);
+    effect_ = std::move(effect);
+}
+
+void Simulation::rewind() {
     pools_.clear();
     steps_ = 0;
     meters_ = Meters();
+    meters_.elements.resize(effect_ ? effect_->elements.size() : 0);
 }
 
-void Simulation::step()
-{
+void Simulation::step() {
     Stopwatch whole;
     meters_ = Meters();
     meters_.elements.resize(effect_->elements.size());
@@ -107,8 +118,7 @@ void Simulation::step()
     meters_.step_ms = whole.elapsed_ms();
 }
 
-void Simulation::keep_only(const std::vector<SourceProgram>& programs)
-{
+void Simulation::keep_only(const std::vector<SourceProgram>& programs) {
     std::erase_if(pools_, [&](const auto& entry) {
         return std::none_of(programs.begin(), programs.end(), [&](const SourceProgram& program) {
             return effect_->elements[program.element].id == entry.first;
@@ -116,8 +126,7 @@ void Simulation::keep_only(const std::vector<SourceProgram>& programs)
     });
 }
 
-void Simulation::step_blocks(const std::vector<SourceProgram>& programs)
-{
+void Simulation::step_blocks(const std::vector<SourceProgram>& programs) {
     std::vector<Work> work;
     for (const SourceProgram& program : programs) {
         for (const auto& block : pools_[effect_->elements[program.element].id].blocks()) {
@@ -149,8 +158,7 @@ void Simulation::step_blocks(const std::vector<SourceProgram>& programs)
     });
 }
 
-void Simulation::read_meters(const std::vector<SourceProgram>& programs)
-{
+void Simulation::read_meters(const std::vector<SourceProgram>& programs) {
     for (const SourceProgram& program : programs) {
         const ParticlePool& pool = pools_[effect_->elements[program.element].id];
         ElementMeter& meter = meters_.elements[program.element];
@@ -162,14 +170,12 @@ void Simulation::read_meters(const std::vector<SourceProgram>& programs)
     }
 }
 
-const ParticlePool* Simulation::find_pool(const std::string& source_id) const
-{
+const ParticlePool* Simulation::find_pool(const std::string& source_id) const {
     const auto found = pools_.find(source_id);
     return found == pools_.end() ? nullptr : &found->second;
 }
 
-void Simulation::write_frame(Frame& frame) const
-{
+void Simulation::write_frame(Frame& frame) const {
     frame.effect = effect_;
     frame.time_s = time_s();
     frame.step = steps_;
@@ -196,15 +202,16 @@ void Simulation::write_frame(Frame& frame) const
         for (size_t i = 0, start = 0; i < blocks.size(); ++i) {
             starts[i] = start;
             start += size_t(blocks[i]->count);
-            source.largest_size =
-                std::max(source.largest_size, *std::max_element(blocks[i]->size, blocks[i]->size + blocks[i]->count));
+            source.largest_size = std::max(
+                source.largest_size, *std::max_element(blocks[i]->size, blocks[i]->size + blocks[i]->count));
         }
         const float size_scale = 1 / std::max(source.largest_size, 1e-9f);
         tbb::parallel_for(size_t(0), blocks.size(), [&](size_t b) {
             const ParticleBlock& block = *blocks[b];
             FrameParticle* out = source.particles.data() + starts[b];
             for (int i = 0; i < block.count; ++i) {
-                out[i] = {block.x[i], block.y[i], block.z[i], share_of_65535(block.age[i] / block.lifetime[i]),
+                out[i] = {block.x[i], block.y[i], block.z[i],
+                          share_of_65535(block.age[i] / block.lifetime[i]),
                           share_of_65535(block.size[i] * size_scale)};
             }
         });

@@ -22,7 +22,7 @@ class Simulation {
     explicit Simulation(Isa isa = best_isa(), double step_s = 1.0 / 60);
 
     /// Takes effect at the next step. Sources that are still there keep their live particles.
-    void set_effect(EffectPtr effect) { effect_ = std::move(effect); }
+    void set_effect(EffectPtr effect);
     const EffectPtr& effect() const { return effect_; }
 
     /// Back to time zero with no particles.

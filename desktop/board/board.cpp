@@ -2,6 +2,7 @@
 
 #include "core/effect/edit.h"
 #include "desktop/board/board_measures.h"
+#include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
 #include <QContextMenuEvent>
@@ -18,28 +19,24 @@ namespace ember {
 
 using namespace board_measures;
 
-Board::Board(QWidget* parent) : QWidget(parent)
-{
+Board::Board(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Board"));
 }
 
-void Board::setEffect(const EffectPtr& effect)
-{
+void Board::setEffect(const EffectPtr& effect) {
     effect_ = effect;
     layOut();
     update();
 }
 
-void Board::setReadings(const Readings& readings, const SmoothedCosts& costs)
-{
+void Board::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     readings_ = readings;
     costs_ = costs;
     update();
 }
 
-void Board::setSelection(const std::string& id)
-{
+void Board::setSelection(const std::string& id) {
     selection_ = id;
     for (size_t i = 0; i < rows_.size(); ++i) {
         if (element(rows_[i]).id == id) {
@@ -54,8 +51,7 @@ void Board::setSelection(const std::string& id)
     update();
 }
 
-void Board::layOut()
-{
+void Board::layOut() {
     rows_.clear();
     columns_.clear();
     headings_.clear();
@@ -84,13 +80,11 @@ void Board::layOut()
     resize(sizeHint().expandedTo(parentWidget() != nullptr ? parentWidget()->size() : QSize()));
 }
 
-QSize Board::sizeHint() const
-{
+QSize Board::sizeHint() const {
     return {name_width + int(columns_.size()) * column_width + right_margin, bottom_ + 8};
 }
 
-QRect Board::cellRect(const std::string& influence, const std::string& source) const
-{
+QRect Board::cellRect(const std::string& influence, const std::string& source) const {
     for (const Slot& row : rows_) {
         for (const Slot& column : columns_) {
             if (element(row).id == influence && element(column).id == source) {
@@ -101,8 +95,7 @@ QRect Board::cellRect(const std::string& influence, const std::string& source) c
     return {};
 }
 
-QRect Board::nameRect(const std::string& id) const
-{
+QRect Board::nameRect(const std::string& id) const {
     for (const Slot& row : rows_) {
         if (element(row).id == id) {
             return {left_margin, row.at, name_width - left_margin - 2 * switch_size - 6, row_height};
@@ -116,8 +109,7 @@ QRect Board::nameRect(const std::string& id) const
     return {};
 }
 
-QRect Board::muteRect(const std::string& id) const
-{
+QRect Board::muteRect(const std::string& id) const {
     for (const Slot& row : rows_) {
         if (element(row).id == id) {
             return {name_width - 2 * switch_size - 4, row.at + 2, switch_size, switch_size};
@@ -131,14 +123,12 @@ QRect Board::muteRect(const std::string& id) const
     return {};
 }
 
-QRect Board::soloRect(const std::string& id) const
-{
+QRect Board::soloRect(const std::string& id) const {
     const QRect mute = muteRect(id);
     return mute.isEmpty() ? mute : mute.translated(switch_size, 0);
 }
 
-std::optional<Board::Cell> Board::cellAt(QPoint place) const
-{
+std::optional<Board::Cell> Board::cellAt(QPoint place) const {
     for (const Slot& row : rows_) {
         for (const Slot& column : columns_) {
             const Cell cell = {element(row).id, element(column).id};
@@ -150,8 +140,7 @@ std::optional<Board::Cell> Board::cellAt(QPoint place) const
     return std::nullopt;
 }
 
-std::optional<std::string> Board::nameAt(QPoint place) const
-{
+std::optional<std::string> Board::nameAt(QPoint place) const {
     for (const Slot& row : rows_) {
         if (QRect(0, row.at, name_width, row_height).contains(place)) {
             return element(row).id;
@@ -168,8 +157,8 @@ std::optional<std::string> Board::nameAt(QPoint place) const
     return std::nullopt;
 }
 
-std::optional<std::string> Board::switchAt(QPoint place, QRect (Board::*rect)(const std::string&) const) const
-{
+std::optional<std::string> Board::switchAt(QPoint place,
+                                           QRect (Board::*rect)(const std::string&) const) const {
     for (const Element& each : effect_->elements) {
         if ((this->*rect)(each.id).contains(place)) {
             return each.id;
@@ -178,22 +167,19 @@ std::optional<std::string> Board::switchAt(QPoint place, QRect (Board::*rect)(co
     return std::nullopt;
 }
 
-void Board::toggleLink(const Cell& cell)
-{
+void Board::toggleLink(const Cell& cell) {
     const Element* influence = find_element(*effect_, cell.influence);
     const bool linked = find_link(*influence, cell.source) != nullptr;
     emit edited(with_link(*effect_, cell.influence, cell.source, linked ? std::nullopt : std::optional(1.0f)),
                 linked ? tr("unlink") : tr("link"), {});
 }
 
-void Board::setWeight(const Cell& cell, float weight, const QString& gesture)
-{
-    emit edited(with_link(*effect_, cell.influence, cell.source, std::clamp(weight, 0.0f, 1.0f)), tr("turn a dial"),
-                gesture);
+void Board::setWeight(const Cell& cell, float weight, const QString& gesture) {
+    emit edited(with_link(*effect_, cell.influence, cell.source, std::clamp(weight, 0.0f, 1.0f)),
+                tr("turn a dial"), gesture);
 }
 
-void Board::typeWeight(const Cell& cell)
-{
+void Board::typeWeight(const Cell& cell) {
     const Link* link = find_link(*find_element(*effect_, cell.influence), cell.source);
     delete weight_editor_;
     auto* editor = new QSpinBox(this);
@@ -215,8 +201,7 @@ void Board::typeWeight(const Cell& cell)
     });
 }
 
-void Board::mousePressEvent(QMouseEvent* event)
-{
+void Board::mousePressEvent(QMouseEvent* event) {
     const QPoint place = event->position().toPoint();
     if (event->button() != Qt::LeftButton) {
         return;
@@ -239,8 +224,7 @@ void Board::mousePressEvent(QMouseEvent* event)
     }
 }
 
-void Board::mouseMoveEvent(QMouseEvent* event)
-{
+void Board::mouseMoveEvent(QMouseEvent* event) {
     if (!turning_ || turning_->weight < 0) {
         return;
     }
@@ -253,8 +237,7 @@ void Board::mouseMoveEvent(QMouseEvent* event)
     }
 }
 
-void Board::mouseReleaseEvent(QMouseEvent* event)
-{
+void Board::mouseReleaseEvent(QMouseEvent* event) {
     if (!turning_ || event->button() != Qt::LeftButton) {
         return;
     }
@@ -267,8 +250,7 @@ void Board::mouseReleaseEvent(QMouseEvent* event)
     }
 }
 
-void Board::mouseDoubleClickEvent(QMouseEvent* event)
-{
+void Board::mouseDoubleClickEvent(QMouseEvent* event) {
     const QPoint place = event->position().toPoint();
     const auto name = nameAt(place);
     if (name && !cellAt(place) && !switchAt(place, &Board::muteRect) && !switchAt(place, &Board::soloRect)) {
@@ -278,8 +260,7 @@ void Board::mouseDoubleClickEvent(QMouseEvent* event)
     }
 }
 
-void Board::wheelEvent(QWheelEvent* event)
-{
+void Board::wheelEvent(QWheelEvent* event) {
     const auto cell = cellAt(event->position().toPoint());
     const Link* link = cell ? find_link(*find_element(*effect_, cell->influence), cell->source) : nullptr;
     // The wheel turns the dial that has been clicked; over any other it scrolls the board.
@@ -287,19 +268,18 @@ void Board::wheelEvent(QWheelEvent* event)
         event->ignore();
         return;
     }
-    setWeight(*cell, link->weight + float(event->angleDelta().y()) / 120 * 0.05f, QStringLiteral("wheel %1").arg(gestures_));
+    setWeight(*cell, link->weight + float(event->angleDelta().y()) / 120 * 0.05f,
+              QStringLiteral("wheel %1").arg(gestures_));
 }
 
-std::optional<Board::Cell> Board::focusCell() const
-{
+std::optional<Board::Cell> Board::focusCell() const {
     if (rows_.empty() || columns_.empty()) {
         return std::nullopt;
     }
     return Cell{element(rows_[focus_row_]).id, element(columns_[focus_column_]).id};
 }
 
-void Board::moveFocus(int rows, int columns)
-{
+void Board::moveFocus(int rows, int columns) {
     const auto moved = [](size_t from, int by, size_t count) {
         return count == 0 ? 0 : size_t(std::clamp(int(from) + by, 0, int(count) - 1));
     };
@@ -314,8 +294,7 @@ void Board::moveFocus(int rows, int columns)
     update();
 }
 
-void Board::keyPressEvent(QKeyEvent* event)
-{
+void Board::keyPressEvent(QKeyEvent* event) {
     const auto cell = focusCell();
     const Link* link = cell ? find_link(*find_element(*effect_, cell->influence), cell->source) : nullptr;
     const auto turn = [&](float by) {
@@ -348,31 +327,30 @@ void Board::keyPressEvent(QKeyEvent* event)
     }
 }
 
-void Board::contextMenuEvent(QContextMenuEvent* event)
-{
+void Board::contextMenuEvent(QContextMenuEvent* event) {
     if (const auto name = nameAt(event->pos())) {
         emit selected(*name);
         emit menuRequested(*name, event->globalPos());
     }
 }
 
-QString Board::elementTip(const Element& each) const
-{
+QString Board::elementTip(const Element& each) const {
     const ElementType& type = type_of(each.body);
-    QString tip = QString::fromStdString(each.name) + " \u2014 " + QString::fromUtf8(type.label.data(), int(type.label.size())) +
-                  "\n" + QString::fromUtf8(type.help.data(), int(type.help.size()));
+    QString tip =
+        QString::fromStdString(each.name) + " \u2014 " + qtext(type.label) + "\n" + qtext(type.help);
     tip += tr("\nCosts %1 ms a frame now.").arg(costs_.element_ms(each.id), 0, 'f', 2);
-    if (const ElementMeter* meter = readings_.find(each.id); meter != nullptr && family_of(each.body) == Family::source) {
+    if (const ElementMeter* meter = readings_.find(each.id);
+        meter != nullptr && family_of(each.body) == Family::source) {
         tip += tr("\n%1 particles alive, %2 born so far.").arg(meter->live).arg(meter->born);
         if (meter->refused > 0) {
-            tip += tr("\n%1 could not be born: raise the capacity, or lower rate or lifetime.").arg(meter->refused);
+            tip += tr("\n%1 could not be born: raise the capacity, or lower rate or lifetime.")
+                       .arg(meter->refused);
         }
     }
     return tip;
 }
 
-QString Board::tipAt(QPoint place) const
-{
+QString Board::tipAt(QPoint place) const {
     if (switchAt(place, &Board::muteRect)) {
         return tr("Mute: the effect runs as if this were not there, and it costs nothing (M).");
     }
@@ -391,7 +369,8 @@ QString Board::tipAt(QPoint place) const
         const QString meaning = family_of(influence.body) == Family::collider
                                     ? tr("%1: %2 % of the particles are stopped.").arg(names, weight)
                                     : tr("%1: acts with %2 % of its strength.").arg(names, weight);
-        return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -); click to unlink (Space); type a weight (Enter).");
+        return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -); click to unlink "
+                            "(Space); type a weight (Enter).");
     }
     if (const auto name = nameAt(place)) {
         return elementTip(*find_element(*effect_, *name));
@@ -399,8 +378,7 @@ QString Board::tipAt(QPoint place) const
     return {};
 }
 
-bool Board::event(QEvent* event)
-{
+bool Board::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(event);
         QToolTip::showText(help->globalPos(), tipAt(help->pos()), this);

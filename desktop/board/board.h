@@ -1,7 +1,7 @@
 // The board: influences as rows, sources as columns, a dial for each link.
 //
-// Mouse: click selects; on a dial, drag up or down turns it and a click links or unlinks. Keyboard: arrows move from cell to
-// cell, + and - turn, Space links or unlinks, Enter takes a typed weight.
+// Mouse: click selects; on a dial, drag up or down turns it and a click links or unlinks. Keyboard: arrows
+// move from cell to cell, + and - turn, Space links or unlinks, Enter takes a typed weight.
 #pragma once
 
 #include "desktop/readings.h"

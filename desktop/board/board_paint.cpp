@@ -16,18 +16,17 @@ using namespace board_measures;
 namespace {
 
 // A crossed-out circle.
-void paint_mute(QPainter& painter, const QRectF& rect, bool on)
-{
+void paint_mute(QPainter& painter, const QRectF& rect, bool on) {
     painter.setPen(QPen(on ? theme::close : theme::quiet, on ? 2 : 1));
     painter.setBrush(Qt::NoBrush);
     const QRectF circle = rect.adjusted(4, 4, -4, -4);
     painter.drawEllipse(circle);
-    painter.drawLine(QPointF(circle.left() + 1.5, circle.bottom() - 1.5), QPointF(circle.right() - 1.5, circle.top() + 1.5));
+    painter.drawLine(QPointF(circle.left() + 1.5, circle.bottom() - 1.5),
+                     QPointF(circle.right() - 1.5, circle.top() + 1.5));
 }
 
 // A small flame.
-void paint_solo(QPainter& painter, const QRectF& rect, bool on)
-{
+void paint_solo(QPainter& painter, const QRectF& rect, bool on) {
     const QRectF r = rect.adjusted(5, 3, -5, -3);
     QPainterPath flame(QPointF(r.center().x(), r.top()));
     flame.cubicTo(r.right() + 2, r.center().y(), r.right(), r.bottom(), r.center().x(), r.bottom());
@@ -37,15 +36,13 @@ void paint_solo(QPainter& painter, const QRectF& rect, bool on)
     painter.drawPath(flame);
 }
 
-QString elided(const QPainter& painter, const std::string& text, int width)
-{
+QString elided(const QPainter& painter, const std::string& text, int width) {
     return painter.fontMetrics().elidedText(QString::fromStdString(text), Qt::ElideRight, width);
 }
 
 } // namespace
 
-void Board::paintEvent(QPaintEvent*)
-{
+void Board::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     if (!effect_) {
@@ -68,8 +65,7 @@ void Board::paintEvent(QPaintEvent*)
     }
 }
 
-void Board::paintColumn(QPainter& painter, const Slot& column) const
-{
+void Board::paintColumn(QPainter& painter, const Slot& column) const {
     const Element& source = element(column);
     const bool active = is_active(*effect_, source);
     const bool is_selected = source.id == selection_;
@@ -82,7 +78,8 @@ void Board::paintColumn(QPainter& painter, const Slot& column) const
     painter.setPen(is_selected ? theme::ember : active ? theme::text : theme::quiet);
     painter.drawText(0, 0, elided(painter, source.name, 108));
     if (source.muted) {
-        painter.drawLine(0, -4, painter.fontMetrics().horizontalAdvance(elided(painter, source.name, 108)), -4);
+        painter.drawLine(0, -4, painter.fontMetrics().horizontalAdvance(elided(painter, source.name, 108)),
+                         -4);
     }
     painter.restore();
 
@@ -94,13 +91,13 @@ void Board::paintColumn(QPainter& painter, const Slot& column) const
     if (meter != nullptr && meter->refused > 0 && active) {
         painter.setFont(theme::text_font(7, QFont::Medium));
         painter.setPen(theme::close);
-        painter.drawText(QRect(column.at - 6, header_height - 43, column_width + 12, 14), Qt::AlignCenter, tr("full"));
+        painter.drawText(QRect(column.at - 6, header_height - 43, column_width + 12, 14), Qt::AlignCenter,
+                         tr("full"));
     }
     paintSwitches(painter, source);
 }
 
-void Board::paintRow(QPainter& painter, const Slot& row) const
-{
+void Board::paintRow(QPainter& painter, const Slot& row) const {
     const Element& influence = element(row);
     const bool active = is_active(*effect_, influence);
     const bool is_selected = influence.id == selection_;
@@ -113,9 +110,11 @@ void Board::paintRow(QPainter& painter, const Slot& row) const
     painter.setFont(theme::text_font(9.5));
     painter.setPen(active ? theme::text : theme::quiet);
     const QString text = elided(painter, influence.name, name.width());
-    painter.drawText(QRect(name.left(), row.at + 2, name.width(), 18), Qt::AlignVCenter | Qt::AlignLeft, text);
+    painter.drawText(QRect(name.left(), row.at + 2, name.width(), 18), Qt::AlignVCenter | Qt::AlignLeft,
+                     text);
     if (influence.muted) {
-        painter.drawLine(name.left(), row.at + 11, name.left() + painter.fontMetrics().horizontalAdvance(text), row.at + 11);
+        painter.drawLine(name.left(), row.at + 11,
+                         name.left() + painter.fontMetrics().horizontalAdvance(text), row.at + 11);
     }
 
     // The bar's full length is the whole frame's limit.
@@ -127,19 +126,25 @@ void Board::paintRow(QPainter& painter, const Slot& row) const
     const double share = std::min(ms / effect_->budget.frame_ms, 1.0);
     if (ms > 0) {
         painter.setBrush(theme::cost);
-        painter.drawRoundedRect(QRectF(track.left(), track.top(), std::max(track.width() * share, 2.0), 4), 2, 2);
+        painter.drawRoundedRect(QRectF(track.left(), track.top(), std::max(track.width() * share, 2.0), 4), 2,
+                                2);
     }
     painter.setFont(theme::figure_font(8));
     painter.setPen(active ? theme::cost : theme::quiet);
-    painter.drawText(QRect(left_margin + 70, row.at + 20, name_width - left_margin - 74, 16), Qt::AlignVCenter | Qt::AlignRight,
-                     influence.muted ? tr("muted") : !active ? tr("silenced") : QString::number(ms, 'f', 2) + " ms");
+    painter.drawText(QRect(left_margin + 70, row.at + 20, name_width - left_margin - 74, 16),
+                     Qt::AlignVCenter | Qt::AlignRight,
+                     influence.muted ? tr("muted")
+                     : !active       ? tr("silenced")
+                                     : QString::number(ms, 'f', 2) + " ms");
     paintSwitches(painter, influence);
 
     for (const Slot& column : columns_) {
         const Element& source = element(column);
         const QRect cell(column.at, row.at, column_width, row_height);
-        paintDial(painter, cell, find_link(influence, source.id), is_selected, active && is_active(*effect_, source));
-        const bool has_cursor = hasFocus() && row.at == rows_[focus_row_].at && column.at == columns_[focus_column_].at;
+        paintDial(painter, cell, find_link(influence, source.id), is_selected,
+                  active && is_active(*effect_, source));
+        const bool has_cursor =
+            hasFocus() && row.at == rows_[focus_row_].at && column.at == columns_[focus_column_].at;
         if (has_cursor) {
             painter.setPen(QPen(theme::text, 1, Qt::DotLine));
             painter.setBrush(Qt::NoBrush);
@@ -148,14 +153,13 @@ void Board::paintRow(QPainter& painter, const Slot& row) const
     }
 }
 
-void Board::paintSwitches(QPainter& painter, const Element& each) const
-{
+void Board::paintSwitches(QPainter& painter, const Element& each) const {
     paint_mute(painter, muteRect(each.id), each.muted);
     paint_solo(painter, soloRect(each.id), each.solo);
 }
 
-void Board::paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively, bool active) const
-{
+void Board::paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively,
+                      bool active) const {
     const QPointF middle = QRectF(rect).center();
     if (link == nullptr) {
         painter.setPen(Qt::NoPen);

@@ -1,6 +1,7 @@
 #include "desktop/board/board_panel.h"
 
 #include "core/effect/parameter.h"
+#include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
 #include <QHBoxLayout>
@@ -14,8 +15,7 @@ namespace ember {
 
 namespace {
 
-QToolButton* adder(const QString& text, const QString& tip, QWidget* parent)
-{
+QToolButton* adder(const QString& text, const QString& tip, QWidget* parent) {
     auto* button = new QToolButton(parent);
     button->setText(text);
     button->setToolTip(tip);
@@ -29,16 +29,16 @@ QToolButton* adder(const QString& text, const QString& tip, QWidget* parent)
 } // namespace
 
 BoardPanel::BoardPanel(QWidget* parent)
-    : QWidget(parent), board_(new Board), add_source_(adder(tr("+ source"), tr("Add something that makes matter."), this)),
-      add_influence_(adder(tr("+ influence"), tr("Add something that acts on sources: a force or a collider."), this)),
-      stage_(new QToolButton(this)), budget_(new QToolButton(this))
-{
+    : QWidget(parent), board_(new Board),
+      add_source_(adder(tr("+ source"), tr("Add something that makes matter."), this)),
+      add_influence_(
+          adder(tr("+ influence"), tr("Add something that acts on sources: a force or a collider."), this)),
+      stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
     for (const ElementType& type : element_types()) {
-        const auto text = [](std::string_view t) { return QString::fromUtf8(t.data(), qsizetype(t.size())); };
         QToolButton* button = family_of(type.prototype) == Family::source ? add_source_ : add_influence_;
-        QAction* action = button->menu()->addAction(text(type.label));
-        action->setToolTip(text(type.help));
-        connect(action, &QAction::triggered, this, [this, key = text(type.key)] { emit addRequested(key); });
+        QAction* action = button->menu()->addAction(qtext(type.label));
+        action->setToolTip(qtext(type.help));
+        connect(action, &QAction::triggered, this, [this, key = qtext(type.key)] { emit addRequested(key); });
     }
     stage_->setText(tr("Stage"));
     stage_->setToolTip(tr("Sun, sky, camera and finishing of the picture."));
@@ -78,8 +78,7 @@ BoardPanel::BoardPanel(QWidget* parent)
     layout->addLayout(foot);
 }
 
-void BoardPanel::setSelection(const std::string& id)
-{
+void BoardPanel::setSelection(const std::string& id) {
     board_->setSelection(id);
     stage_->setChecked(id == stage_id);
     budget_->setChecked(id == budget_id);

@@ -1,6 +1,7 @@
 #include "desktop/detail/detail_panel.h"
 
 #include "core/effect/edit.h"
+#include "desktop/controls/parameter_text.h"
 #include "desktop/detail/parameter_row.h"
 #include "desktop/theme.h"
 
@@ -16,8 +17,7 @@ namespace ember {
 
 namespace {
 
-QToolButton* switch_button(const QString& text, const QString& tip, QWidget* parent)
-{
+QToolButton* switch_button(const QString& text, const QString& tip, QWidget* parent) {
     auto* button = new QToolButton(parent);
     button->setText(text);
     button->setToolTip(tip);
@@ -29,10 +29,10 @@ QToolButton* switch_button(const QString& text, const QString& tip, QWidget* par
 
 DetailPanel::DetailPanel(QWidget* parent)
     : QWidget(parent), name_(new QLineEdit(this)), type_(new QLabel(this)),
-      mute_(switch_button(tr("mute"), tr("The effect runs as if this were not there, and it costs nothing (M)."), this)),
+      mute_(switch_button(tr("mute"),
+                          tr("The effect runs as if this were not there, and it costs nothing (M)."), this)),
       solo_(switch_button(tr("solo"), tr("Only the soloed ones of this side of the board act (S)."), this)),
-      scroll_layout_(new QVBoxLayout), costs_(new QLabel(this))
-{
+      scroll_layout_(new QVBoxLayout), costs_(new QLabel(this)) {
     name_->setProperty("title", true);
     name_->setFont(theme::text_font(11.5, QFont::DemiBold));
     name_->setMaxLength(60);
@@ -75,33 +75,30 @@ DetailPanel::DetailPanel(QWidget* parent)
         }
         showValues();
     });
-    connect(mute_, &QToolButton::clicked, this,
-            [this](bool on) { emit edited(with_muted(*effect_, selection_, on), on ? tr("mute") : tr("unmute"), {}); });
+    connect(mute_, &QToolButton::clicked, this, [this](bool on) {
+        emit edited(with_muted(*effect_, selection_, on), on ? tr("mute") : tr("unmute"), {});
+    });
     connect(solo_, &QToolButton::clicked, this,
             [this](bool on) { emit edited(with_solo(*effect_, selection_, on), tr("solo"), {}); });
 }
 
-void DetailPanel::setEffect(const EffectPtr& effect)
-{
+void DetailPanel::setEffect(const EffectPtr& effect) {
     effect_ = effect;
     rebuild();
 }
 
-void DetailPanel::setSelection(const std::string& id)
-{
+void DetailPanel::setSelection(const std::string& id) {
     selection_ = id;
     rebuild();
 }
 
-std::string DetailPanel::lookId() const
-{
+std::string DetailPanel::lookId() const {
     const Element* element = find_element(*effect_, selection_);
     const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
     return emitter != nullptr ? emitter->look : "";
 }
 
-std::string DetailPanel::signature() const
-{
+std::string DetailPanel::signature() const {
     std::string text = selection_ + "\n" + lookId();
     for (const Look& look : effect_->looks) {
         text += "\n" + look.id + "\t" + look.name;
@@ -110,8 +107,7 @@ std::string DetailPanel::signature() const
 }
 
 // Rows are made anew only when other ones are needed, so that an edit never takes a slider out of the hand.
-void DetailPanel::rebuild()
-{
+void DetailPanel::rebuild() {
     if (!effect_ || !find_holder(*effect_, selection_)) {
         return;
     }
@@ -141,16 +137,15 @@ void DetailPanel::rebuild()
     showValues();
 }
 
-void DetailPanel::addHeading(const QString& text)
-{
+void DetailPanel::addHeading(const QString& text) {
     auto* heading = new QLabel(text.toUpper(), rows_);
     heading->setFont(theme::text_font(7.5, QFont::Medium));
-    heading->setStyleSheet(QStringLiteral("color: #9aa4a6; border-bottom: 1px solid #313b41; padding: 8px 0px 3px 0px;"));
+    heading->setStyleSheet(
+        QStringLiteral("color: #9aa4a6; border-bottom: 1px solid #313b41; padding: 8px 0px 3px 0px;"));
     rows_->layout()->addWidget(heading);
 }
 
-void DetailPanel::addSection(const std::string& holder_id, const QString& prefix)
-{
+void DetailPanel::addSection(const std::string& holder_id, const QString& prefix) {
     const Holder holder = *find_holder(*effect_, holder_id);
     std::string_view group;
     for (const Parameter& parameter : holder.parameters) {
@@ -163,8 +158,10 @@ void DetailPanel::addSection(const std::string& holder_id, const QString& prefix
         rows_->layout()->addWidget(row);
         lines_.push_back({holder_id, row});
         connect(row, &ParameterRow::edited, this, [this, holder_id, row](const Value& value, bool continues) {
-            const QString gesture =
-                continues ? QStringLiteral("%1.%2 %3").arg(QString::fromStdString(holder_id), row->objectName()).arg(gestures_) : QString();
+            const QString gesture = continues ? QStringLiteral("%1.%2 %3")
+                                                    .arg(QString::fromStdString(holder_id), row->objectName())
+                                                    .arg(gestures_)
+                                              : QString();
             emit edited(with_value(*effect_, holder_id, row->parameter(), value),
                         tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
         });
@@ -176,14 +173,14 @@ void DetailPanel::addSection(const std::string& holder_id, const QString& prefix
             const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
             // An empty reference is the one default that leads nowhere.
             if (!std::holds_alternative<std::string>(value)) {
-                emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"), {});
+                emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"),
+                            {});
             }
         });
     }
 }
 
-QString DetailPanel::lookTitle() const
-{
+QString DetailPanel::lookTitle() const {
     const std::string id = lookId();
     QStringList others;
     for (const Element& element : effect_->elements) {
@@ -193,12 +190,12 @@ QString DetailPanel::lookTitle() const
         }
     }
     const QString name = QString::fromStdString(find_look(*effect_, id)->name);
-    return others.isEmpty() ? tr("%1 \u2014 only this source uses this look.").arg(name)
-                            : tr("%1 \u2014 shared with %2: a change here shows there too.").arg(name, others.join(", "));
+    return others.isEmpty()
+               ? tr("%1 \u2014 only this source uses this look.").arg(name)
+               : tr("%1 \u2014 shared with %2: a change here shows there too.").arg(name, others.join(", "));
 }
 
-void DetailPanel::showValues()
-{
+void DetailPanel::showValues() {
     const Holder holder = *find_holder(*effect_, selection_);
     const Element* element = find_element(*effect_, selection_);
     name_->setReadOnly(element == nullptr);
@@ -222,8 +219,7 @@ void DetailPanel::showValues()
     }
 }
 
-void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& costs)
-{
+void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     const Element* element = effect_ ? find_element(*effect_, selection_) : nullptr;
     if (element == nullptr) {
         costs_->setText(tr("The picture costs %1 ms: stage %2, dots %3, finishing %4.")
@@ -234,26 +230,29 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
         return;
     }
     const double ms = costs.element_ms(element->id);
-    QString text = tr("Costs %1 ms a frame now, %2 % of the limit.").arg(ms, 0, 'f', 2).arg(100 * ms / effect_->budget.frame_ms, 0, 'f', 1);
-    if (const ElementMeter* meter = readings.find(element->id); meter != nullptr && family_of(element->body) == Family::source) {
-        text += tr("\n%1 alive, %2 born, %3 could not be born.").arg(meter->live).arg(meter->born).arg(meter->refused);
+    QString text = tr("Costs %1 ms a frame now, %2 % of the limit.")
+                       .arg(ms, 0, 'f', 2)
+                       .arg(100 * ms / effect_->budget.frame_ms, 0, 'f', 1);
+    if (const ElementMeter* meter = readings.find(element->id);
+        meter != nullptr && family_of(element->body) == Family::source) {
+        text += tr("\n%1 alive, %2 born, %3 could not be born.")
+                    .arg(meter->live)
+                    .arg(meter->born)
+                    .arg(meter->refused);
     }
     costs_->setText(text);
 }
 
-QWidget* DetailPanel::firstField() const
-{
+QWidget* DetailPanel::firstField() const {
     return name_;
 }
 
-void DetailPanel::rename()
-{
+void DetailPanel::rename() {
     name_->setFocus();
     name_->selectAll();
 }
 
-ParameterRow* DetailPanel::row(const std::string& holder_id, const std::string& key) const
-{
+ParameterRow* DetailPanel::row(const std::string& holder_id, const std::string& key) const {
     for (const Line& line : lines_) {
         if (line.holder == holder_id && line.row->parameter().key == key) {
             return line.row;

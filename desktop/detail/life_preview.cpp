@@ -10,8 +10,7 @@
 
 namespace ember {
 
-QColor screen_colour(const Colour& colour)
-{
+QColor screen_colour(const Colour& colour) {
     const float brightest = std::max({colour.red, colour.green, colour.blue, 1.0f});
     const auto encoded = [brightest](float linear) {
         const float c = linear / brightest;
@@ -20,25 +19,21 @@ QColor screen_colour(const Colour& colour)
     return QColor::fromRgbF(encoded(colour.red), encoded(colour.green), encoded(colour.blue));
 }
 
-LifePreview::LifePreview(QWidget* parent) : QWidget(parent)
-{
+LifePreview::LifePreview(QWidget* parent) : QWidget(parent) {
     setFixedHeight(38);
 }
 
-void LifePreview::setCurve(const Curve& curve)
-{
+void LifePreview::setCurve(const Curve& curve) {
     shown_ = curve;
     update();
 }
 
-void LifePreview::setRamp(const Ramp& ramp)
-{
+void LifePreview::setRamp(const Ramp& ramp) {
     shown_ = ramp;
     update();
 }
 
-void LifePreview::paintEvent(QPaintEvent*)
-{
+void LifePreview::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const QRectF frame = QRectF(rect()).adjusted(0.5, 2.5, -0.5, -2.5);

@@ -1,8 +1,9 @@
 #include "desktop/detail/parameter_row.h"
 
+#include "desktop/controls/number_field.h"
+#include "desktop/controls/parameter_text.h"
+#include "desktop/controls/value_slider.h"
 #include "desktop/detail/life_preview.h"
-#include "desktop/detail/number_field.h"
-#include "desktop/detail/value_slider.h"
 #include "desktop/theme.h"
 
 #include <QCheckBox>
@@ -23,16 +24,14 @@ namespace {
 
 constexpr int name_width = 88;
 
-NumberField* field_for(const Parameter& parameter, QWidget* parent)
-{
+NumberField* field_for(const Parameter& parameter, QWidget* parent) {
     const bool whole = parameter.kind == ParameterKind::count;
     const double step = (parameter.soft_high - parameter.soft_low) / 100;
-    return new NumberField(parameter.hard_low, parameter.hard_high, step, whole, QString::fromStdString(expectation_of(parameter)),
-                           parent);
+    return new NumberField(parameter.hard_low, parameter.hard_high, step, whole,
+                           QString::fromStdString(expectation_of(parameter)), parent);
 }
 
-QLabel* unit_label(const Parameter& parameter, QWidget* parent)
-{
+QLabel* unit_label(const Parameter& parameter, QWidget* parent) {
     // Counts name what they count; the row's own name says that already.
     const bool worth_showing = parameter.unit.size() <= 5;
     auto* label = new QLabel(worth_showing ? qtext(parameter.unit) : QString(), parent);
@@ -47,8 +46,8 @@ class NumberRow : public ParameterRow {
   public:
     NumberRow(const Parameter& parameter, QWidget* parent)
         : ParameterRow(parameter, parent),
-          slider_(new ValueSlider(parameter.soft_low, parameter.soft_high, parameter.kind == ParameterKind::count, this))
-    {
+          slider_(new ValueSlider(parameter.soft_low, parameter.soft_high,
+                                  parameter.kind == ParameterKind::count, this)) {
         const size_t knobs = parameter.kind == ParameterKind::range ? 2 : 1;
         slider_->setAccessibleName(qtext(parameter.label));
         line()->addWidget(slider_, 1);
@@ -61,12 +60,12 @@ class NumberRow : public ParameterRow {
             connect(field, &NumberField::numberTyped, this, [this, i](double number) { typed(i, number); });
         }
         line()->addWidget(unit_label(parameter, this));
-        connect(slider_, &ValueSlider::moved, this, [this](const std::vector<double>& values) { hand_in(values, true); });
+        connect(slider_, &ValueSlider::moved, this,
+                [this](const std::vector<double>& values) { hand_in(values, true); });
         connect(slider_, &ValueSlider::released, this, &ParameterRow::gestureEnded);
     }
 
-    void setValue(const Value& value) override
-    {
+    void setValue(const Value& value) override {
         std::vector<double> numbers;
         if (const auto* range = std::get_if<Range>(&value)) {
             numbers = {range->low, range->high};
@@ -82,8 +81,7 @@ class NumberRow : public ParameterRow {
     }
 
   private:
-    void typed(size_t i, double number)
-    {
+    void typed(size_t i, double number) {
         std::vector<double> values = slider_->values();
         values[i] = number;
         // The other end of a range gives way.
@@ -93,8 +91,7 @@ class NumberRow : public ParameterRow {
         hand_in(values, false);
     }
 
-    void hand_in(const std::vector<double>& values, bool continues)
-    {
+    void hand_in(const std::vector<double>& values, bool continues) {
         switch (parameter().kind) {
         case ParameterKind::range:
             return emit edited(Range{float(values[0]), float(values[1])}, continues);
@@ -111,14 +108,15 @@ class NumberRow : public ParameterRow {
 
 class VectorRow : public ParameterRow {
   public:
-    VectorRow(const Parameter& parameter, QWidget* parent) : ParameterRow(parameter, parent)
-    {
+    VectorRow(const Parameter& parameter, QWidget* parent) : ParameterRow(parameter, parent) {
         for (const char* axis : {"x", "y", "z"}) {
             NumberField* field = field_for(parameter, this);
             field->setAccessibleName(qtext(parameter.label) + " " + QLatin1String(axis));
             field->setToolTip(QLatin1String(axis) + QStringLiteral("\n") + tipOf(parameter));
             connect(field, &NumberField::numberTyped, this, [this] {
-                emit edited(Vec3{float(fields_[0]->number()), float(fields_[1]->number()), float(fields_[2]->number())}, false);
+                emit edited(Vec3{float(fields_[0]->number()), float(fields_[1]->number()),
+                                 float(fields_[2]->number())},
+                            false);
             });
             fields_.push_back(field);
             line()->addWidget(field, 1);
@@ -126,8 +124,7 @@ class VectorRow : public ParameterRow {
         line()->addWidget(unit_label(parameter, this));
     }
 
-    void setValue(const Value& value) override
-    {
+    void setValue(const Value& value) override {
         const Vec3& v = std::get<Vec3>(value);
         fields_[0]->setNumber(v.x);
         fields_[1]->setNumber(v.y);
@@ -140,15 +137,14 @@ class VectorRow : public ParameterRow {
 
 class ToggleRow : public ParameterRow {
   public:
-    ToggleRow(const Parameter& parameter, QWidget* parent) : ParameterRow(parameter, parent), box_(new QCheckBox(this))
-    {
+    ToggleRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), box_(new QCheckBox(this)) {
         box_->setAccessibleName(qtext(parameter.label));
         line()->addWidget(box_, 1);
         connect(box_, &QCheckBox::toggled, this, [this](bool on) { emit edited(on, false); });
     }
 
-    void setValue(const Value& value) override
-    {
+    void setValue(const Value& value) override {
         const QSignalBlocker blocker(box_);
         box_->setChecked(std::get<bool>(value));
     }
@@ -160,8 +156,8 @@ class ToggleRow : public ParameterRow {
 // A choice from a list of words, or of the effect's looks.
 class ChoiceRow : public ParameterRow {
   public:
-    ChoiceRow(const Parameter& parameter, QWidget* parent) : ParameterRow(parameter, parent), box_(new QComboBox(this))
-    {
+    ChoiceRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), box_(new QComboBox(this)) {
         box_->setAccessibleName(qtext(parameter.label));
         box_->setFocusPolicy(Qt::StrongFocus);
         line()->addWidget(box_, 1);
@@ -177,8 +173,7 @@ class ChoiceRow : public ParameterRow {
         });
     }
 
-    void setEffect(const Effect& effect) override
-    {
+    void setEffect(const Effect& effect) override {
         if (parameter().kind != ParameterKind::look) {
             return;
         }
@@ -189,8 +184,7 @@ class ChoiceRow : public ParameterRow {
         }
     }
 
-    void setValue(const Value& value) override
-    {
+    void setValue(const Value& value) override {
         const QSignalBlocker blocker(box_);
         if (const auto* id = std::get_if<std::string>(&value)) {
             box_->setCurrentIndex(box_->findData(QString::fromStdString(*id)));
@@ -206,30 +200,32 @@ class ChoiceRow : public ParameterRow {
 // Linear light, of which the part above 1 is kept as a strength while the dialog chooses the tint.
 class ColourRow : public ParameterRow {
   public:
-    ColourRow(const Parameter& parameter, QWidget* parent) : ParameterRow(parameter, parent), button_(new QPushButton(this))
-    {
+    ColourRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), button_(new QPushButton(this)) {
         button_->setFixedHeight(22);
         button_->setAccessibleName(qtext(parameter.label));
         line()->addWidget(button_, 1);
         connect(button_, &QPushButton::clicked, this, &ColourRow::choose);
     }
 
-    void setValue(const Value& value) override
-    {
+    void setValue(const Value& value) override {
         colour_ = std::get<Colour>(value);
         const QColor shown = shown_colour();
         const QString ink = qGray(shown.rgb()) > 120 ? QStringLiteral("#15191c") : QStringLiteral("#e8e1d3");
-        button_->setStyleSheet(QStringLiteral("background: %1; color: %2; padding: 0px;").arg(shown.name(), ink));
+        button_->setStyleSheet(
+            QStringLiteral("background: %1; color: %2; padding: 0px;").arg(shown.name(), ink));
         button_->setFont(theme::figure_font(8));
-        button_->setText(QStringLiteral("%1 %2 %3").arg(colour_.red, 0, 'g', 3).arg(colour_.green, 0, 'g', 3).arg(colour_.blue, 0, 'g', 3));
+        button_->setText(QStringLiteral("%1 %2 %3")
+                             .arg(colour_.red, 0, 'g', 3)
+                             .arg(colour_.green, 0, 'g', 3)
+                             .arg(colour_.blue, 0, 'g', 3));
     }
 
   private:
     float strength() const { return std::max({colour_.red, colour_.green, colour_.blue, 1.0f}); }
     QColor shown_colour() const { return screen_colour(colour_); }
 
-    void choose()
-    {
+    void choose() {
         const Colour before = colour_;
         const float factor = strength();
         QColorDialog dialog(shown_colour(), this);
@@ -238,7 +234,9 @@ class ColourRow : public ParameterRow {
             const auto linear = [factor](float c) {
                 return factor * (c <= 0.04045f ? c / 12.92f : std::pow((c + 0.055f) / 1.055f, 2.4f));
             };
-            emit edited(Colour{linear(float(chosen.redF())), linear(float(chosen.greenF())), linear(float(chosen.blueF())), 1}, true);
+            emit edited(Colour{linear(float(chosen.redF())), linear(float(chosen.greenF())),
+                               linear(float(chosen.blueF())), 1},
+                        true);
         });
         if (dialog.exec() == QDialog::Rejected) {
             emit edited(before, true);
@@ -253,14 +251,15 @@ class ColourRow : public ParameterRow {
 // Curves and ramps as they run from birth to death.
 class LifeRow : public ParameterRow {
   public:
-    LifeRow(const Parameter& parameter, QWidget* parent) : ParameterRow(parameter, parent), preview_(new LifePreview(this))
-    {
-        preview_->setToolTip(tipOf(parameter) + tr("\nFrom birth (left) to death (right). Its points are set in the effect file."));
+    LifeRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), preview_(new LifePreview(this)) {
+        preview_->setToolTip(
+            tipOf(parameter) +
+            tr("\nFrom birth (left) to death (right). Its points are set in the effect file."));
         line()->addWidget(preview_, 1);
     }
 
-    void setValue(const Value& value) override
-    {
+    void setValue(const Value& value) override {
         if (const auto* curve = std::get_if<Curve>(&value)) {
             preview_->setCurve(*curve);
         } else {
@@ -274,8 +273,7 @@ class LifeRow : public ParameterRow {
 
 } // namespace
 
-ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent)
-{
+ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
     switch (parameter.kind) {
     case ParameterKind::number:
     case ParameterKind::count:
@@ -298,10 +296,10 @@ ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent)
 }
 
 ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
-    : QWidget(parent), parameter_(parameter), name_(new QLabel(qtext(parameter.label), this)), line_(new QHBoxLayout(this))
-{
+    : QWidget(parent), parameter_(parameter), name_(new QLabel(qtext(parameter.label), this)),
+      line_(new QHBoxLayout(this)) {
     setObjectName(qtext(parameter.key));
-    setToolTip(tipOf(parameter));
+    setToolTip(tipOf(parameter) + tr("\nDouble-click the name for the default."));
     line_->setContentsMargins(0, 1, 0, 1);
     line_->setSpacing(5);
     name_->setFixedWidth(name_width);
@@ -309,23 +307,12 @@ ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     line_->addWidget(name_);
 }
 
-bool ParameterRow::eventFilter(QObject* watched, QEvent* event)
-{
+bool ParameterRow::eventFilter(QObject* watched, QEvent* event) {
     if (watched == name_ && event->type() == QEvent::MouseButtonDblClick) {
         emit resetRequested();
         return true;
     }
     return QWidget::eventFilter(watched, event);
-}
-
-QString tipOf(const Parameter& parameter)
-{
-    QString tip = qtext(parameter.label);
-    if (!parameter.unit.empty()) {
-        tip += " (" + qtext(parameter.unit) + ")";
-    }
-    return tip + "\n" + qtext(parameter.help) + "\n" + QObject::tr("Takes %1.").arg(QString::fromStdString(expectation_of(parameter))) +
-           "\n" + QObject::tr("Double-click the name for the default.");
 }
 
 } // namespace ember

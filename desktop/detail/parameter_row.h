@@ -41,13 +41,4 @@ class ParameterRow : public QWidget {
     QHBoxLayout* line_;
 };
 
-/// What a parameter does, its unit and its range.
-QString tipOf(const Parameter& parameter);
-
-/// A table's text for the screen.
-inline QString qtext(std::string_view text)
-{
-    return QString::fromUtf8(text.data(), qsizetype(text.size()));
-}
-
 } // namespace ember

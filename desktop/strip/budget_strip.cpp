@@ -1,8 +1,8 @@
 #include "desktop/strip/budget_strip.h"
 
 #include "core/effect/edit.h"
-#include "desktop/detail/number_field.h"
-#include "desktop/detail/parameter_row.h"
+#include "desktop/controls/number_field.h"
+#include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
 #include <QHelpEvent>
@@ -27,8 +27,7 @@ constexpr int axis_height = 18;
 constexpr std::array lanes = {BudgetStrip::frame_lane, BudgetStrip::particles_lane};
 constexpr std::array limit_keys = {"frame_ms", "particles"};
 
-const Parameter& limit_parameter(BudgetStrip::Lane lane)
-{
+const Parameter& limit_parameter(BudgetStrip::Lane lane) {
     static const Budget budget;
     const Holder holder = {&budget, budget_parameters(), ""};
     return *holder.find(limit_keys[lane]);
@@ -37,38 +36,38 @@ const Parameter& limit_parameter(BudgetStrip::Lane lane)
 // The parts of a frame from the bottom up.
 struct Part {
     const char* name;
-    double CostSample::* ms;
+    double CostSample::*ms;
     QColor colour;
 };
-const std::array<Part, 4>& parts()
-{
-    static const std::array<Part, 4> list = {{{"births and deaths", &CostSample::births_ms, QColor(0xe8, 0xe1, 0xd3)},
-                                              {"forces", &CostSample::forces_ms, QColor(0x8f, 0xa6, 0xc4)},
-                                              {"collision", &CostSample::collision_ms, QColor(0xb9, 0x7a, 0x5c)},
-                                              {"draw", &CostSample::draw_ms, QColor(0x4d, 0x62, 0x7c)}}};
+const std::array<Part, 4>& parts() {
+    static const std::array<Part, 4> list = {
+        {{"births and deaths", &CostSample::births_ms, QColor(0xe8, 0xe1, 0xd3)},
+         {"forces", &CostSample::forces_ms, QColor(0x8f, 0xa6, 0xc4)},
+         {"collision", &CostSample::collision_ms, QColor(0xb9, 0x7a, 0x5c)},
+         {"draw", &CostSample::draw_ms, QColor(0x4d, 0x62, 0x7c)}}};
     return list;
 }
 
 } // namespace
 
-BudgetStrip::BudgetStrip(QWidget* parent) : QWidget(parent)
-{
+BudgetStrip::BudgetStrip(QWidget* parent) : QWidget(parent) {
     setMouseTracking(true);
     setMinimumHeight(140);
     for (const Lane lane : lanes) {
         const Parameter& parameter = limit_parameter(lane);
-        auto* field = new NumberField(parameter.hard_low, parameter.hard_high, lane == frame_lane ? 0.5 : 1000,
-                                      lane == particles_lane, QString::fromStdString(expectation_of(parameter)), this);
+        auto* field =
+            new NumberField(parameter.hard_low, parameter.hard_high, lane == frame_lane ? 0.5 : 1000,
+                            lane == particles_lane, QString::fromStdString(expectation_of(parameter)), this);
         field->setFixedSize(62, 22);
         field->setToolTip(tipOf(parameter));
         field->setAccessibleName(tr("%1 limit").arg(qtext(parameter.label)));
-        connect(field, &NumberField::numberTyped, this, [this, lane](double value) { setLimit(lane, value, {}); });
+        connect(field, &NumberField::numberTyped, this,
+                [this, lane](double value) { setLimit(lane, value, {}); });
         fields_[lane] = field;
     }
 }
 
-void BudgetStrip::setEffect(const EffectPtr& effect)
-{
+void BudgetStrip::setEffect(const EffectPtr& effect) {
     effect_ = effect;
     for (const Lane lane : lanes) {
         fields_[lane]->setNumber(limit(lane));
@@ -76,31 +75,27 @@ void BudgetStrip::setEffect(const EffectPtr& effect)
     update();
 }
 
-void BudgetStrip::addReadings(const Readings& readings)
-{
+void BudgetStrip::addReadings(const Readings& readings) {
     history_.add(readings);
 }
 
-double BudgetStrip::limit(Lane lane) const
-{
+double BudgetStrip::limit(Lane lane) const {
     return lane == frame_lane ? double(effect_->budget.frame_ms) : effect_->budget.particles;
 }
 
-double BudgetStrip::valueOf(const CostSample& sample, Lane lane) const
-{
+double BudgetStrip::valueOf(const CostSample& sample, Lane lane) const {
     return lane == frame_lane ? sample.frame_ms() : sample.particles;
 }
 
-QRectF BudgetStrip::laneRect(Lane lane) const
-{
+QRectF BudgetStrip::laneRect(Lane lane) const {
     const double space = height() - top_edge - lane_gap - axis_height;
     const double first = std::round(space * 0.6);
     const QRectF frame(left_edge, top_edge, width() - left_edge - right_edge, first);
-    return lane == frame_lane ? frame : QRectF(frame.left(), frame.bottom() + lane_gap, frame.width(), space - first);
+    return lane == frame_lane ? frame
+                              : QRectF(frame.left(), frame.bottom() + lane_gap, frame.width(), space - first);
 }
 
-double BudgetStrip::scale(Lane lane) const
-{
+double BudgetStrip::scale(Lane lane) const {
     if (dragged_ == lane) {
         return drag_scale_;
     }
@@ -118,41 +113,38 @@ double BudgetStrip::scale(Lane lane) const
     return std::max(limit(lane) * 1.35, std::min(high * 1.15, limit(lane) * 5));
 }
 
-double BudgetStrip::xOf(double time_s) const
-{
+double BudgetStrip::xOf(double time_s) const {
     const QRectF rect = laneRect(frame_lane);
     const double newest = history_.samples().empty() ? 0 : history_.samples().back().time_s;
     const double first = std::max(newest - CostHistory::span_s, 0.0);
     return rect.left() + (time_s - first) / CostHistory::span_s * rect.width();
 }
 
-QPoint BudgetStrip::limitPlace(Lane lane) const
-{
+QPoint BudgetStrip::limitPlace(Lane lane) const {
     const QRectF rect = laneRect(lane);
-    return QPointF(rect.left() + rect.width() / 2, rect.bottom() - limit(lane) / scale(lane) * rect.height()).toPoint();
+    return QPointF(rect.left() + rect.width() / 2, rect.bottom() - limit(lane) / scale(lane) * rect.height())
+        .toPoint();
 }
 
-std::optional<BudgetStrip::Lane> BudgetStrip::limitAt(QPoint place) const
-{
+std::optional<BudgetStrip::Lane> BudgetStrip::limitAt(QPoint place) const {
     for (const Lane lane : lanes) {
         const QRectF rect = laneRect(lane);
-        if (place.x() >= rect.left() && place.x() <= rect.right() && std::abs(place.y() - limitPlace(lane).y()) <= 4) {
+        if (place.x() >= rect.left() && place.x() <= rect.right() &&
+            std::abs(place.y() - limitPlace(lane).y()) <= 4) {
             return lane;
         }
     }
     return std::nullopt;
 }
 
-void BudgetStrip::setLimit(Lane lane, double value, const QString& gesture)
-{
+void BudgetStrip::setLimit(Lane lane, double value, const QString& gesture) {
     const Parameter& parameter = limit_parameter(lane);
     value = std::clamp(value, parameter.hard_low, parameter.hard_high);
     const Value typed = lane == frame_lane ? Value(float(value)) : Value(int(value));
     emit edited(with_value(*effect_, budget_id, parameter, typed), tr("set a limit"), gesture);
 }
 
-const CostSample* BudgetStrip::sampleAt(double x) const
-{
+const CostSample* BudgetStrip::sampleAt(double x) const {
     const CostSample* nearest = nullptr;
     for (const CostSample& sample : history_.samples()) {
         if (nearest == nullptr || std::abs(xOf(sample.time_s) - x) < std::abs(xOf(nearest->time_s) - x)) {
@@ -162,14 +154,14 @@ const CostSample* BudgetStrip::sampleAt(double x) const
     return nearest != nullptr && std::abs(xOf(nearest->time_s) - x) < 8 ? nearest : nullptr;
 }
 
-QString BudgetStrip::tipAt(QPoint place) const
-{
+QString BudgetStrip::tipAt(QPoint place) const {
     if (limitAt(place)) {
         return tr("Limit. Drag it up or down, or type it at the left.");
     }
     const CostSample* sample = sampleAt(place.x());
     if (sample == nullptr || place.x() < left_edge) {
-        return tr("Measured costs of the last %1 seconds of the effect against their limits.").arg(CostHistory::span_s);
+        return tr("Measured costs of the last %1 seconds of the effect against their limits.")
+            .arg(CostHistory::span_s);
     }
     QString tip = tr("%1 s: %2 ms a frame").arg(sample->time_s, 0, 'f', 2).arg(sample->frame_ms(), 0, 'f', 2);
     for (const Part& part : parts()) {
@@ -178,8 +170,7 @@ QString BudgetStrip::tipAt(QPoint place) const
     return tip + tr("\n%1 particles").arg(sample->particles);
 }
 
-bool BudgetStrip::event(QEvent* event)
-{
+bool BudgetStrip::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(event);
         QToolTip::showText(help->globalPos(), tipAt(help->pos()), this);
@@ -188,16 +179,14 @@ bool BudgetStrip::event(QEvent* event)
     return QWidget::event(event);
 }
 
-void BudgetStrip::resizeEvent(QResizeEvent*)
-{
+void BudgetStrip::resizeEvent(QResizeEvent*) {
     for (const Lane lane : lanes) {
         const QRectF rect = laneRect(lane);
         fields_[lane]->move(84, int(rect.top() + (rect.height() - 22) / 2));
     }
 }
 
-void BudgetStrip::mousePressEvent(QMouseEvent* event)
-{
+void BudgetStrip::mousePressEvent(QMouseEvent* event) {
     const auto lane = event->button() == Qt::LeftButton ? limitAt(event->position().toPoint()) : std::nullopt;
     if (lane) {
         drag_scale_ = scale(*lane);
@@ -206,8 +195,7 @@ void BudgetStrip::mousePressEvent(QMouseEvent* event)
     }
 }
 
-void BudgetStrip::mouseMoveEvent(QMouseEvent* event)
-{
+void BudgetStrip::mouseMoveEvent(QMouseEvent* event) {
     pointer_x_ = event->position().x();
     if (!dragged_) {
         setCursor(limitAt(event->position().toPoint()) ? Qt::SplitVCursor : Qt::ArrowCursor);
@@ -217,11 +205,11 @@ void BudgetStrip::mouseMoveEvent(QMouseEvent* event)
     const QRectF rect = laneRect(*dragged_);
     const double share = (rect.bottom() - event->position().y()) / rect.height();
     const double step = *dragged_ == frame_lane ? 0.1 : 500;
-    setLimit(*dragged_, std::max(std::round(share * drag_scale_ / step), 1.0) * step, QStringLiteral("limit %1").arg(gestures_));
+    setLimit(*dragged_, std::max(std::round(share * drag_scale_ / step), 1.0) * step,
+             QStringLiteral("limit %1").arg(gestures_));
 }
 
-void BudgetStrip::mouseReleaseEvent(QMouseEvent*)
-{
+void BudgetStrip::mouseReleaseEvent(QMouseEvent*) {
     if (dragged_) {
         dragged_.reset();
         emit gestureEnded();
@@ -229,14 +217,12 @@ void BudgetStrip::mouseReleaseEvent(QMouseEvent*)
     }
 }
 
-void BudgetStrip::leaveEvent(QEvent*)
-{
+void BudgetStrip::leaveEvent(QEvent*) {
     pointer_x_ = -1;
     update();
 }
 
-void BudgetStrip::paintEvent(QPaintEvent*)
-{
+void BudgetStrip::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     if (!effect_) {
         return;
@@ -269,14 +255,16 @@ void BudgetStrip::paintEvent(QPaintEvent*)
         painter.setPen(QPen(theme::text, 1));
         painter.drawLine(QPointF(x, top_edge), QPointF(x, bottom.bottom()));
         painter.setFont(theme::figure_font(8));
-        const QString text = tr("%1 s  %2 ms  %3").arg(sample->time_s, 0, 'f', 2).arg(sample->frame_ms(), 0, 'f', 1).arg(theme::short_count(sample->particles));
+        const QString text = tr("%1 s  %2 ms  %3")
+                                 .arg(sample->time_s, 0, 'f', 2)
+                                 .arg(sample->frame_ms(), 0, 'f', 1)
+                                 .arg(theme::short_count(sample->particles));
         const int text_width = painter.fontMetrics().horizontalAdvance(text);
         painter.drawText(QPointF(std::min(x + 5, bottom.right() - text_width), top_edge + 12), text);
     }
 }
 
-void BudgetStrip::paintLegend(QPainter& painter) const
-{
+void BudgetStrip::paintLegend(QPainter& painter) const {
     painter.setFont(theme::text_font(8.5));
     double x = width() - right_edge;
     for (auto part = parts().rbegin(); part != parts().rend(); ++part) {
@@ -293,13 +281,13 @@ void BudgetStrip::paintLegend(QPainter& painter) const
     painter.drawText(QPointF(x - painter.fontMetrics().horizontalAdvance(order), 20), order);
 }
 
-void BudgetStrip::paintLane(QPainter& painter, Lane lane) const
-{
+void BudgetStrip::paintLane(QPainter& painter, Lane lane) const {
     const QRectF rect = laneRect(lane);
     painter.fillRect(rect, theme::ground);
     painter.setFont(theme::text_font(9));
     painter.setPen(theme::text);
-    painter.drawText(QRectF(14, rect.top(), 66, rect.height()), Qt::AlignVCenter | Qt::AlignLeft, lane == frame_lane ? tr("Frame ms") : tr("Particles"));
+    painter.drawText(QRectF(14, rect.top(), 66, rect.height()), Qt::AlignVCenter | Qt::AlignLeft,
+                     lane == frame_lane ? tr("Frame ms") : tr("Particles"));
 
     painter.save();
     painter.setClipRect(rect);
@@ -334,7 +322,8 @@ void BudgetStrip::paintLane(QPainter& painter, Lane lane) const
             area(sum(i), sum(i + 1), parts()[i].colour);
         }
     } else if (samples.size() > 1) {
-        area([](const CostSample&) { return 0.0; }, [](const CostSample& sample) { return sample.particles; }, QColor(0x7c, 0x83, 0x7f));
+        area([](const CostSample&) { return 0.0; }, [](const CostSample& sample) { return sample.particles; },
+             QColor(0x7c, 0x83, 0x7f));
     }
     paintOver(painter, lane);
 
@@ -345,8 +334,7 @@ void BudgetStrip::paintLane(QPainter& painter, Lane lane) const
 }
 
 // Tints and hatches the spans in which the limit was exceeded.
-void BudgetStrip::paintOver(QPainter& painter, Lane lane) const
-{
+void BudgetStrip::paintOver(QPainter& painter, Lane lane) const {
     const QRectF rect = laneRect(lane);
     const auto& samples = history_.samples();
     for (size_t i = 1; i < samples.size(); ++i) {

@@ -1,5 +1,5 @@
-// The band along the bottom: the costs of the last ten seconds against limits that the artist sets, by dragging a limit's
-// line or by typing it.
+// The band along the bottom: the costs of the last ten seconds against limits that the artist sets, by
+// dragging a limit's line or by typing it.
 #pragma once
 
 #include "desktop/strip/cost_history.h"

@@ -8,23 +8,20 @@
 
 namespace ember {
 
-Gauge::Gauge(const QString& name, const QString& tip, QWidget* parent) : QWidget(parent), name_(name)
-{
+Gauge::Gauge(const QString& name, const QString& tip, QWidget* parent) : QWidget(parent), name_(name) {
     setToolTip(tip);
     setAccessibleName(name);
     setFixedSize(sizeHint());
 }
 
-void Gauge::setReading(double value, double limit, const QString& figures)
-{
+void Gauge::setReading(double value, double limit, const QString& figures) {
     value_ = value;
     limit_ = limit;
     figures_ = figures;
     update();
 }
 
-void Gauge::paintEvent(QPaintEvent*)
-{
+void Gauge::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const theme::Standing standing = theme::standing_of(value_, limit_);
@@ -50,7 +47,8 @@ void Gauge::paintEvent(QPaintEvent*)
     painter.drawLine(QPointF(full * 0.8, 19), QPointF(full * 0.8, 33));
     painter.setFont(theme::text_font(7.5));
     painter.setPen(theme::colour_of(standing));
-    painter.drawText(QRect(width() - 40, 18, 40, 16), Qt::AlignRight | Qt::AlignVCenter, theme::word_of(standing));
+    painter.drawText(QRect(width() - 40, 18, 40, 16), Qt::AlignRight | Qt::AlignVCenter,
+                     theme::word_of(standing));
 }
 
 } // namespace ember

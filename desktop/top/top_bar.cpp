@@ -1,6 +1,6 @@
 #include "desktop/top/top_bar.h"
 
-#include "desktop/detail/number_field.h"
+#include "desktop/controls/number_field.h"
 #include "desktop/theme.h"
 #include "desktop/top/gauge.h"
 
@@ -19,8 +19,7 @@ namespace ember {
 namespace {
 
 // Transport signs, drawn in a square of 16.
-QIcon sign(const std::function<void(QPainter&)>& draw)
-{
+QIcon sign(const std::function<void(QPainter&)>& draw) {
     QPixmap pixmap(32, 32);
     pixmap.fill(Qt::transparent);
     QPainter painter(&pixmap);
@@ -34,37 +33,32 @@ QIcon sign(const std::function<void(QPainter&)>& draw)
     return pixmap;
 }
 
-QIcon rewind_sign()
-{
+QIcon rewind_sign() {
     return sign([](QPainter& p) {
         p.drawRoundedRect(QRectF(2, 3, 2.4, 10), 1, 1);
         p.drawPolygon(QPolygonF({{13, 3}, {13, 13}, {5, 8}}));
     });
 }
 
-QIcon play_sign()
-{
+QIcon play_sign() {
     return sign([](QPainter& p) { p.drawPolygon(QPolygonF({{4, 2.5}, {4, 13.5}, {13.5, 8}})); });
 }
 
-QIcon pause_sign()
-{
+QIcon pause_sign() {
     return sign([](QPainter& p) {
         p.drawRoundedRect(QRectF(3.5, 3, 3, 10), 1, 1);
         p.drawRoundedRect(QRectF(9.5, 3, 3, 10), 1, 1);
     });
 }
 
-QIcon step_sign()
-{
+QIcon step_sign() {
     return sign([](QPainter& p) {
         p.drawPolygon(QPolygonF({{3, 3}, {3, 13}, {10, 8}}));
         p.drawRoundedRect(QRectF(11.2, 3, 2.4, 10), 1, 1);
     });
 }
 
-QToolButton* transport_button(QAction* action, const QIcon& icon, QWidget* parent)
-{
+QToolButton* transport_button(QAction* action, const QIcon& icon, QWidget* parent) {
     action->setIcon(icon);
     auto* button = new QToolButton(parent);
     button->setDefaultAction(action);
@@ -79,10 +73,12 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
     : QWidget(parent), name_(new QToolButton(this)), state_(new QLabel(this)),
       play_(transport_button(play, play_sign(), this)), time_(new QLabel(this)),
       seed_(new NumberField(0, 4294967295.0, 1, true, tr("a whole number from 0 to 4294967295"), this)),
-      frame_(new Gauge(tr("Frame"), tr("Time that one step and its picture take now, against the limit (ms)."), this)),
+      frame_(new Gauge(tr("Frame"),
+                       tr("Time that one step and its picture take now, against the limit (ms)."), this)),
       particles_(new Gauge(tr("Particles"), tr("Particles alive in all sources, against the limit."), this)),
-      memory_(new Gauge(tr("Memory"), tr("Memory held for particles, frames and pictures, against the limit (MB)."), this))
-{
+      memory_(new Gauge(tr("Memory"),
+                        tr("Memory held for particles, frames and pictures, against the limit (MB)."),
+                        this)) {
     setFixedHeight(48);
     name_->setFont(theme::text_font(11.5, QFont::DemiBold));
     name_->setMenu(menu);
@@ -97,7 +93,8 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
     time_->setToolTip(tr("Time of the effect (s). Steps are 1/60 s whatever the screen does."));
     seed_->setFixedWidth(92);
     seed_->setAccessibleName(tr("Seed"));
-    seed_->setToolTip(tr("Seed: the same number gives the same run. Another one starts again from 0 s by itself."));
+    seed_->setToolTip(
+        tr("Seed: the same number gives the same run. Another one starts again from 0 s by itself."));
     auto* seed_label = new QLabel(tr("seed"), this);
     seed_label->setStyleSheet(QStringLiteral("color: #9aa4a6"));
 
@@ -122,28 +119,29 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
     connect(seed_, &NumberField::numberTyped, this, [this](double seed) { emit seedTyped(uint32_t(seed)); });
 }
 
-void TopBar::setEffect(const Effect& effect, bool saved)
-{
+void TopBar::setEffect(const Effect& effect, bool saved) {
     const QString name = QString::fromStdString(effect.name);
     name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 170) + QStringLiteral("  \u25be"));
     state_->setText(saved ? QString() : tr("edited"));
     seed_->setNumber(effect.seed);
 }
 
-void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs)
-{
+void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     const Budget& budget = readings.effect->budget;
     time_->setText(QStringLiteral("%1 s").arg(readings.time_s, 0, 'f', 2));
-    frame_->setReading(costs.frame_ms(), budget.frame_ms,
-                       QStringLiteral("%1 / %2 ms").arg(costs.frame_ms(), 0, 'f', 1).arg(budget.frame_ms, 0, 'f', 1));
+    frame_->setReading(
+        costs.frame_ms(), budget.frame_ms,
+        QStringLiteral("%1 / %2 ms").arg(costs.frame_ms(), 0, 'f', 1).arg(budget.frame_ms, 0, 'f', 1));
     particles_->setReading(double(readings.meters.particles), budget.particles,
-                           theme::short_count(double(readings.meters.particles)) + " / " + theme::short_count(budget.particles));
+                           theme::short_count(double(readings.meters.particles)) + " / " +
+                               theme::short_count(budget.particles));
     const double megabytes = double(readings.bytes) / 1e6;
-    memory_->setReading(megabytes, budget.memory_mb, QStringLiteral("%1 / %2 MB").arg(megabytes, 0, 'f', 1).arg(budget.memory_mb, 0, 'f', 0));
+    memory_->setReading(
+        megabytes, budget.memory_mb,
+        QStringLiteral("%1 / %2 MB").arg(megabytes, 0, 'f', 1).arg(budget.memory_mb, 0, 'f', 0));
 }
 
-void TopBar::setPlaying(bool playing)
-{
+void TopBar::setPlaying(bool playing) {
     play_->defaultAction()->setIcon(playing ? pause_sign() : play_sign());
 }
 

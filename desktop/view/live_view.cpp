@@ -16,8 +16,7 @@ namespace {
 
 constexpr float degrees_per_pixel = 0.35f;
 
-qint64 now_ns()
-{
+qint64 now_ns() {
     static const QElapsedTimer timer = [] {
         QElapsedTimer started;
         started.start();
@@ -28,23 +27,21 @@ qint64 now_ns()
 
 } // namespace
 
-LiveView::LiveView(QWidget* parent) : QWidget(parent)
-{
+LiveView::LiveView(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(200, 150);
     setAttribute(Qt::WA_OpaquePaintEvent);
     setAccessibleName(tr("Live view"));
-    setToolTip(tr("The running effect.\nDrag to orbit, Shift-drag or right-drag to pan, wheel to zoom (m).\n"
-                  "Arrow keys orbit, with Shift they pan; + and - zoom; H goes back to the effect's own view."));
+    setToolTip(
+        tr("The running effect.\nDrag to orbit, Shift-drag or right-drag to pan, wheel to zoom (m).\n"
+           "Arrow keys orbit, with Shift they pan; + and - zoom; H goes back to the effect's own view."));
 }
 
-QSize LiveView::pictureSize() const
-{
+QSize LiveView::pictureSize() const {
     return (QSizeF(size()) * devicePixelRatioF()).toSize();
 }
 
-void LiveView::setShot(const Shot* shot)
-{
+void LiveView::setShot(const Shot* shot) {
     shot_ = shot;
     if (shot->readings.step != last_step_) {
         const qint64 now = now_ns();
@@ -58,31 +55,27 @@ void LiveView::setShot(const Shot* shot)
     update();
 }
 
-void LiveView::setPlaying(bool playing)
-{
+void LiveView::setPlaying(bool playing) {
     playing_ = playing;
     picture_interval_ms_ = 0;
     update();
 }
 
-void LiveView::setCamera(const Camera& camera)
-{
+void LiveView::setCamera(const Camera& camera) {
     camera_ = camera;
     camera_.height = std::clamp(camera_.height, -89.0f, 89.0f);
     camera_.distance = std::clamp(camera_.distance, 0.05f, 10000.0f);
     emit cameraChanged(camera_);
 }
 
-void LiveView::orbit(float azimuth, float height)
-{
+void LiveView::orbit(float azimuth, float height) {
     Camera camera = camera_;
     camera.azimuth = std::fmod(camera.azimuth + azimuth, 360.0f);
     camera.height += height;
     setCamera(camera);
 }
 
-void LiveView::pan(float right, float up)
-{
+void LiveView::pan(float right, float up) {
     const ViewAxes axes = axes_of(camera_);
     const float metres_per_pixel = 2 * camera_.distance / (axes.focal * float(std::max(height(), 1)));
     Camera camera = camera_;
@@ -90,23 +83,20 @@ void LiveView::pan(float right, float up)
     setCamera(camera);
 }
 
-void LiveView::zoom(float factor)
-{
+void LiveView::zoom(float factor) {
     Camera camera = camera_;
     camera.distance /= factor;
     setCamera(camera);
 }
 
-QString LiveView::rateText() const
-{
+QString LiveView::rateText() const {
     if (!playing_ || picture_interval_ms_ <= 0) {
         return playing_ ? QString() : tr("paused");
     }
     return tr("%1 pictures/s").arg(1000 / picture_interval_ms_, 0, 'f', 0);
 }
 
-void LiveView::paintEvent(QPaintEvent*)
-{
+void LiveView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     if (shot_ == nullptr || shot_->picture.width == 0) {
         painter.fillRect(rect(), theme::ground);
@@ -131,21 +121,19 @@ void LiveView::paintEvent(QPaintEvent*)
     }
 }
 
-void LiveView::resizeEvent(QResizeEvent*)
-{
+void LiveView::resizeEvent(QResizeEvent*) {
     emit pictureSizeChanged(pictureSize());
 }
 
-void LiveView::mousePressEvent(QMouseEvent* event)
-{
+void LiveView::mousePressEvent(QMouseEvent* event) {
     last_mouse_ = event->position();
 }
 
-void LiveView::mouseMoveEvent(QMouseEvent* event)
-{
+void LiveView::mouseMoveEvent(QMouseEvent* event) {
     const QPointF way = event->position() - last_mouse_;
     last_mouse_ = event->position();
-    const bool pans = event->buttons() & (Qt::RightButton | Qt::MiddleButton) || event->modifiers() & Qt::ShiftModifier;
+    const bool pans =
+        event->buttons() & (Qt::RightButton | Qt::MiddleButton) || event->modifiers() & Qt::ShiftModifier;
     if (pans && event->buttons() != Qt::NoButton) {
         pan(float(-way.x()), float(way.y()));
     } else if (event->buttons() & Qt::LeftButton) {
@@ -153,15 +141,12 @@ void LiveView::mouseMoveEvent(QMouseEvent* event)
     }
 }
 
-
-void LiveView::wheelEvent(QWheelEvent* event)
-{
+void LiveView::wheelEvent(QWheelEvent* event) {
     zoom(std::pow(1.1f, float(event->angleDelta().y()) / 120.0f));
     event->accept();
 }
 
-void LiveView::keyPressEvent(QKeyEvent* event)
-{
+void LiveView::keyPressEvent(QKeyEvent* event) {
     const bool shift = event->modifiers() & Qt::ShiftModifier;
     const auto turn = [&](float x, float y) { shift ? pan(x * 20, y * 20) : orbit(x * 5, y * 5); };
     switch (event->key()) {

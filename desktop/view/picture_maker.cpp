@@ -3,12 +3,9 @@
 namespace ember {
 
 PictureMaker::PictureMaker(Player& player, QObject* parent)
-    : QObject(parent), player_(player), thread_([this] { run(); })
-{
-}
+    : QObject(parent), player_(player), thread_([this] { run(); }) {}
 
-PictureMaker::~PictureMaker()
-{
+PictureMaker::~PictureMaker() {
     {
         const std::lock_guard lock(mutex_);
         stop_ = true;
@@ -17,8 +14,7 @@ PictureMaker::~PictureMaker()
     thread_.join();
 }
 
-void PictureMaker::change(auto set)
-{
+void PictureMaker::change(auto set) {
     {
         const std::lock_guard lock(mutex_);
         set();
@@ -27,34 +23,28 @@ void PictureMaker::change(auto set)
     wake_.notify_one();
 }
 
-void PictureMaker::wake()
-{
+void PictureMaker::wake() {
     change([] {});
 }
 
-void PictureMaker::setEffect(const EffectPtr& effect)
-{
+void PictureMaker::setEffect(const EffectPtr& effect) {
     change([&] { order_.effect = effect; });
 }
 
-void PictureMaker::setCamera(const Camera& camera)
-{
+void PictureMaker::setCamera(const Camera& camera) {
     change([&] { order_.camera = camera; });
 }
 
-void PictureMaker::setSize(QSize pixels)
-{
+void PictureMaker::setSize(QSize pixels) {
     change([&] { order_.size = pixels; });
 }
 
-bool PictureMaker::takeShot()
-{
+bool PictureMaker::takeShot() {
     announced_ = false;
     return shots_.take();
 }
 
-void PictureMaker::run()
-{
+void PictureMaker::run() {
     std::unique_lock lock(mutex_);
     while (!stop_) {
         wake_.wait(lock, [this] { return stop_ || due_; });
@@ -75,8 +65,7 @@ void PictureMaker::run()
     }
 }
 
-void PictureMaker::draw(const Order& order)
-{
+void PictureMaker::draw(const Order& order) {
     const Frame& frame = player_.frame();
     Shot& shot = shots_.back();
     renderer_.draw(frame, *order.effect, order.camera, order.size.width(), order.size.height(), shot.picture);

@@ -5,13 +5,15 @@
 
 namespace ember {
 
-/// Enter or leaving the field hands in what was typed, Escape takes it back, Up and Down step (with Alt by a tenth). What is not
-/// a number, or outside the hard range, is refused: the field says why and keeps the old value.
+/// Enter or leaving the field hands in what was typed, Escape takes it back, Up and Down step (with Alt by a
+/// tenth). What is not a number, or outside the hard range, is refused: the field says why and keeps the old
+/// value.
 class NumberField : public QLineEdit {
     Q_OBJECT
 
   public:
-    NumberField(double low, double high, double step, bool whole, const QString& expectation, QWidget* parent = nullptr);
+    NumberField(double low, double high, double step, bool whole, const QString& expectation,
+                QWidget* parent = nullptr);
 
     void setNumber(double number);
     double number() const { return number_; }

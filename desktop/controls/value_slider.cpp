@@ -1,4 +1,4 @@
-#include "desktop/detail/value_slider.h"
+#include "desktop/controls/value_slider.h"
 
 #include "desktop/theme.h"
 
@@ -16,28 +16,24 @@ constexpr double knob_radius = 5;
 }
 
 ValueSlider::ValueSlider(double low, double high, bool whole, QWidget* parent)
-    : QWidget(parent), low_(low), high_(high), whole_(whole)
-{
+    : QWidget(parent), low_(low), high_(high), whole_(whole) {
     setFocusPolicy(Qt::StrongFocus);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setFixedHeight(20);
 }
 
-void ValueSlider::setValues(const std::vector<double>& values)
-{
+void ValueSlider::setValues(const std::vector<double>& values) {
     values_ = values;
     knob_ = std::min(knob_, values.size() - 1);
     update();
 }
 
-double ValueSlider::placeOf(double value) const
-{
+double ValueSlider::placeOf(double value) const {
     const double share = std::clamp((value - low_) / (high_ - low_), 0.0, 1.0);
     return knob_radius + share * (width() - 2 * knob_radius);
 }
 
-double ValueSlider::valueAt(double place) const
-{
+double ValueSlider::valueAt(double place) const {
     const double share = std::clamp((place - knob_radius) / (width() - 2 * knob_radius), 0.0, 1.0);
     const double value = low_ + share * (high_ - low_);
     // As many digits as the eye can aim at: a two-hundredth of the range, to the next round step.
@@ -46,13 +42,11 @@ double ValueSlider::valueAt(double place) const
     return std::clamp(std::round(value / step) * step, low_, high_);
 }
 
-QPointF ValueSlider::knobPlace(size_t knob) const
-{
+QPointF ValueSlider::knobPlace(size_t knob) const {
     return {placeOf(values_[knob]), height() / 2.0};
 }
 
-void ValueSlider::move(size_t knob, double value)
-{
+void ValueSlider::move(size_t knob, double value) {
     if (whole_) {
         value = std::round(value);
     }
@@ -68,8 +62,7 @@ void ValueSlider::move(size_t knob, double value)
     }
 }
 
-void ValueSlider::paintEvent(QPaintEvent*)
-{
+void ValueSlider::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const double middle = height() / 2.0;
@@ -82,7 +75,9 @@ void ValueSlider::paintEvent(QPaintEvent*)
     const double from = values_.size() > 1 ? placeOf(values_.front()) : placeOf(std::max(low_, 0.0));
     const double to = placeOf(values_.back());
     painter.setBrush(isEnabled() ? theme::line : theme::raised);
-    painter.drawRoundedRect(QRectF(std::min(from, to) - knob_radius, middle - 5, std::abs(to - from) + 2 * knob_radius, 10), 5, 5);
+    painter.drawRoundedRect(
+        QRectF(std::min(from, to) - knob_radius, middle - 5, std::abs(to - from) + 2 * knob_radius, 10), 5,
+        5);
     for (size_t i = 0; i < values_.size(); ++i) {
         const bool held = (dragging_ || hasFocus()) && i == knob_;
         painter.setBrush(held ? theme::ember : theme::text);
@@ -90,8 +85,7 @@ void ValueSlider::paintEvent(QPaintEvent*)
     }
 }
 
-void ValueSlider::mousePressEvent(QMouseEvent* event)
-{
+void ValueSlider::mousePressEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton || values_.empty()) {
         return;
     }
@@ -113,8 +107,7 @@ void ValueSlider::mousePressEvent(QMouseEvent* event)
     update();
 }
 
-void ValueSlider::mouseMoveEvent(QMouseEvent* event)
-{
+void ValueSlider::mouseMoveEvent(QMouseEvent* event) {
     if (!dragging_) {
         return;
     }
@@ -130,8 +123,7 @@ void ValueSlider::mouseMoveEvent(QMouseEvent* event)
     drag_from_ = x;
 }
 
-void ValueSlider::mouseReleaseEvent(QMouseEvent* event)
-{
+void ValueSlider::mouseReleaseEvent(QMouseEvent* event) {
     if (dragging_ && event->button() == Qt::LeftButton) {
         dragging_ = false;
         update();
@@ -139,10 +131,10 @@ void ValueSlider::mouseReleaseEvent(QMouseEvent* event)
     }
 }
 
-void ValueSlider::keyPressEvent(QKeyEvent* event)
-{
+void ValueSlider::keyPressEvent(QKeyEvent* event) {
     const double fine = event->modifiers() & Qt::AltModifier ? 0.1 : 1;
-    const double step = whole_ ? std::max(1.0, std::round((high_ - low_) / 100 * fine)) : (high_ - low_) / 100 * fine;
+    const double step =
+        whole_ ? std::max(1.0, std::round((high_ - low_) / 100 * fine)) : (high_ - low_) / 100 * fine;
     const auto by = [&](double amount) { move(knob_, std::clamp(values_[knob_] + amount, low_, high_)); };
     switch (event->key()) {
     case Qt::Key_Left:
@@ -161,8 +153,7 @@ void ValueSlider::keyPressEvent(QKeyEvent* event)
     }
 }
 
-void ValueSlider::focusOutEvent(QFocusEvent* event)
-{
+void ValueSlider::focusOutEvent(QFocusEvent* event) {
     emit released();
     QWidget::focusOutEvent(event);
 }

@@ -1,4 +1,4 @@
-#include "desktop/detail/number_field.h"
+#include "desktop/controls/number_field.h"
 
 #include "desktop/theme.h"
 
@@ -12,25 +12,23 @@
 
 namespace ember {
 
-NumberField::NumberField(double low, double high, double step, bool whole, const QString& expectation, QWidget* parent)
-    : QLineEdit(parent), low_(low), high_(high), step_(step), whole_(whole), expectation_(expectation)
-{
+NumberField::NumberField(double low, double high, double step, bool whole, const QString& expectation,
+                         QWidget* parent)
+    : QLineEdit(parent), low_(low), high_(high), step_(step), whole_(whole), expectation_(expectation) {
     setFont(theme::figure_font(8.5));
     setAlignment(Qt::AlignRight);
     setFixedHeight(22);
     setTextMargins(0, 0, 0, 0);
 }
 
-void NumberField::setNumber(double number)
-{
+void NumberField::setNumber(double number) {
     number_ = number;
     if (!isModified()) {
         showNumber();
     }
 }
 
-void NumberField::showNumber()
-{
+void NumberField::showNumber() {
     // Six digits are what a 32-bit number holds for certain.
     setText(whole_ ? QString::number(number_, 'f', 0) : QString::number(number_, 'g', 6));
     setModified(false);
@@ -38,8 +36,7 @@ void NumberField::showNumber()
     setCursorPosition(0);
 }
 
-void NumberField::setRefused(bool refused)
-{
+void NumberField::setRefused(bool refused) {
     if (property("refused").toBool() != refused) {
         setProperty("refused", refused);
         style()->unpolish(this);
@@ -47,8 +44,7 @@ void NumberField::setRefused(bool refused)
     }
 }
 
-void NumberField::handIn()
-{
+void NumberField::handIn() {
     if (!isModified()) {
         return;
     }
@@ -58,8 +54,9 @@ void NumberField::handIn()
                       (!whole_ || typed == std::round(typed));
     if (!fits) {
         setRefused(true);
-        QToolTip::showText(mapToGlobal(QPoint(0, height())), tr("Found %1, expected %2.\nEscape brings the old value back.")
-                                                                 .arg(text(), expectation_), this);
+        QToolTip::showText(
+            mapToGlobal(QPoint(0, height())),
+            tr("Found %1, expected %2.\nEscape brings the old value back.").arg(text(), expectation_), this);
         return;
     }
     number_ = typed;
@@ -67,8 +64,7 @@ void NumberField::handIn()
     emit numberTyped(typed);
 }
 
-void NumberField::keyPressEvent(QKeyEvent* event)
-{
+void NumberField::keyPressEvent(QKeyEvent* event) {
     const auto step = [&](double by) {
         const double fine = event->modifiers() & Qt::AltModifier ? 0.1 : 1;
         double number = number_ + by * step_ * fine;
@@ -95,8 +91,7 @@ void NumberField::keyPressEvent(QKeyEvent* event)
     }
 }
 
-void NumberField::focusOutEvent(QFocusEvent* event)
-{
+void NumberField::focusOutEvent(QFocusEvent* event) {
     handIn();
     if (property("refused").toBool()) {
         showNumber();

@@ -1,0 +1,14 @@
+#include "desktop/controls/parameter_text.h"
+
+#include <QCoreApplication>
+
+namespace ember {
+
+QString tipOf(const Parameter& parameter) {
+    const QString unit = parameter.unit.empty() ? QString() : " (" + qtext(parameter.unit) + ")";
+    return qtext(parameter.label) + unit + "\n" + qtext(parameter.help) + "\n" +
+           QCoreApplication::translate("Parameter", "Takes %1.")
+               .arg(QString::fromStdString(expectation_of(parameter)));
+}
+
+} // namespace ember

@@ -1,0 +1,232 @@
+#include "sample_effects.h"
+
+#include "core/bake/ply.h"
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "core/runtime/player.h"
+
+#include <oneapi/tbb/global_control.h>
+
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include <atomic>
+
+using namespace ember;
+using namespace ember::sample;
+
+namespace {
+
+Effect demo() {
+    return *read_effect(EMBER_DEMO).effect;
+}
+
+QByteArray ply_bytes(const Simulation& simulation) {
+    QTemporaryDir folder;
+    const QString path = folder.filePath("p.ply");
+    if (write_ply(simulation, path.toStdString())) {
+        return {};
+    }
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+}
+
+QByteArray ply_after_ten_seconds(size_t threads) {
+    const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, threads);
+    return ply_bytes(run(demo(), 10));
+}
+
+} // namespace
+
+class TestRuntime : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void one_thread_and_two_threads_give_the_same_bytes() {
+        const QByteArray one = ply_after_ten_seconds(1);
+        const QByteArray two = ply_after_ten_seconds(2);
+        QVERIFY(one.size() > 20000 * 60);
+        QVERIFY(one == two);
+    }
+
+    void another_seed_gives_another_run() {
+        QVERIFY(ply_bytes(run(demo(), 1)) != ply_bytes(run(with_seed(demo(), 42), 1)));
+    }
+
+    void rewound_run_gives_the_same_bytes() {
+        Simulation simulation = run(demo(), 1);
+        const QByteArray first = ply_bytes(simulation);
+        simulation.rewind();
+        for (int i = 0; i < 60; ++i) {
+            simulation.step();
+        }
+        QVERIFY(ply_bytes(simulation) == first);
+    }
+
+    void scalar_and_simd_agree_within_a_millimetre_after_two_seconds_data() {
+        QTest::addColumn<int>("isa");
+        QTest::newRow("x86-64-v2") << int(Isa::v2);
+        QTest::newRow("best") << int(best_isa());
+    }
+    void scalar_and_simd_agree_within_a_millimetre_after_two_seconds() {
+        QFETCH(int, isa);
+        // Without bounces: a droplet that just meets an edge, or just does not, goes another way for good.
+        Effect effect = demo();
+        std::erase_if(effect.elements,
+                      [](const Element& element) { return family_of(element.body) == Family::collider; });
+        const auto scalar = particles(run(effect, 2, Isa::scalar), "spray-jet");
+        const auto simd = particles(run(effect, 2, Isa(isa)), "spray-jet");
+        QCOMPARE(scalar.size(), simd.size());
+        QVERIFY(scalar.size() > 10000);
+        float farthest = 0;
+        for (size_t i = 0; i < scalar.size(); ++i) {
+            QCOMPARE(scalar[i].number, simd[i].number);
+            farthest = std::max(farthest, length(scalar[i].position - simd[i].position));
+        }
+        qInfo("farthest apart: %g m", double(farthest));
+        QVERIFY(farthest < 1e-3f);
+    }
+
+    void scalar_and_simd_agree_on_bounces() {
+        const Effect effect =
+            effect_of(single_particle({0, 2, 0}),
+                      {Gravity{}, Plane{{.bounce = 0.7f, .friction = 0.2f, .roughness = 0}}});
+        const auto scalar = particles(run(effect, 2, Isa::scalar)).at(0);
+        const auto simd = particles(run(effect, 2)).at(0);
+        QVERIFY(length(scalar.position - simd.position) < 1e-3f);
+    }
+
+    void demo_keeps_at_least_twenty_thousand_droplets_alive() {
+        const Simulation simulation = run(demo(), 8);
+        QVERIFY(simulation.find_pool("spray-jet")->live() >= 20000);
+        QCOMPARE(simulation.meters().elements[0].refused, uint64_t(0));
+    }
+
+    void changed_parameter_takes_hold_at_the_next_step_and_restarts_nothing() {
+        Simulation simulation = run(demo(), 1);
+        const auto before = particles(simulation, "spray-jet");
+        Effect edited = demo();
+        std::get<Gravity>(edited.elements[3].body).strength = -500;
+        simulation.set_effect(shared(edited));
+        simulation.step();
+        const auto after = particles(simulation, "spray-jet");
+        QVERIFY(after.size() >= before.size());
+        QCOMPARE(after[10].number, before[10].number);
+        QVERIFY(after[10].velocity.y > before[10].velocity.y + 5);
+    }
+
+    void adding_and_removing_elements_keeps_the_particles_of_the_others() {
+        Simulation simulation = run(demo(), 1);
+        const auto before = particles(simulation, "sheet");
+        std::string id;
+        Effect edited = with_new_element(demo(), *find_type("emitter"), id);
+        edited = without_element(edited, "spray-jet");
+        simulation.set_effect(shared(edited));
+        simulation.step();
+        const auto after = particles(simulation, "sheet");
+        QCOMPARE(after[0].number, before[0].number);
+        QVERIFY(std::abs(int(after.size()) - int(before.size())) < 100);
+        QVERIFY(simulation.find_pool("spray-jet") == nullptr);
+        QVERIFY(simulation.find_pool(id) != nullptr);
+    }
+
+    void muted_row_costs_nothing_and_parts_add_up_to_the_step() {
+        Simulation simulation = run(with_muted(demo(), "wall-eddies", true), 1);
+        const Effect& effect = *simulation.effect();
+        double sum = 0;
+        for (size_t i = 0; i < effect.elements.size(); ++i) {
+            const double ms = simulation.meters().elements[i].ms;
+            sum += ms;
+            if (effect.elements[i].id == "wall-eddies") {
+                QCOMPARE(ms, 0.0);
+            }
+        }
+        const Meters& meters = simulation.meters();
+        QVERIFY(std::abs(sum - meters.births_ms - meters.forces_ms - meters.collision_ms) <
+                0.02 * sum + 1e-6);
+        QVERIFY(sum <= meters.step_ms);
+    }
+
+    void ply_is_what_it_says() {
+        const Simulation simulation = run(demo(), 1);
+        const QByteArray bytes = ply_bytes(simulation);
+        const QByteArray end = "end_header\n";
+        const qsizetype data = bytes.indexOf(end) + end.size();
+        const QByteArray header = bytes.left(data);
+        QVERIFY(header.startsWith("ply\nformat binary_little_endian 1.0\n"));
+        const auto count = qsizetype(simulation.meters().particles);
+        QVERIFY(header.contains("element vertex " + QByteArray::number(count) + "\n"));
+        QStringList names;
+        for (const QByteArray& line : header.split('\n')) {
+            if (line.startsWith("property")) {
+                names << line.split(' ').last();
+            }
+        }
+        QCOMPARE(names.join(' '), QString("x y z vx vy vz age lifetime size red green blue alpha id source"));
+        QCOMPARE(bytes.size(), data + count * 60);
+
+        float first[13];
+        std::memcpy(first, bytes.constData() + data, sizeof first);
+        const auto expected = particles(simulation, "spray-jet")[0];
+        QCOMPARE(first[0], expected.position.x);
+        QCOMPARE(first[4], expected.velocity.y);
+        QCOMPARE(first[7], expected.lifetime);
+        uint32_t last_source = 0;
+        std::memcpy(&last_source, bytes.constData() + bytes.size() - 4, 4);
+        QCOMPARE(last_source, 2u);
+    }
+
+    void frame_holds_every_particle_where_it_is() {
+        const Simulation simulation = run(demo(), 1);
+        Frame frame;
+        simulation.write_frame(frame);
+        QCOMPARE(frame.particle_count(), simulation.meters().particles);
+        const auto expected = particles(simulation, "spray-jet");
+        const FrameSource& source = frame.sources[0];
+        for (size_t i = 0; i < expected.size(); i += 97) {
+            const FrameParticle& p = source.particles[i];
+            QCOMPARE(p.x, expected[i].position.x);
+            QVERIFY(std::abs(float(p.age_share) / 65535 - expected[i].age / expected[i].lifetime) < 1e-4f);
+            QVERIFY(std::abs(float(p.size_share) / 65535 * source.largest_size - expected[i].size) < 1e-5f);
+        }
+    }
+
+    void player_plays_pauses_steps_and_rewinds() {
+        std::atomic<int> frames = 0;
+        Player player([&frames] { ++frames; });
+        const auto newest = [&player] {
+            player.take_frame();
+            return player.frame().step;
+        };
+        player.set_effect(shared(demo()));
+        QTRY_COMPARE(frames.load(), 1); // a paused effect shows itself
+        QCOMPARE(newest(), uint64_t(0));
+        player.step_once();
+        QTRY_COMPARE(newest(), uint64_t(1));
+        player.play();
+        QTRY_VERIFY(newest() > 20);
+        player.pause();
+        player.step_once();
+        QTest::qWait(50);
+        const auto paused = newest();
+        QTest::qWait(100);
+        QCOMPARE(newest(), paused);
+        player.rewind();
+        QTRY_COMPARE(newest(), uint64_t(0));
+        QCOMPARE(player.frame().particle_count(), size_t(0));
+    }
+
+    void player_keeps_to_the_clock() {
+        Player player([] {});
+        player.set_effect(shared(effect_of(single_particle({}))));
+        player.play();
+        QTest::qWait(1000);
+        player.take_frame();
+        // Sixty in a second; on a busy machine fewer, never more.
+        QVERIFY2(player.frame().step <= 64 && player.frame().step > 20,
+                 qPrintable(QString::number(player.frame().step)));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRuntime)
+#include "tst_runtime.moc"

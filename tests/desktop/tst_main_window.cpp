@@ -1,0 +1,512 @@
+// The whole window, driven by real mouse and keys.
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "desktop/board/board_panel.h"
+#include "desktop/controls/number_field.h"
+#include "desktop/controls/value_slider.h"
+#include "desktop/detail/detail_panel.h"
+#include "desktop/detail/parameter_row.h"
+#include "desktop/files.h"
+#include "desktop/main_window.h"
+#include "desktop/strip/budget_strip.h"
+#include "desktop/theme.h"
+#include "desktop/top/gauge.h"
+#include "desktop/top/top_bar.h"
+#include "desktop/view/live_view.h"
+
+#include <QApplication>
+#include <QFileDialog>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QTimer>
+#include <QToolButton>
+#include <QtTest>
+
+using namespace ember;
+
+namespace {
+
+// Presses the button with this text in the next message box; notes the text of the box.
+class Answer {
+  public:
+    explicit Answer(const QString& button) {
+        QObject::connect(&timer_, &QTimer::timeout, [this, button] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            if (box == nullptr) {
+                return;
+            }
+            asked_ = box->text() + "\n" + box->informativeText();
+            for (QAbstractButton* each : box->buttons()) {
+                if (each->text() == button) {
+                    timer_.stop();
+                    QTest::mouseClick(each, Qt::LeftButton);
+                    return;
+                }
+            }
+        });
+        timer_.start(20);
+    }
+    QString asked() const { return asked_; }
+
+  private:
+    QTimer timer_;
+    QString asked_;
+};
+
+// Types a path into the next file dialog and presses Enter.
+void answer_file_dialog(const QString& path) {
+    QTimer::singleShot(200, [path] {
+        auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+        QVERIFY(dialog != nullptr);
+        auto* field = dialog->findChild<QLineEdit*>("fileNameEdit");
+        field->selectAll();
+        QTest::keyClicks(field, path);
+        QTest::keyClick(field, Qt::Key_Return);
+    });
+}
+
+} // namespace
+
+class TestMainWindow : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+
+    Document& document() { return window_->document(); }
+    const Effect& effect() { return *document().effect(); }
+    Board* board() { return window_->boardPanel()->board(); }
+    const Element& element(const char* id) { return *find_element(effect(), id); }
+    const Readings& readings() { return window_->pictureMaker().shot().readings; }
+
+    void waitForPicture() {
+        QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
+        QVERIFY(shown.wait(5000));
+    }
+    // Chooses from one of the board's "add" menus, by keyboard.
+    void addByMenu(QToolButton* button, const QString& label) {
+        QTimer::singleShot(100, [button, label] {
+            for (QAction* action : button->menu()->actions()) {
+                if (action->text() == label) {
+                    button->menu()->setActiveAction(action);
+                    QTest::keyClick(button->menu(), Qt::Key_Return);
+                }
+            }
+        });
+        QTest::mouseClick(button, Qt::LeftButton);
+    }
+    // After a dialog has been answered.
+    void backToWindow() {
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+    }
+    void dragBoard(QPoint from, QPoint by) {
+        QTest::mousePress(board(), Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 5; ++i) {
+            QTest::mouseMove(board(), from + by * i / 5);
+        }
+        QTest::mouseRelease(board(), Qt::LeftButton, {}, from + by);
+    }
+    // Positions of the particles of the frame that is on the screen.
+    float meanHeight() {
+        Simulation simulation;
+        simulation.set_effect(document().effect());
+        for (int i = 0; i < 90; ++i) {
+            simulation.step();
+        }
+        double sum = 0;
+        Frame frame;
+        simulation.write_frame(frame);
+        for (const FrameParticle& p : frame.sources.at(0).particles) {
+            sum += double(p.y);
+        }
+        return float(sum / double(frame.sources[0].particles.size()));
+    }
+
+  private slots:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        window_ = std::make_unique<MainWindow>(folder_->path() + "/state");
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    }
+    void cleanup() {
+        document().reset(starter_effect(), {});
+        window_.reset();
+    }
+
+    void first_picture_shows_the_running_effect() {
+        waitForPicture();
+        QTRY_VERIFY(readings().meters.particles > 100);
+        QTRY_VERIFY(window_->topBar()->particlesGauge()->value() > 100);
+        QTRY_VERIFY(window_->topBar()->frameGauge()->value() > 0);
+        QTRY_VERIFY(window_->topBar()->memoryGauge()->value() > 0);
+        const QImage picture = window_->view()->grab().toImage();
+        QSet<QRgb> colours;
+        for (int x = 0; x < picture.width(); ++x) {
+            colours.insert(picture.pixel(x, picture.height() / 2));
+        }
+        QVERIFY(colours.size() > 10);
+    }
+
+    void added_force_moves_the_particles_with_its_dial() {
+        addByMenu(window_->boardPanel()->addInfluenceButton(), "Wind");
+        QVERIFY(find_element(effect(), "wind") != nullptr);
+        QCOMPARE(window_->selection(), std::string("wind"));
+
+        // Upwards, so that it shows in the height of the particles.
+        ParameterRow* direction = window_->detail()->row("wind", "direction");
+        auto fields = direction->findChildren<NumberField*>();
+        fields[1]->setFocus();
+        fields[1]->selectAll();
+        QTest::keyClicks(fields[1], "5");
+        QTest::keyClick(fields[1], Qt::Key_Return);
+        QCOMPARE(std::get<Wind>(element("wind").body).direction.y, 5.0f);
+
+        const float with_full_wind = meanHeight();
+        dragBoard(board()->cellRect("wind", "emitter").center(), {0, 60});
+        const float weight = find_link(element("wind"), "emitter")->weight;
+        QVERIFY2(weight > 0.2f && weight < 0.6f, qPrintable(QString::number(double(weight))));
+        const float with_less = meanHeight();
+        QVERIFY(with_less < with_full_wind - 0.05f);
+
+        document().undo();
+        QCOMPARE(find_link(element("wind"), "emitter")->weight, 1.0f);
+        QCOMPARE(meanHeight(), with_full_wind);
+    }
+
+    void click_on_a_dial_unlinks_and_links() {
+        const QPoint cell = board()->cellRect("gravity", "emitter").center();
+        QTest::mouseClick(board(), Qt::LeftButton, {}, cell);
+        QVERIFY(find_link(element("gravity"), "emitter") == nullptr);
+        QTest::mouseClick(board(), Qt::LeftButton, {}, cell);
+        QCOMPARE(find_link(element("gravity"), "emitter")->weight, 1.0f);
+    }
+
+    void dials_turn_by_keyboard() {
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->nameRect("gravity").center());
+        board()->setFocus();
+        QTest::keyClick(board(), Qt::Key_Minus);
+        QTest::keyClick(board(), Qt::Key_Minus, Qt::AltModifier);
+        QVERIFY(std::abs(find_link(element("gravity"), "emitter")->weight - 0.94f) < 1e-4f);
+        QTest::keyClick(board(), Qt::Key_Space);
+        QVERIFY(find_link(element("gravity"), "emitter") == nullptr);
+        QTest::keyClick(board(), Qt::Key_Return);
+        QWidget* editor = QApplication::focusWidget();
+        QTest::keyClicks(editor, "35");
+        QTest::keyClick(editor, Qt::Key_Return);
+        QCOMPARE(find_link(element("gravity"), "emitter")->weight, 0.35f);
+        QTest::keyClick(board(), Qt::Key_Down);
+        QCOMPARE(window_->selection(), std::string("ground"));
+    }
+
+    void muted_row_costs_nothing() {
+        const auto cost = [this] {
+            const ElementMeter* meter = readings().find("gravity");
+            return meter != nullptr ? meter->ms : -1;
+        };
+        QTRY_VERIFY(cost() > 0);
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->muteRect("gravity").center());
+        QVERIFY(element("gravity").muted);
+        QTRY_COMPARE(cost(), 0.0);
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(!element("gravity").muted);
+        QTRY_VERIFY(cost() > 0);
+    }
+
+    void slider_changes_the_running_effect_within_one_gesture() {
+        window_->select("gravity");
+        auto* slider = window_->detail()->row("gravity", "strength")->findChild<ValueSlider*>();
+        const QPoint knob = slider->knobPlace(0).toPoint();
+        QTRY_VERIFY(readings().meters.particles > 100);
+        const uint64_t step_before = readings().step;
+        QTest::mousePress(slider, Qt::LeftButton, {}, knob);
+        for (int x = 1; x <= 10; ++x) {
+            QTest::mouseMove(slider, knob + QPoint(x, 0));
+        }
+        QTest::mouseRelease(slider, Qt::LeftButton, {}, knob + QPoint(10, 0));
+        const float strength = std::get<Gravity>(element("gravity").body).strength;
+        QVERIFY(strength > 3);
+        QTRY_VERIFY(*readings().effect == effect());
+        QVERIFY(readings().step >= step_before); // nothing has started again
+        QVERIFY(readings().meters.particles > 100);
+        document().undo();
+        QCOMPARE(std::get<Gravity>(element("gravity").body).strength, 2.0f);
+        QVERIFY(!document().history().can_undo());
+    }
+
+    void typed_nonsense_is_refused_and_the_value_stays() {
+        window_->select("gravity");
+        auto* field = window_->detail()->row("gravity", "strength")->findChild<NumberField*>();
+        for (const char* nonsense : {"nan", "inf", "1e99", "-1e99", "five", ""}) {
+            field->setFocus();
+            field->selectAll();
+            QTest::keyClick(field, Qt::Key_Backspace);
+            QTest::keyClicks(field, nonsense);
+            QTest::keyClick(field, Qt::Key_Return);
+            QVERIFY(field->property("refused").toBool());
+            QTest::keyClick(field, Qt::Key_Escape);
+            QCOMPARE(field->text(), QString("2"));
+        }
+        QVERIFY(document().isSaved());
+    }
+
+    void every_kind_of_parameter_has_a_working_row() {
+        for (const Element& each : starter_effect().elements) {
+            window_->select(each.id);
+            for (const Parameter& parameter : holder_of(each).parameters) {
+                QVERIFY(window_->detail()->row(each.id, std::string(parameter.key)) != nullptr);
+            }
+        }
+        window_->select("emitter");
+        for (const Parameter& parameter : look_parameters()) {
+            QVERIFY(window_->detail()->row("soft-dots", std::string(parameter.key)) != nullptr);
+        }
+        window_->select(std::string(stage_id));
+        auto* exposure = window_->detail()->row(std::string(stage_id), "exposure")->findChild<ValueSlider*>();
+        exposure->setFocus();
+        QTest::keyClick(exposure, Qt::Key_Right);
+        QVERIFY(effect().stage.exposure > 0);
+    }
+
+    void limit_line_is_dragged_and_typed() {
+        BudgetStrip* strip = window_->strip();
+        const QPoint line = strip->limitPlace(BudgetStrip::frame_lane);
+        QTest::mousePress(strip, Qt::LeftButton, {}, line);
+        QTest::mouseMove(strip, line + QPoint(0, 10));
+        QTest::mouseMove(strip, line + QPoint(0, 20));
+        QTest::mouseRelease(strip, Qt::LeftButton, {}, line + QPoint(0, 20));
+        QVERIFY(effect().budget.frame_ms < 14);
+        document().undo();
+        QVERIFY(document().isSaved());
+
+        NumberField* field = strip->limitField(BudgetStrip::particles_lane);
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, "5000");
+        QTest::keyClick(field, Qt::Key_Return);
+        QCOMPARE(effect().budget.particles, 5000);
+    }
+
+    void transport_plays_steps_and_goes_back() {
+        window_->view()->setFocus();
+        QTRY_VERIFY(readings().step > 10);
+        QTest::keyClick(window_.get(), Qt::Key_P);
+        QTRY_VERIFY(!window_->player().is_playing());
+        QTest::qWait(100);
+        const uint64_t paused = readings().step;
+        QTest::keyClick(window_.get(), Qt::Key_N);
+        QTRY_COMPARE(readings().step, paused + 1);
+        QTest::keyClick(window_.get(), Qt::Key_B);
+        QTRY_COMPARE(readings().step, uint64_t(0));
+    }
+
+    void another_seed_starts_again() {
+        QTRY_VERIFY(readings().step > 30);
+        NumberField* seed = window_->topBar()->seedField();
+        seed->setFocus();
+        seed->selectAll();
+        QTest::keyClicks(seed, "77");
+        QTest::keyClick(seed, Qt::Key_Return);
+        QCOMPARE(effect().seed, 77u);
+        QTRY_VERIFY(readings().effect->seed == 77);
+        QVERIFY(readings().step < 30);
+    }
+
+    void live_view_orbits_pans_and_zooms() {
+        LiveView* view = window_->view();
+        const Camera before = view->camera();
+        const QPoint middle = view->rect().center();
+        const auto drag = [&](Qt::MouseButton button, Qt::KeyboardModifiers modifiers) {
+            QTest::mousePress(view, button, modifiers, middle);
+            QMouseEvent move(QEvent::MouseMove, middle + QPoint(40, 10),
+                             view->mapToGlobal(middle + QPoint(40, 10)), Qt::NoButton, button, modifiers);
+            QApplication::sendEvent(view, &move);
+            QTest::mouseRelease(view, button, modifiers, middle + QPoint(40, 10));
+        };
+        drag(Qt::LeftButton, {});
+        QVERIFY(std::abs(view->camera().azimuth - before.azimuth) > 5);
+        QCOMPARE(view->camera().target, before.target);
+        drag(Qt::RightButton, {});
+        QVERIFY(length(view->camera().target - before.target) > 0.1f);
+        QWheelEvent wheel(middle, view->mapToGlobal(middle), {}, {0, 120}, Qt::NoButton, {},
+                          Qt::NoScrollPhase, false);
+        QApplication::sendEvent(view, &wheel);
+        QVERIFY(view->camera().distance < before.distance);
+        QVERIFY(document().isSaved()); // looking is not editing
+
+        view->setFocus();
+        QTest::keyClick(view, Qt::Key_H);
+        QVERIFY(view->camera() == before);
+        QTest::keyClick(view, Qt::Key_Left);
+        QTest::keyClick(view, Qt::Key_H, Qt::ShiftModifier);
+        QCOMPARE(effect().stage.camera_azimuth, view->camera().azimuth);
+        QVERIFY(!document().isSaved());
+    }
+
+    void elements_are_duplicated_renamed_and_deleted_by_keyboard() {
+        window_->select("gravity");
+        QTest::keyClick(window_.get(), Qt::Key_D, Qt::ControlModifier);
+        QCOMPARE(window_->selection(), std::string("gravity-2"));
+        QTest::keyClick(window_.get(), Qt::Key_F2);
+        QTest::keyClicks(QApplication::focusWidget(), "Undertow");
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+        QCOMPARE(element("gravity-2").name, std::string("Undertow"));
+        board()->setFocus();
+        QTest::keyClick(board(), Qt::Key_Delete);
+        QVERIFY(find_element(effect(), "gravity-2") == nullptr);
+        QVERIFY(find_element(effect(), window_->selection()) != nullptr);
+        for (int i = 0; i < 3; ++i) {
+            QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        }
+        QVERIFY(effect() == starter_effect());
+        for (int i = 0; i < 3; ++i) {
+            QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        }
+        QVERIFY(find_element(effect(), "gravity-2") == nullptr);
+        QVERIFY(!document().history().can_redo());
+    }
+
+    void every_element_can_be_deleted() {
+        while (!effect().elements.empty()) {
+            window_->select(effect().elements.front().id);
+            board()->setFocus();
+            QTest::keyClick(board(), Qt::Key_Delete);
+        }
+        QCOMPARE(window_->selection(), std::string(stage_id));
+        waitForPicture();
+        QTRY_COMPARE(readings().meters.particles, size_t(0));
+    }
+
+    void saved_effect_opens_as_the_same_document() {
+        addByMenu(window_->boardPanel()->addInfluenceButton(), "Turbulence");
+        const Effect before = effect();
+        const QString path = folder_->filePath("gate.ember.json");
+        answer_file_dialog(path);
+        QTest::keyClick(window_.get(), Qt::Key_S, Qt::ControlModifier);
+        QTRY_VERIFY(document().isSaved());
+        QCOMPARE(document().path(), path);
+        QCOMPARE(effect().name, std::string("gate")); // the untitled takes the file's name
+
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
+        QCOMPARE(effect().elements.size(), size_t(3));
+        answer_file_dialog(path);
+        QTest::keyClick(window_.get(), Qt::Key_O, Qt::ControlModifier);
+        QTRY_COMPARE(effect().elements.size(), size_t(4));
+        QVERIFY(with_effect_name(effect(), before.name) == before);
+
+        QMenu recent;
+        window_->files().fillRecent(&recent);
+        QCOMPARE(recent.actions().first()->toolTip(), path);
+    }
+
+    void unsaved_changes_are_guarded() {
+        document().apply(with_seed(effect(), 5), "seed");
+        {
+            const Answer answer("Go on working");
+            QVERIFY(!window_->close());
+            QVERIFY(answer.asked().contains("unsaved changes"));
+        }
+        QVERIFY(window_->isVisible());
+        {
+            backToWindow();
+            const Answer answer("Discard the changes");
+            QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
+            QCOMPARE(effect().seed, starter_effect().seed);
+        }
+    }
+
+    void broken_file_is_opened_only_if_the_artist_says_so() {
+        std::string text = effect_text(starter_effect());
+        text.replace(text.find("\"rate\": 400"), 11, "\"rate\": -4");
+        const QString path = folder_->filePath("broken.ember.json");
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(text.c_str());
+        file.close();
+        document().reset(with_seed(starter_effect(), 123), {});
+        {
+            const Answer answer("Do not open");
+            QVERIFY(!window_->files().openPath(path));
+            QVERIFY2(answer.asked().contains("/elements/0/parameters/rate: found -4"),
+                     qPrintable(answer.asked()));
+        }
+        QCOMPARE(effect().seed, 123u);
+        const Answer answer("Open what is sound");
+        QVERIFY(window_->files().openPath(path));
+        QCOMPARE(std::get<Emitter>(effect().elements[0].body).rate, 400.0f);
+        QVERIFY(document().path().isEmpty()); // saving must not overwrite the whole by the part
+    }
+
+    void unwritable_place_is_said_and_nothing_is_lost() {
+        document().apply(with_seed(effect(), 5), "seed");
+        answer_file_dialog("/proc/nowhere.ember.json");
+        Answer answer("OK");
+        QTimer::singleShot(3000, [] {
+            if (QWidget* modal = QApplication::activeModalWidget()) {
+                modal->close();
+            }
+        });
+        QTest::keyClick(window_.get(), Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(!document().isSaved());
+        QCOMPARE(effect().seed, 5u);
+        QVERIFY2(answer.asked().contains("cannot be written"), qPrintable(answer.asked()));
+    }
+
+    void capacity_beyond_the_whole_is_refused_with_the_memory_it_needs() {
+        std::string id;
+        Effect two = with_duplicate(effect(), "emitter", id);
+        std::get<Emitter>(two.elements[0].body).capacity = 9'000'000;
+        document().apply(two, "two");
+        window_->select(id);
+        auto* field = window_->detail()->row(id, "capacity")->findChild<NumberField*>();
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, "9000000");
+        QTest::keyClick(field, Qt::Key_Return);
+        QCOMPARE(std::get<Emitter>(element(id.c_str()).body).capacity, 20000);
+    }
+
+    void every_shortcut_is_listed_once() {
+        QSet<QString> keys;
+        for (const QAction* action : window_->commands()) {
+            QVERIFY(!action->toolTip().isEmpty());
+            if (!action->shortcut().isEmpty()) {
+                QVERIFY2(!keys.contains(action->shortcut().toString()),
+                         qPrintable(action->shortcut().toString()));
+                keys.insert(action->shortcut().toString());
+            }
+        }
+        QVERIFY(keys.size() > 20);
+    }
+
+    void board_takes_twenty_rows_and_twelve_columns() {
+        Effect large = effect();
+        std::string id;
+        for (int i = 0; i < 18; ++i) {
+            large = with_new_element(large, *find_type("turbulence"), id);
+        }
+        for (int i = 0; i < 11; ++i) {
+            large = with_duplicate(large, "emitter", id);
+        }
+        document().apply(large, "large");
+        QVERIFY(!board()->cellRect("turbulence-18", id).isEmpty());
+        QVERIFY(board()->rect().contains(board()->cellRect("turbulence-18", id)));
+        waitForPicture();
+    }
+};
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    QCoreApplication::setApplicationName("crisp-ember-test");
+    QCoreApplication::setOrganizationName("crisp-ember-test");
+    theme::apply(application);
+    TestMainWindow test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "tst_main_window.moc"
