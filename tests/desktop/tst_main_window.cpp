@@ -26,48 +26,69 @@
 #include <QToolButton>
 #include <QtTest>
 
+#include <functional>
+
 using namespace ember;
 
 namespace {
 
-// Presses the button with this text in the next message box; notes the text of the box.
-class Answer {
+// Tries `answer` on whatever dialog is open, again and again, until it says that it is done.
+class DialogAnswer {
   public:
-    explicit Answer(const QString& button) {
-        QObject::connect(&timer_, &QTimer::timeout, [this, button] {
-            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
-            if (box == nullptr) {
-                return;
-            }
-            asked_ = box->text() + "\n" + box->informativeText();
-            for (QAbstractButton* each : box->buttons()) {
-                if (each->text() == button) {
-                    timer_.stop();
-                    QTest::mouseClick(each, Qt::LeftButton);
-                    return;
-                }
+    explicit DialogAnswer(std::function<bool(QWidget*)> answer) {
+        QObject::connect(&timer_, &QTimer::timeout, [this, answer = std::move(answer)] {
+            QWidget* dialog = QApplication::activeModalWidget();
+            if (!done_ && dialog != nullptr && dialog->isVisible()) {
+                done_ = answer(dialog);
             }
         });
         timer_.start(20);
     }
-    QString asked() const { return asked_; }
+    bool is_done() const { return done_; }
 
   private:
     QTimer timer_;
+    bool done_ = false;
+};
+
+// Presses the button with this text in the next message box; notes what the box asked.
+class Answer : public DialogAnswer {
+  public:
+    explicit Answer(const QString& button)
+        : DialogAnswer([this, button](QWidget* dialog) {
+              auto* box = qobject_cast<QMessageBox*>(dialog);
+              if (box == nullptr) {
+                  return false;
+              }
+              asked_ = box->text() + "\n" + box->informativeText();
+              for (QAbstractButton* each : box->buttons()) {
+                  if (each->text().remove('&') == button) {
+                      each->click();
+                      return true;
+                  }
+              }
+              return false;
+          }) {}
+    QString asked() const { return asked_; }
+
+  private:
     QString asked_;
 };
 
-// Types a path into the next file dialog and presses Enter.
-void answer_file_dialog(const QString& path) {
-    QTimer::singleShot(200, [path] {
-        auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-        QVERIFY(dialog != nullptr);
-        auto* field = dialog->findChild<QLineEdit*>("fileNameEdit");
-        field->selectAll();
-        QTest::keyClicks(field, path);
-        QTest::keyClick(field, Qt::Key_Return);
-    });
-}
+// Gives a path to the next file dialog.
+class FileAnswer : public DialogAnswer {
+  public:
+    explicit FileAnswer(const QString& path)
+        : DialogAnswer([path](QWidget* dialog) {
+              auto* field = dialog->findChild<QLineEdit*>("fileNameEdit");
+              if (field == nullptr) {
+                  return false;
+              }
+              field->setText(path); // typed, Qt's own list of completions would come between
+              static_cast<QDialog*>(dialog)->accept();
+              return true;
+          }) {}
+};
 
 } // namespace
 
@@ -386,7 +407,7 @@ class TestMainWindow : public QObject {
         addByMenu(window_->boardPanel()->addInfluenceButton(), "Turbulence");
         const Effect before = effect();
         const QString path = folder_->filePath("gate.ember.json");
-        answer_file_dialog(path);
+        const FileAnswer save_as(path);
         QTest::keyClick(window_.get(), Qt::Key_S, Qt::ControlModifier);
         QTRY_VERIFY(document().isSaved());
         QCOMPARE(document().path(), path);
@@ -395,7 +416,8 @@ class TestMainWindow : public QObject {
         backToWindow();
         QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
         QCOMPARE(effect().elements.size(), size_t(3));
-        answer_file_dialog(path);
+        backToWindow();
+        const FileAnswer open(path);
         QTest::keyClick(window_.get(), Qt::Key_O, Qt::ControlModifier);
         QTRY_COMPARE(effect().elements.size(), size_t(4));
         QVERIFY(with_effect_name(effect(), before.name) == before);
@@ -445,13 +467,8 @@ class TestMainWindow : public QObject {
 
     void unwritable_place_is_said_and_nothing_is_lost() {
         document().apply(with_seed(effect(), 5), "seed");
-        answer_file_dialog("/proc/nowhere.ember.json");
-        Answer answer("OK");
-        QTimer::singleShot(3000, [] {
-            if (QWidget* modal = QApplication::activeModalWidget()) {
-                modal->close();
-            }
-        });
+        const FileAnswer place("/proc/nowhere.ember.json");
+        const Answer answer("OK");
         QTest::keyClick(window_.get(), Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
         QVERIFY(!document().isSaved());
         QCOMPARE(effect().seed, 5u);
