@@ -41,44 +41,68 @@ int pixel_at(float edge, int low, int high) {
     return int(std::clamp(edge, float(low), float(high)));
 }
 
-void splat(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile, int stride,
-           float* red, float* green, float* blue, const float* depth) {
+// One sprite, clipped to the tile. `covers`: it hides what is behind it; `fades`: surfaces may be in front of
+// it or near.
+template <bool covers, bool fades>
+void splat_one(const Sprite& sprite, const Tile& tile, int stride, float* red, float* green, float* blue,
+               const float* depth) {
     const real zero = real(0.0f);
     const real one = real(1.0f);
-    for (const uint32_t index : order) {
-        const Sprite sprite = sprites[index]; // a copy, which the stores below cannot touch
-        const int top = pixel_at(sprite.y - sprite.radius, tile.top, tile.bottom);
-        const int bottom = pixel_at(sprite.y + sprite.radius + 1, tile.top, tile.bottom);
-        const float square = sprite.radius * sprite.radius;
-        const real per_square = real(sprite.sharpness / square);
-        const real sprite_depth = real(sprite.depth);
-        const real fade = real(sprite.fade);
-        const real cover = real(sprite.cover);
-        const rvec3 colour = every_lane({sprite.red, sprite.green, sprite.blue});
-        for (int y = top; y < bottom; ++y) {
-            const float dy = float(y) + 0.5f - sprite.y;
-            const float chord = square - dy * dy;
-            if (chord <= 0) {
-                continue;
-            }
-            const float reach = std::sqrt(chord);
-            const int left = pixel_at(sprite.x - reach, tile.left, tile.right) / lanes * lanes;
-            const int right = pixel_at(sprite.x + reach + 1, tile.left, tile.right);
-            const size_t row = size_t(y) * size_t(stride);
-            const real chords = real(chord);
-            real dx = lane_index() + real(float(left) + 0.5f - sprite.x);
-            for (int x = left; x < right; x += lanes) {
-                const size_t at = row + size_t(x);
-                const real root = min(max((chords - dx * dx) * per_square, zero), one);
-                const real front = min(max((load(depth + at) - sprite_depth) * fade, zero), one);
-                const real amount = root * root * front;
-                const real keep = one - amount * cover;
-                store(red + at, load(red + at) * keep + amount * colour.x);
-                store(green + at, load(green + at) * keep + amount * colour.y);
-                store(blue + at, load(blue + at) * keep + amount * colour.z);
-                dx = dx + real(float(lanes));
-            }
+    const int top = pixel_at(sprite.y - sprite.radius, tile.top, tile.bottom);
+    const int bottom = pixel_at(sprite.y + sprite.radius + 1, tile.top, tile.bottom);
+    const float square = sprite.radius * sprite.radius;
+    const real per_square = real(sprite.sharpness / square);
+    const real sprite_depth = real(sprite.depth);
+    const real fade = real(sprite.fade);
+    const real cover = real(sprite.cover);
+    const rvec3 colour = every_lane({sprite.red, sprite.green, sprite.blue});
+    // Small ones take the same columns in every row, which the processor predicts; large ones only what they
+    // cover.
+    const bool is_large = sprite.radius > 16;
+    int left = pixel_at(sprite.x - sprite.radius, tile.left, tile.right) / lanes * lanes;
+    int right = pixel_at(sprite.x + sprite.radius + 1, tile.left, tile.right);
+    for (int y = top; y < bottom; ++y) {
+        const float dy = float(y) + 0.5f - sprite.y;
+        const float chord = square - dy * dy;
+        if (is_large) {
+            const float reach = std::sqrt(std::max(chord, 0.0f));
+            left = pixel_at(sprite.x - reach, tile.left, tile.right) / lanes * lanes;
+            right = pixel_at(sprite.x + reach + 1, tile.left, tile.right);
         }
+        const size_t row = size_t(y) * size_t(stride);
+        const real chords = real(chord);
+        real dx = lane_index() + real(float(left) + 0.5f - sprite.x);
+        for (int x = left; x < right; x += lanes) {
+            const size_t at = row + size_t(x);
+            const real root = min(max((chords - dx * dx) * per_square, zero), one);
+            real amount = root * root;
+            if constexpr (fades) {
+                amount = amount * min(max((load(depth + at) - sprite_depth) * fade, zero), one);
+            }
+            const real keep = one - amount * cover;
+            const auto blend = [&](float* light, real added) {
+                const real before = load(light + at);
+                store(light + at, (covers ? before * keep : before) + amount * added);
+            };
+            blend(red, colour.x);
+            blend(green, colour.y);
+            blend(blue, colour.z);
+            dx = dx + real(float(lanes));
+        }
+    }
+}
+
+void splat(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile, int stride,
+           float* red, float* green, float* blue, const float* depth) {
+    constexpr size_t ahead = 6;
+    for (size_t i = 0; i < order.size(); ++i) {
+        // A tile's sprites lie scattered in memory: fetched some turns early, none is waited for.
+        __builtin_prefetch(&sprites[order[std::min(i + ahead, order.size() - 1)]]);
+        const Sprite sprite = sprites[order[i]]; // a copy, which the stores below cannot touch
+        const bool fades = (tile.nearest - sprite.depth) * sprite.fade < 1;
+        const auto draw = sprite.cover > 0 ? (fades ? splat_one<true, true> : splat_one<true, false>)
+                                           : (fades ? splat_one<false, true> : splat_one<false, false>);
+        draw(sprite, tile, stride, red, green, blue, depth);
     }
 }
 

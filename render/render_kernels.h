@@ -9,29 +9,35 @@
 
 #include <cstdint>
 #include <memory>
-#include <new>
 #include <span>
-#include <vector>
 
 namespace ember {
 
-/// Vectors whose memory starts on a 64-byte boundary.
-template <class T>
-struct AlignedAllocator {
-    using value_type = T;
-    AlignedAllocator() = default;
-    template <class U>
-    explicit AlignedAllocator(const AlignedAllocator<U>&) {}
-    T* allocate(size_t n) { return static_cast<T*>(::operator new(n * sizeof(T), std::align_val_t(64))); }
-    void deallocate(T* p, size_t) { ::operator delete(p, std::align_val_t(64)); }
-    bool operator==(const AlignedAllocator&) const { return true; }
+/// A plane of floats that starts on a 64-byte boundary. Planes that are written side by side take different
+/// `lane`s: large allocations all begin at the same place within a page, and a store to one plane would hold
+/// up loads from the same place of the others.
+class FloatPlane {
+  public:
+    explicit FloatPlane(size_t lane) : shift_(lane * 272) {}
+
+    /// Contents are undefined after a change of size.
+    void resize(size_t size);
+    float* data() { return start_; }
+    const float* data() const { return start_; }
+    float operator[](size_t i) const { return start_[i]; }
+    size_t size() const { return size_; }
+
+  private:
+    size_t shift_; // floats, a multiple of 16
+    size_t size_ = 0;
+    std::unique_ptr<float[]> memory_;
+    float* start_ = nullptr;
 };
-using FloatPlane = std::vector<float, AlignedAllocator<float>>;
 
 /// Three planes of light.
 struct LightPlanes {
     int width = 0, height = 0, stride = 0;
-    FloatPlane red, green, blue;
+    FloatPlane red{0}, green{1}, blue{2};
 
     /// Contents are undefined after a change of size.
     void resize(int new_width, int new_height);
@@ -51,6 +57,7 @@ struct Sprite {
 /// Part of a picture, in pixels; left is a multiple of 16.
 struct Tile {
     int left, top, right, bottom;
+    float nearest; // m along the camera's axis, of the surfaces in it
 };
 
 /// Something lit that stands on the stage.

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <limits>
 #include <numeric>
 
 namespace ember {
@@ -29,6 +30,13 @@ int tiles_across(const LightPlanes& light) {
 
 int tiles_down(const LightPlanes& light) {
     return (light.height + tile_size - 1) / tile_size;
+}
+
+Tile tile_at(const LightPlanes& light, int index, float nearest) {
+    const int left = index % tiles_across(light) * tile_size;
+    const int top = index / tiles_across(light) * tile_size;
+    return {left, top, std::min(left + tile_size, light.stride), std::min(top + tile_size, light.height),
+            nearest};
 }
 
 // The colliders that are to be seen, as the rays need them.
@@ -282,7 +290,23 @@ void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width,
         kernels_.stage_row(scene, y, share, stage_light_.red.data() + row, stage_light_.green.data() + row,
                            stage_light_.blue.data() + row, depth_.data() + row);
     });
-    ++stage_samples_;
+    if (stage_samples_++ == 0) {
+        find_nearest_surfaces();
+    }
+}
+
+void Renderer::find_nearest_surfaces() {
+    const int tiles = tiles_across(stage_light_) * tiles_down(stage_light_);
+    tile_nearest_.resize(size_t(tiles));
+    tbb::parallel_for(0, tiles, [&](int index) {
+        const Tile tile = tile_at(stage_light_, index, 0);
+        float nearest = std::numeric_limits<float>::max();
+        for (int y = tile.top; y < tile.bottom; ++y) {
+            const float* row = depth_.data() + size_t(y) * size_t(stage_light_.stride);
+            nearest = std::min(nearest, *std::min_element(row + tile.left, row + tile.right));
+        }
+        tile_nearest_[size_t(index)] = nearest;
+    });
 }
 
 void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera) {
@@ -367,10 +391,8 @@ void Renderer::draw_sprites() {
     const int across = tiles_across(light_);
     const int down = tiles_down(light_);
     tbb::parallel_for(0, across * down, [&](int index) {
-        const int left = index % across * tile_size;
-        const int top = index / across * tile_size;
-        const Tile tile = {left, top, std::min(left + tile_size, light_.stride),
-                           std::min(top + tile_size, light_.height)};
+        const Tile tile = tile_at(light_, index, tile_nearest_[size_t(index)]);
+        const int left = tile.left;
         for (int y = tile.top; y < tile.bottom; ++y) {
             const size_t row = size_t(y) * size_t(light_.stride) + size_t(left);
             const size_t count = size_t(tile.right - left);

@@ -55,6 +55,7 @@ class Renderer {
 
   private:
     void draw_stage(const Effect& effect, const Camera& camera, int width, int height);
+    void find_nearest_surfaces();
     void gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera);
     void bin_sprites();
     void draw_sprites();
@@ -66,7 +67,8 @@ class Renderer {
 
     // The stage, and what it was drawn from.
     LightPlanes stage_light_;
-    FloatPlane depth_;
+    FloatPlane depth_{3};
+    std::vector<float> tile_nearest_; // m, of the surfaces in each tile
     Stage stage_;
     Camera camera_;
     std::vector<ElementBody> colliders_;

@@ -52,7 +52,7 @@ DetailPanel::DetailPanel(QWidget* parent)
     switches->addStretch();
 
     auto* inside = new QWidget;
-    scroll_layout_->setContentsMargins(0, 0, 6, 0);
+    scroll_layout_->setContentsMargins(0, 0, 8, 0);
     inside->setLayout(scroll_layout_);
     auto* scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
@@ -61,7 +61,7 @@ DetailPanel::DetailPanel(QWidget* parent)
     scroll->setWidget(inside);
 
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(14, 12, 6, 10);
+    layout->setContentsMargins(14, 12, 12, 10);
     layout->addLayout(title);
     layout->addLayout(switches);
     layout->addWidget(scroll, 1);

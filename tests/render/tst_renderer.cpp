@@ -24,6 +24,7 @@ struct Scene {
     Effect effect;
     Frame frame;
     Camera camera = {{0, 0, 0}, 5, 0, 0, 40};
+    Renderer renderer;
 
     explicit Scene(Look look, const std::vector<ElementBody>& influences = {}) {
         look.id = "soft-dots";
@@ -42,17 +43,13 @@ struct Scene {
             {place.x, place.y, place.z, uint16_t(age_share * 65535), uint16_t(size * 65535)});
     }
 
-    LightPlanes light(int samples = 1) {
-        Renderer renderer;
-        Picture picture;
-        for (int i = 0; i < samples; ++i) {
-            renderer.draw(frame, effect, camera, width, height, picture);
-        }
+    const LightPlanes& light() {
+        Picture drawn;
+        renderer.draw(frame, effect, camera, width, height, drawn);
         return renderer.light();
     }
 
     Picture picture() {
-        Renderer renderer;
         Picture result;
         renderer.draw(frame, effect, camera, width, height, result);
         return result;
@@ -100,7 +97,7 @@ class TestRenderer : public QObject {
     void dot_stands_where_the_camera_sees_it() {
         Scene scene(white());
         scene.add({0.5f, 0.3f, 0}, 0.1f);
-        const LightPlanes light = scene.light();
+        const LightPlanes& light = scene.light();
         double x = 0, y = 0, total = 0;
         for (int j = 0; j < height; ++j) {
             for (int i = 0; i < width; ++i) {
@@ -136,7 +133,7 @@ class TestRenderer : public QObject {
             if (!near_first) {
                 scene.add({0, 0, 1}, 1, 0);
             }
-            const LightPlanes light = scene.light();
+            const LightPlanes& light = scene.light();
             QVERIFY(at(light, width / 2, height / 2, &LightPlanes::red) > 0.95f);
             QVERIFY(at(light, width / 2, height / 2, &LightPlanes::green) < 0.05f);
         }
@@ -188,7 +185,7 @@ class TestRenderer : public QObject {
         scene.effect.stage.sun_azimuth = 90; // from +x
         scene.effect.stage.sun_height = 45;
         scene.camera = {{0, 0, 0}, 6, 0, 60, 40};
-        const LightPlanes light = scene.light();
+        const LightPlanes& light = scene.light();
         // A point of the ground 0.9 m to the left lies in shadow, its mirror image does not.
         const double focal = height / 2.0 / std::tan(20 * M_PI / 180);
         const int left = int(width / 2.0 - 0.9 / 6 * focal), right = int(width / 2.0 + 0.9 / 6 * focal);
@@ -227,7 +224,7 @@ class TestRenderer : public QObject {
         scene.effect.stage.sun_strength = 2;
         scene.effect.stage.sun_height = -60; // below, so that the sky shows no glow here
         scene.effect.stage.sun_colour = {1, 0, 0, 1};
-        const LightPlanes light = scene.light();
+        const LightPlanes& light = scene.light();
         QVERIFY(at(light, width / 2, height / 2, &LightPlanes::red) > 0.3f);
         QVERIFY(at(light, width / 2, height / 2, &LightPlanes::blue) < 0.01f);
     }

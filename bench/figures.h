@@ -1,0 +1,28 @@
+// What the measurements leave behind for docs/performance.md: a value by name, each the median of several runs.
+#pragma once
+
+#include <map>
+#include <string>
+
+namespace ember::bench {
+
+/// Median seconds of one iteration, by the benchmark's name.
+using Seconds = std::map<std::string, double>;
+
+/// Other measured values, by name; filled by the benchmarks as they run.
+std::map<std::string, double>& values();
+
+/// P1, and nanoseconds per particle for each force and collider.
+void register_particles();
+/// P3, and a whole frame of the demo.
+void register_frames();
+/// P4: our renderer and software OpenGL draw the same sprites.
+void register_sprites();
+/// P10 and P11 are times between events, not loops: measured at once, into values().
+void measure_window(int& argc, char** argv);
+
+constexpr int bench_blocks = 64;
+constexpr int bench_sprites = 100000;
+constexpr int latency_particles = 60000;
+
+} // namespace ember::bench
