@@ -1,4 +1,5 @@
-// What the measurements leave behind for docs/performance.md: a value by name, each the median of several runs.
+// What the measurements leave behind for docs/performance.md: a value by name, each the median of several
+// runs.
 #pragma once
 
 #include <map>
@@ -23,6 +24,5 @@ void measure_window(int& argc, char** argv);
 
 constexpr int bench_blocks = 64;
 constexpr int bench_sprites = 100000;
-constexpr int latency_particles = 60000;
 
 } // namespace ember::bench

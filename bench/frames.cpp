@@ -11,8 +11,7 @@ namespace ember::bench {
 namespace {
 
 // The demo in its steady state: step, copy to a frame, picture at 900x560, one after the other.
-void whole_frame(benchmark::State& state)
-{
+void whole_frame(benchmark::State& state) {
     const auto effect = std::make_shared<const Effect>(*read_effect(EMBER_DEMO).effect);
     Simulation simulation;
     simulation.set_effect(effect);
@@ -49,8 +48,7 @@ void whole_frame(benchmark::State& state)
 
 } // namespace
 
-void register_frames()
-{
+void register_frames() {
     benchmark::RegisterBenchmark("whole frame", whole_frame)->Unit(benchmark::kMillisecond)->UseRealTime();
 }
 

@@ -15,8 +15,7 @@
 
 namespace ember::bench {
 
-std::map<std::string, double>& values()
-{
+std::map<std::string, double>& values() {
     static std::map<std::string, double> map;
     return map;
 }
@@ -28,8 +27,7 @@ class Collector : public benchmark::ConsoleReporter {
   public:
     Collector() : ConsoleReporter(OO_None) {}
 
-    void ReportRuns(const std::vector<Run>& runs) override
-    {
+    void ReportRuns(const std::vector<Run>& runs) override {
         ConsoleReporter::ReportRuns(runs);
         for (const Run& run : runs) {
             if (run.run_type == Run::RT_Aggregate && run.aggregate_name == "median") {
@@ -46,8 +44,7 @@ class Collector : public benchmark::ConsoleReporter {
     std::map<std::string, std::string> labels_;
 };
 
-std::string processor()
-{
+std::string processor() {
     std::ifstream info("/proc/cpuinfo");
     for (std::string line; std::getline(info, line);) {
         if (line.starts_with("model name")) {
@@ -57,21 +54,18 @@ std::string processor()
     return "unknown processor";
 }
 
-std::string today()
-{
+std::string today() {
     const std::time_t now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
     std::ostringstream text;
     text << std::put_time(std::gmtime(&now), "%Y-%m-%d");
     return text.str();
 }
 
-const char* verdict(bool held)
-{
+const char* verdict(bool held) {
     return held ? "held" : "**missed**";
 }
 
-void write_page(std::ostream& out, const Collector& collector)
-{
+void write_page(std::ostream& out, const Collector& collector) {
     const Seconds& s = collector.medians();
     const auto of = [&](const std::string& name) { return s.contains(name) ? s.at(name) : 0.0; };
     const auto& v = values();
@@ -80,37 +74,50 @@ void write_page(std::ostream& out, const Collector& collector)
     const double frame_ms = of("whole frame") * 1000;
     out << std::fixed << std::setprecision(1);
     out << "# Performance\n\nWritten by `./run-bench` on " << today() << ", " << processor() << ", "
-        << std::thread::hardware_concurrency() << " cores, no GPU, release build. Loops are medians of five repetitions taken in one "
+        << std::thread::hardware_concurrency()
+        << " cores, no GPU, release build. Loops are medians of five repetitions taken in one "
         << "run; machines are shared and noisy, so the ratios say more than the times.\n\n"
         << "| id | what | measured | goal | |\n| --- | --- | --- | --- | --- |\n";
-    out << "| P1 | particle step (gravity, wind, drag, turbulence of 3 octaves, ground, box), one thread: AVX2+FMA against the scalar "
-        << "build of the same kernels | " << p1 << " times as fast | at least 7 | " << verdict(p1 >= 7) << " |\n";
-    out << "| P3 | bytes per live particle: state and the three frames handed to the picture | " << v.at("bytes per particle")
-        << " | at most 96 | " << verdict(v.at("bytes per particle") <= 96) << " |\n";
+    out << "| P1 | particle step (gravity, wind, drag, turbulence of 3 octaves, ground, box), one thread: "
+           "AVX2+FMA against the scalar "
+        << "build of the same kernels | " << p1 << " times as fast | at least 7 | " << verdict(p1 >= 7)
+        << " |\n";
+    out << "| P3 | bytes per live particle: state and the three frames handed to the picture | "
+        << v.at("bytes per particle") << " | at most 96 | " << verdict(v.at("bytes per particle") <= 96)
+        << " |\n";
     out << "| P4 | " << int(v.at("sprites drawn")) << " soft sprites of 8 px at 1280x800: our renderer ("
         << of("sprites/ours") * 1000 << " ms, projected, binned and added to the light) against OpenGL on "
-        << collector.labels().at("sprites/OpenGL") << " (" << of("sprites/OpenGL") * 1000 << " ms, the same, instanced quads) | " << p4
-        << " times as fast | at least 12 | " << verdict(p4 >= 12) << " |\n";
-    out << "| P5 | sluice-spray, " << int(v.at("frame droplets")) << " droplets of " << int(v.at("frame particles"))
-        << " particles, step and picture at 900x560 | " << frame_ms << " ms, " << 1000 / frame_ms
-        << " a second | at least 60 a second | " << verdict(frame_ms <= 1000.0 / 60) << " |\n";
-    out << "| P10 | from a slider's move to the changed picture, " << int(v.at("latency particles")) << " particles alive | "
-        << v.at("latency median") << " screen frames (median), " << v.at("latency 95") << " (95 of 100) | at most 2 | "
-        << verdict(v.at("latency median") <= 2) << " |\n";
-    out << "| P11 | start of the program to the first picture of the demo | " << std::setprecision(2) << v.at("start")
-        << " s | under 1.5 s | " << verdict(v.at("start") < 1.5) << " |\n\n" << std::setprecision(1);
+        << collector.labels().at("sprites/OpenGL") << " (" << of("sprites/OpenGL") * 1000
+        << " ms, the same, instanced quads) | " << p4 << " times as fast | at least 12 | "
+        << verdict(p4 >= 12) << " |\n";
+    out << "| P5 | sluice-spray, " << int(v.at("frame droplets")) << " droplets of "
+        << int(v.at("frame particles")) << " particles, step and picture at 900x560 | " << frame_ms << " ms, "
+        << 1000 / frame_ms << " a second | at least 60 a second | " << verdict(frame_ms <= 1000.0 / 60)
+        << " |\n";
+    out << "| P10 | from a slider's move to the changed picture, " << int(v.at("latency particles"))
+        << " particles alive | " << v.at("latency median") << " screen frames (median), "
+        << v.at("latency 95") << " (95 of 100) | at most 2 | " << verdict(v.at("latency median") <= 2)
+        << " |\n";
+    out << "| P11 | start of the program to the first picture of the demo | " << std::setprecision(2)
+        << v.at("start") << " s | under 1.5 s | " << verdict(v.at("start") < 1.5) << " |\n\n"
+        << std::setprecision(1);
 
-    out << "The frame of P5 is made of: step " << v.at("frame step ms") << " ms, dots " << v.at("frame dots ms") << " ms, bloom and tone curve "
-        << v.at("frame finishing ms") << " ms (means of the last repetition).\n\n";
-    out << "## What each influence costs\n\nNanoseconds per particle and step on one thread. Motion is in every row but its own taken off.\n\n"
+    out << "The frame of P5 is made of: step " << v.at("frame step ms") << " ms, dots "
+        << v.at("frame dots ms") << " ms, bloom and tone curve " << v.at("frame finishing ms")
+        << " ms (means of the last repetition).\n\n";
+    out << "## What each influence costs\n\nNanoseconds per particle and step on one thread. Motion is in "
+           "every row but its own taken off.\n\n"
         << "| influence | AVX2+FMA | x86-64-v2 | scalar |\n| --- | --- | --- | --- |\n";
     const double particles = bench_blocks * 512.0;
-    for (const char* name : {"motion", "gravity", "wind", "drag", "turbulence, 1 octave, churn 0", "turbulence, 3 octaves, churn 0",
-                             "turbulence, 3 octaves", "ground plane", "box"}) {
+    for (const char* name :
+         {"motion", "gravity", "wind", "drag", "turbulence, 1 octave, churn 0",
+          "turbulence, 3 octaves, churn 0", "turbulence, 3 octaves", "ground plane", "box"}) {
         out << "| " << name;
         for (const char* isa : {"AVX2+FMA", "x86-64-v2", "scalar"}) {
-            const double motion = std::string(name) == "motion" ? 0 : of(std::string("particles/motion/") + isa);
-            out << " | " << std::max(0.0, of("particles/" + std::string(name) + "/" + isa) - motion) / particles * 1e9;
+            const double motion =
+                std::string(name) == "motion" ? 0 : of(std::string("particles/motion/") + isa);
+            out << " | "
+                << std::max(0.0, of("particles/" + std::string(name) + "/" + isa) - motion) / particles * 1e9;
         }
         out << " |\n";
     }
@@ -120,8 +127,7 @@ void write_page(std::ostream& out, const Collector& collector)
 
 } // namespace ember::bench
 
-int main(int argc, char** argv)
-{
+int main(int argc, char** argv) {
     using namespace ember::bench;
     if (argc < 2 || argv[1][0] == '-') {
         std::cerr << "usage: ember-bench FILE.md [options of Google Benchmark]\n";
@@ -132,7 +138,8 @@ int main(int argc, char** argv)
     std::string aggregates = "--benchmark_report_aggregates_only=true";
     std::string interleaving = "--benchmark_enable_random_interleaving=true";
     std::string time = "--benchmark_min_time=0.3";
-    std::vector<char*> options = {argv[0], repetitions.data(), aggregates.data(), interleaving.data(), time.data()};
+    std::vector<char*> options = {argv[0], repetitions.data(), aggregates.data(), interleaving.data(),
+                                  time.data()};
     options.insert(options.end(), argv + 2, argv + argc);
     int count = int(options.size());
 
@@ -145,7 +152,8 @@ int main(int argc, char** argv)
     benchmark::Initialize(&count, options.data());
     Collector collector;
     benchmark::RunSpecifiedBenchmarks(&collector);
-    const auto problem = ember::write_file(page, [&](std::ostream& stream) { write_page(stream, collector); });
+    const auto problem =
+        ember::write_file(page, [&](std::ostream& stream) { write_page(stream, collector); });
     if (problem) {
         std::cerr << problem->text() << "\n";
         return 2;

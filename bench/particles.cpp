@@ -11,8 +11,7 @@ namespace ember::bench {
 
 namespace {
 
-Effect effect_with(const std::vector<ElementBody>& influences)
-{
+Effect effect_with(const std::vector<ElementBody>& influences) {
     Effect effect = starter_effect();
     effect.elements.resize(1);
     Emitter& emitter = std::get<Emitter>(effect.elements.front().body);
@@ -27,9 +26,9 @@ Effect effect_with(const std::vector<ElementBody>& influences)
     return effect;
 }
 
-// One thread, one step of all blocks in each iteration; the blocks are set back in between, outside of the time.
-void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody>& influences)
-{
+// One thread, one step of all blocks in each iteration; the blocks are set back in between, outside of the
+// time.
+void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody>& influences) {
     const SourceProgram program = compiled(effect_with(influences), 0.37, 22).front();
     const BlockKernels& run = block_kernels(isa);
     std::vector<ParticleBlock> start(bench_blocks);
@@ -60,8 +59,7 @@ void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody
 
 } // namespace
 
-void register_particles()
-{
+void register_particles() {
     const std::vector<std::pair<std::string, std::vector<ElementBody>>> cases = {
         {"motion", {}},
         {"gravity", {Gravity{}}},
@@ -77,7 +75,8 @@ void register_particles()
     for (const auto& [name, influences] : cases) {
         for (const Isa isa : {Isa::scalar, Isa::v2, Isa::avx2}) {
             const std::string full = "particles/" + name + "/" + std::string(name_of(isa));
-            benchmark::RegisterBenchmark(full.c_str(), step_blocks, isa, influences)->Unit(benchmark::kMillisecond);
+            benchmark::RegisterBenchmark(full.c_str(), step_blocks, isa, influences)
+                ->Unit(benchmark::kMillisecond);
         }
     }
 }

@@ -1,5 +1,5 @@
-// The same 100,000 soft sprites of 8 pixels, added to a 1280x800 picture of floating-point light: by our renderer, and by
-// OpenGL on whatever driver is there (a software one on a machine without a GPU).
+// The same 100,000 soft sprites of 8 pixels, added to a 1280x800 picture of floating-point light: by our
+// renderer, and by OpenGL on whatever driver is there (a software one on a machine without a GPU).
 #include "bench/figures.h"
 
 #include "render/renderer.h"
@@ -23,8 +23,7 @@ constexpr float distance_m = 10;
 constexpr float field_of_view = 40;
 
 // A frame whose particles fill the picture evenly, all at one distance, 8 pixels across.
-Frame sprite_frame(const EffectPtr& effect)
-{
+Frame sprite_frame(const EffectPtr& effect) {
     Frame frame;
     frame.effect = effect;
     frame.sources.resize(1);
@@ -39,8 +38,7 @@ Frame sprite_frame(const EffectPtr& effect)
     return frame;
 }
 
-EffectPtr sprite_effect()
-{
+EffectPtr sprite_effect() {
     Effect effect = starter_effect();
     effect.elements.resize(1);
     effect.looks[0].size_over_life.points = {{0, 1}};
@@ -49,8 +47,7 @@ EffectPtr sprite_effect()
     return std::make_shared<const Effect>(std::move(effect));
 }
 
-void our_sprites(benchmark::State& state)
-{
+void our_sprites(benchmark::State& state) {
     const EffectPtr effect = sprite_effect();
     const Frame frame = sprite_frame(effect);
     Renderer renderer;
@@ -67,8 +64,7 @@ void our_sprites(benchmark::State& state)
     values()["sprites drawn"] = double(renderer.meters().dots);
 }
 
-GLuint compiled_shader(GLenum kind, const char* text)
-{
+GLuint compiled_shader(GLenum kind, const char* text) {
     const GLuint shader = glCreateShader(kind);
     glShaderSource(shader, 1, &text, nullptr);
     glCompileShader(shader);
@@ -86,22 +82,25 @@ in vec2 at;
 out vec4 light;
 void main() { float root = clamp(1.0 - dot(at, at), 0.0, 1.0); light = vec4(0.5, 0.4, 0.3, 1.0) * (root * root); })";
 
-// Instanced quads, blended into 16-bit floats, with a depth test that all of them pass: what a careful OpenGL program does.
+// Instanced quads, blended into 16-bit floats, with a depth test that all of them pass: what a careful OpenGL
+// program does.
 class GlSprites {
   public:
-    GlSprites()
-    {
-        const EGLDisplay display = eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
+    GlSprites() {
+        const EGLDisplay display =
+            eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
         EGLint config_count = 0;
         EGLConfig config = nullptr;
-        const EGLint wanted[] = {EGL_SURFACE_TYPE, EGL_PBUFFER_BIT, EGL_RENDERABLE_TYPE, EGL_OPENGL_BIT, EGL_NONE};
+        const EGLint wanted[] = {EGL_SURFACE_TYPE, EGL_PBUFFER_BIT, EGL_RENDERABLE_TYPE, EGL_OPENGL_BIT,
+                                 EGL_NONE};
         if (!eglInitialize(display, nullptr, nullptr) || !eglBindAPI(EGL_OPENGL_API) ||
             !eglChooseConfig(display, wanted, &config, 1, &config_count)) {
             return;
         }
         const EGLint version[] = {EGL_CONTEXT_MAJOR_VERSION, 3, EGL_CONTEXT_MINOR_VERSION, 3, EGL_NONE};
         const EGLContext context = eglCreateContext(display, config, EGL_NO_CONTEXT, version);
-        ready_ = context != EGL_NO_CONTEXT && eglMakeCurrent(display, EGL_NO_SURFACE, EGL_NO_SURFACE, context);
+        ready_ =
+            context != EGL_NO_CONTEXT && eglMakeCurrent(display, EGL_NO_SURFACE, EGL_NO_SURFACE, context);
         if (ready_) {
             set_up();
         }
@@ -110,24 +109,21 @@ class GlSprites {
     bool ready() const { return ready_; }
     std::string driver() const { return reinterpret_cast<const char*>(glGetString(GL_RENDERER)); }
 
-    void draw() const
-    {
+    void draw() const {
         glClear(GL_COLOR_BUFFER_BIT);
         glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, bench_sprites);
         glFinish();
     }
 
     // Light in the middle of the picture, to show that something was drawn.
-    float light_in_the_middle() const
-    {
+    float light_in_the_middle() const {
         float pixel[4] = {};
         glReadPixels(width / 2, height / 2, 1, 1, GL_RGBA, GL_FLOAT, pixel);
         return pixel[0];
     }
 
   private:
-    void set_up()
-    {
+    void set_up() {
         GLuint names[2], frame = 0, buffers[2], arrays = 0;
         glGenRenderbuffers(2, names);
         glBindRenderbuffer(GL_RENDERBUFFER, names[0]);
@@ -166,7 +162,8 @@ class GlSprites {
         glVertexAttribPointer(0, 2, GL_FLOAT, GL_FALSE, 0, nullptr);
         glEnableVertexAttribArray(0);
         glBindBuffer(GL_ARRAY_BUFFER, buffers[1]);
-        glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(places.size() * sizeof(float)), places.data(), GL_STATIC_DRAW);
+        glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(places.size() * sizeof(float)), places.data(),
+                     GL_STATIC_DRAW);
         glVertexAttribPointer(1, 2, GL_FLOAT, GL_FALSE, 0, nullptr);
         glEnableVertexAttribArray(1);
         glVertexAttribDivisor(1, 1);
@@ -175,8 +172,7 @@ class GlSprites {
     bool ready_ = false;
 };
 
-void gl_sprites(benchmark::State& state)
-{
+void gl_sprites(benchmark::State& state) {
     const GlSprites sprites;
     if (!sprites.ready()) {
         state.SkipWithError("no EGL surfaceless context");
@@ -195,8 +191,7 @@ void gl_sprites(benchmark::State& state)
 
 } // namespace
 
-void register_sprites()
-{
+void register_sprites() {
     benchmark::RegisterBenchmark("sprites/ours", our_sprites)->Unit(benchmark::kMillisecond)->UseManualTime();
     benchmark::RegisterBenchmark("sprites/OpenGL", gl_sprites)->Unit(benchmark::kMillisecond)->UseRealTime();
 }

@@ -48,8 +48,14 @@ void splat_one(const Sprite& sprite, const Tile& tile, int stride, float* red, f
                const float* depth) {
     const real zero = real(0.0f);
     const real one = real(1.0f);
-    const int top = pixel_at(sprite.y - sprite.radius, tile.top, tile.bottom);
-    const int bottom = pixel_at(sprite.y + sprite.radius + 1, tile.top, tile.bottom);
+    // Rows and columns whose pixels have their middle inside.
+    const int top = pixel_at(sprite.y - sprite.radius + 0.5f, tile.top, tile.bottom);
+    const int bottom = pixel_at(sprite.y + sprite.radius + 0.5f, tile.top, tile.bottom);
+    int left = pixel_at(sprite.x - sprite.radius + 0.5f, tile.left, tile.right);
+    int right = pixel_at(sprite.x + sprite.radius + 0.5f, tile.left, tile.right);
+    // What fits into one register takes one from wherever it begins, but none beyond the tile; wider ones
+    // begin on a boundary.
+    left = right - left <= lanes ? std::min(left, tile.right - lanes) : left / lanes * lanes;
     const float square = sprite.radius * sprite.radius;
     const real per_square = real(sprite.sharpness / square);
     const real sprite_depth = real(sprite.depth);
@@ -59,15 +65,13 @@ void splat_one(const Sprite& sprite, const Tile& tile, int stride, float* red, f
     // Small ones take the same columns in every row, which the processor predicts; large ones only what they
     // cover.
     const bool is_large = sprite.radius > 16;
-    int left = pixel_at(sprite.x - sprite.radius, tile.left, tile.right) / lanes * lanes;
-    int right = pixel_at(sprite.x + sprite.radius + 1, tile.left, tile.right);
     for (int y = top; y < bottom; ++y) {
         const float dy = float(y) + 0.5f - sprite.y;
         const float chord = square - dy * dy;
         if (is_large) {
             const float reach = std::sqrt(std::max(chord, 0.0f));
-            left = pixel_at(sprite.x - reach, tile.left, tile.right) / lanes * lanes;
-            right = pixel_at(sprite.x + reach + 1, tile.left, tile.right);
+            left = pixel_at(sprite.x - reach + 0.5f, tile.left, tile.right) / lanes * lanes;
+            right = pixel_at(sprite.x + reach + 0.5f, tile.left, tile.right);
         }
         const size_t row = size_t(y) * size_t(stride);
         const real chords = real(chord);
@@ -77,12 +81,14 @@ void splat_one(const Sprite& sprite, const Tile& tile, int stride, float* red, f
             const real root = min(max((chords - dx * dx) * per_square, zero), one);
             real amount = root * root;
             if constexpr (fades) {
-                amount = amount * min(max((load(depth + at) - sprite_depth) * fade, zero), one);
+                amount =
+                    amount * min(max((real::load_unaligned(depth + at) - sprite_depth) * fade, zero), one);
             }
             const real keep = one - amount * cover;
             const auto blend = [&](float* light, real added) {
-                const real before = load(light + at);
-                store(light + at, (covers ? before * keep : before) + amount * added);
+                const real before = real::load_unaligned(light + at);
+                const real after = (covers ? before * keep : before) + amount * added;
+                after.store_unaligned(light + at);
             };
             blend(red, colour.x);
             blend(green, colour.y);

@@ -1,7 +1,7 @@
 // Pictures from frames, on the processor.
 //
 // The picture is made in three passes: the stage (rays against ground and boxes, kept while nothing of it
-// changes), the dots (projected, binned to tiles of 64x64 pixels, drawn into floating-point light), and the
+// changes), the dots (projected, binned to tiles of 64x32 pixels, drawn into floating-point light), and the
 // finishing (bloom, exposure, tone curve).
 //
 //     Renderer renderer;

@@ -79,7 +79,10 @@ void Player::run() {
         if (!playing_ || (!newest_ && !simulation_.effect())) {
             wake_.wait(lock, [&] { return has_order() || (playing_ && simulation_.effect()); });
         } else if (was_playing) {
-            wake_.wait_until(lock, due, [&] { return stop_ || rewind_ || !playing_; });
+            // An edit brings the step that is due next forward, by at most one step, so that it shows sooner.
+            wake_.wait_until(lock, due, [&] {
+                return stop_ || rewind_ || !playing_ || (newest_ && Clock::now() >= due - step_time);
+            });
         }
         if (stop_) {
             return;
