@@ -46,12 +46,12 @@ void measure_latency() {
         *holder_of(*find_element(*window.document().effect(), "gravity")).find("strength");
     std::vector<double> frames;
     for (int i = 0; i < 150; ++i) {
+        QElapsedTimer since;
+        since.start();
         window.document().apply(
             with_value(*window.document().effect(), "gravity", strength, 9 + 0.01f * float(i)), "drag",
             "drag");
         const EffectPtr edited = window.document().effect();
-        QElapsedTimer since;
-        since.start();
         QEventLoop loop;
         QObject::connect(&window, &MainWindow::pictureShown, &loop, [&] {
             if (window.pictureMaker().shot().readings.effect == edited) {

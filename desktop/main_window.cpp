@@ -100,6 +100,8 @@ void MainWindow::makeCommands() {
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
     focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);
     focus(tr("To the details"), "Alt+3", &MainWindow::detailWidget);
+    command(view, tr("Open the menu"), QKeySequence(tr("F10")), tr("What the effect's name opens"),
+            [this] { top_->openMenu(); });
     menu_->addSeparator();
     command(menu_, tr("Keyboard shortcuts"), QKeySequence(tr("F1")), tr("All shortcuts"),
             [this] { showShortcuts(); });

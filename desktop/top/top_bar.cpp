@@ -141,6 +141,10 @@ void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs) {
         QStringLiteral("%1 / %2 MB").arg(megabytes, 0, 'f', 1).arg(budget.memory_mb, 0, 'f', 0));
 }
 
+void TopBar::openMenu() {
+    name_->showMenu();
+}
+
 void TopBar::setPlaying(bool playing) {
     play_->defaultAction()->setIcon(playing ? pause_sign() : play_sign());
 }

@@ -26,6 +26,8 @@ class TopBar : public QWidget {
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
     void setPlaying(bool playing);
 
+    void openMenu();
+
     Gauge* frameGauge() const { return frame_; }
     Gauge* particlesGauge() const { return particles_; }
     Gauge* memoryGauge() const { return memory_; }
