@@ -186,7 +186,8 @@ void MainWindow::connectPanels() {
     connect(&document_, &Document::replaced, this, [this](const EffectPtr& effect) {
         shown_seed_ = effect->seed;
         player_->rewind();
-        view_->setCamera(camera_of(effect->stage));
+        effect_camera_ = camera_of(effect->stage);
+        view_->setCamera(effect_camera_);
     });
     connect(&document_, &Document::effectChanged, this, &MainWindow::onEffectChanged);
     connect(&document_, &Document::stateChanged, this, &MainWindow::onStateChanged);
@@ -243,6 +244,10 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
         shown_seed_ = effect->seed;
         player_->rewind();
         statusBar()->showMessage(tr("Another seed: started again from 0 s"), 4000);
+    }
+    if (const Camera camera = camera_of(effect->stage); camera != effect_camera_) {
+        effect_camera_ = camera;
+        view_->setCamera(camera);
     }
     player_->set_effect(effect);
     maker_->setEffect(effect);

@@ -5,6 +5,7 @@
 #include "core/runtime/player.h"
 #include "desktop/document.h"
 #include "desktop/readings.h"
+#include "render/camera.h"
 
 #include <QElapsedTimer>
 #include <QMainWindow>
@@ -102,6 +103,7 @@ class MainWindow : public QMainWindow {
 
     std::string selection_;
     uint32_t shown_seed_ = 0;
+    Camera effect_camera_; // as the shown effect has it
     SmoothedCosts costs_;
     QElapsedTimer figures_age_;
 };

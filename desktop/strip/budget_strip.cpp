@@ -337,15 +337,20 @@ void BudgetStrip::paintLane(QPainter& painter, Lane lane) const {
 void BudgetStrip::paintOver(QPainter& painter, Lane lane) const {
     const QRectF rect = laneRect(lane);
     const auto& samples = history_.samples();
+    QColor tint = theme::over;
+    tint.setAlpha(60);
     for (size_t i = 1; i < samples.size(); ++i) {
-        if (valueOf(samples[i], lane) > limit(lane)) {
-            const double from = xOf(samples[i - 1].time_s);
-            const QRectF span(from, rect.top(), std::max(xOf(samples[i].time_s) - from, 1.5), rect.height());
-            QColor tint = theme::over;
-            tint.setAlpha(60);
-            painter.fillRect(span, tint);
-            painter.fillRect(span, QBrush(theme::over, Qt::BDiagPattern));
+        if (valueOf(samples[i], lane) <= limit(lane)) {
+            continue;
         }
+        // Neighbours are painted as one span.
+        const double from = xOf(samples[i - 1].time_s);
+        while (i + 1 < samples.size() && valueOf(samples[i + 1], lane) > limit(lane)) {
+            ++i;
+        }
+        const QRectF span(from, rect.top(), std::max(xOf(samples[i].time_s) - from, 1.5), rect.height());
+        painter.fillRect(span, tint);
+        painter.fillRect(span, QBrush(theme::over, Qt::BDiagPattern));
     }
 }
 

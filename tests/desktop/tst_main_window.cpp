@@ -292,6 +292,14 @@ class TestMainWindow : public QObject {
         exposure->setFocus();
         QTest::keyClick(exposure, Qt::Key_Right);
         QVERIFY(effect().stage.exposure > 0);
+
+        // The effect's camera, turned by its parameter, turns the live view.
+        auto* azimuth =
+            window_->detail()->row(std::string(stage_id), "camera_azimuth")->findChild<ValueSlider*>();
+        azimuth->setFocus();
+        QTest::keyClick(azimuth, Qt::Key_Right);
+        QVERIFY(effect().stage.camera_azimuth != Stage().camera_azimuth);
+        QCOMPARE(window_->view()->camera().azimuth, effect().stage.camera_azimuth);
     }
 
     void limit_line_is_dragged_and_typed() {
