@@ -18,7 +18,6 @@ constexpr uint64_t most_file_bytes = 64u << 20;
 constexpr size_t most_text = 200;
 
 // --- writing
-// ---------------------------------------------------------------------------------------------------
 
 void append_unknown(Json& object, const std::string& unknown) {
     if (unknown.empty()) {
@@ -72,7 +71,6 @@ Json json_of(const Look& look) {
 }
 
 // --- reading
-// ---------------------------------------------------------------------------------------------------
 
 using KeyList = std::initializer_list<std::string_view>;
 

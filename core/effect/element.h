@@ -20,7 +20,6 @@ struct Range {
 };
 
 // --- sources
-// ---------------------------------------------------------------------------------------------------
 
 enum class BirthShape { point, line, disc, box, ball };
 
@@ -42,7 +41,6 @@ struct Emitter {
 };
 
 // --- forces
-// ----------------------------------------------------------------------------------------------------
 
 struct Gravity {
     Vec3 direction = {0, -1, 0};
@@ -78,7 +76,6 @@ struct Turbulence {
 };
 
 // --- colliders
-// -------------------------------------------------------------------------------------------------
 
 struct Surface {
     float bounce = 0.3f;
@@ -105,7 +102,6 @@ struct Box : Surface {
 };
 
 // --- the element
-// -----------------------------------------------------------------------------------------------
 
 using ElementBody = std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Plane, Box>;
 

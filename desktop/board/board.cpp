@@ -338,7 +338,7 @@ QString Board::elementTip(const Element& each) const {
     const ElementType& type = type_of(each.body);
     QString tip =
         QString::fromStdString(each.name) + " \u2014 " + qtext(type.label) + "\n" + qtext(type.help);
-    tip += tr("\nCosts %1 ms a frame now.").arg(costs_.element_ms(each.id), 0, 'f', 2);
+    tip += tr("\nTakes %1 ms of the step now.").arg(costs_.element_ms(each.id), 0, 'f', 2);
     if (const ElementMeter* meter = readings_.find(each.id);
         meter != nullptr && family_of(each.body) == Family::source) {
         tip += tr("\n%1 particles alive, %2 born so far.").arg(meter->live).arg(meter->born);

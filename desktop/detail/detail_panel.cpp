@@ -230,7 +230,7 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
         return;
     }
     const double ms = costs.element_ms(element->id);
-    QString text = tr("Costs %1 ms a frame now, %2 % of the limit.")
+    QString text = tr("Takes %1 ms of the step now, %2 % of the limit.")
                        .arg(ms, 0, 'f', 2)
                        .arg(100 * ms / effect_->budget.frame_ms, 0, 'f', 1);
     if (const ElementMeter* meter = readings.find(element->id);
