@@ -11,6 +11,8 @@ namespace ember::bench {
 
 namespace {
 
+constexpr double step_s = 1.0 / 60;
+
 Effect effect_with(const std::vector<ElementBody>& influences) {
     Effect effect = starter_effect();
     effect.elements.resize(1);
@@ -29,12 +31,13 @@ Effect effect_with(const std::vector<ElementBody>& influences) {
 // One thread, one step of all blocks in each iteration; the blocks are set back in between, outside of the
 // time.
 void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody>& influences) {
-    const SourceProgram program = compiled(effect_with(influences), 0.37, 22).front();
+    const PreparedEffect ready = prepared(std::make_shared<const Effect>(effect_with(influences)), {}, {});
+    const SourceProgram program = compiled(ready, {}, {0.37, step_s, 22}).front();
     const BlockKernels& run = block_kernels(isa);
     std::vector<ParticleBlock> start(bench_blocks);
-    alignas(64) static const float waits[block_size] = {};
+    static const BirthOrigins origins = {};
     for (size_t i = 0; i < start.size(); ++i) {
-        run.give_birth(program.birth, uint32_t(i) * block_size, block_size, waits, start[i]);
+        run.give_birth(program.birth, uint32_t(i) * block_size, block_size, origins, start[i]);
     }
     std::vector<ParticleBlock> blocks;
     ForceSums sums;
@@ -44,13 +47,13 @@ void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody
         blocks = start;
         state.ResumeTiming();
         for (ParticleBlock& block : blocks) {
-            run.clear(block, sums);
+            run.clear(program.life, block, sums);
             for (const auto& force : program.forces) {
-                run.add_force(force.row, block, sums);
+                run.add_force(force.row, block, float(step_s), {}, sums);
             }
-            run.advance(sums, 1.0f / 60, block, starts);
+            run.advance(program.life, sums, float(step_s), block, starts);
             for (const auto& collider : program.colliders) {
-                run.collide(collider.row, starts, 1.0f / 60, block);
+                run.collide(collider.row, starts, float(step_s), block, nullptr);
             }
         }
         benchmark::ClobberMemory();

@@ -30,11 +30,13 @@ Frame sprite_frame(const EffectPtr& effect) {
     const float half_height = distance_m * std::tan(field_of_view * 3.14159265f / 360);
     const float pixel = 2 * half_height / height;
     frame.sources[0].largest_size = 8 * pixel;
+    std::vector<Vec3> places;
     for (int i = 0; i < bench_sprites; ++i) {
         const auto share = [i](double step) { return float(std::fmod(0.5 + step * i, 1.0)) * 2 - 1; };
-        frame.sources[0].particles.push_back({share(0.7548776662466927) * half_height * width / height,
-                                              share(0.5698402909980532) * half_height, 0, 0, 65535});
+        places.emplace_back(share(0.7548776662466927) * half_height * width / height,
+                            share(0.5698402909980532) * half_height, 0.0f);
     }
+    frame.sources[0].add(places, 0, frame.sources[0].largest_size);
     return frame;
 }
 

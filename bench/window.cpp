@@ -38,7 +38,7 @@ void measure_latency() {
     QTemporaryDir folder;
     MainWindow window(folder.path());
     window.show();
-    window.files().openDemo();
+    window.files().openDemo(QStringLiteral("sluice-spray"));
     wait_ms(5000);
     values()["latency particles"] = double(window.pictureMaker().shot().readings.meters.particles);
 

@@ -1,7 +1,9 @@
 #include "cli/commands.h"
 
+#include "core/assets/assets.h"
 #include "core/bake/ply.h"
 #include "core/base/file.h"
+#include "core/budget/expected.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/runtime/report.h"
@@ -55,10 +57,41 @@ std::optional<Problem> apply_setting(const std::string& setting, Effect& effect)
     return std::nullopt;
 }
 
-class Progress {
+// Reads the files that an effect names, with progress where somebody watches.
+LoadResult load_assets(const Effect& effect, const std::string& path) {
+    Progress progress;
+    const bool shown = isatty(STDERR_FILENO) != 0;
+    if (shown) {
+        progress.report = [](const std::string& what, float share) {
+            std::cerr << "\r" << what << " " << int(share * 100) << " % " << std::flush;
+            return true;
+        };
+    }
+    AssetLibrary library;
+    LoadResult loaded = library.load(effect, std::filesystem::path(path).parent_path(), progress);
+    if (shown) {
+        std::cerr << "\r\x1b[K";
+    }
+    return loaded;
+}
+
+// What the user should know although the effect runs.
+void tell_notes(const Effect& effect, const Problems& notes) {
+    for (const Problem& note : notes) {
+        std::cerr << "note: " << note.text() << "\n";
+    }
+    const std::vector<ExpectedCount> expected = expected_counts(effect);
+    for (size_t i = 0; i < expected.size(); ++i) {
+        if (const auto excess = expected_excess(effect, i, expected[i])) {
+            std::cerr << "note: " << effect.elements[i].id << ": " << *excess << "\n";
+        }
+    }
+}
+
+class StepCounter {
   public:
-    explicit Progress(uint64_t steps) : steps_(steps), shown_(isatty(STDERR_FILENO) != 0) {}
-    ~Progress() {
+    explicit StepCounter(uint64_t steps) : steps_(steps), shown_(isatty(STDERR_FILENO) != 0) {}
+    ~StepCounter() {
         if (shown_) {
             std::cerr << "\r\x1b[K";
         }
@@ -101,6 +134,11 @@ int check_effect(const std::string& path) {
     if (!read.is_sound()) {
         return refuse(read.problems);
     }
+    const LoadResult loaded = load_assets(*read.effect, path);
+    tell_notes(*read.effect, loaded.notes);
+    if (!loaded.missing.empty()) {
+        return refuse(loaded.missing);
+    }
     std::cout << path << ": fine, " << read.effect->elements.size() << " elements\n";
     return exit_fine;
 }
@@ -124,8 +162,20 @@ int run_effect(const RunOptions& options) {
     if (options.threads > 0) {
         limit.emplace(tbb::global_control::max_allowed_parallelism, size_t(options.threads));
     }
+    // Settings may name what is not there, or lead elements back to themselves.
+    if (const ReadResult changed = parse_effect(effect_text(effect), options.effect); !changed.is_sound()) {
+        return refuse(changed.problems);
+    }
+    const LoadResult loaded = load_assets(effect, options.effect);
+    if (!loaded.missing.empty()) {
+        return refuse(loaded.missing);
+    }
+    tell_notes(effect, loaded.notes);
     Simulation simulation;
-    simulation.set_effect(std::make_shared<const Effect>(std::move(effect)));
+    simulation.set_effect(std::make_shared<const Effect>(std::move(effect)), loaded.assets);
+    while (simulation.is_warming_up()) {
+        simulation.step();
+    }
     const auto steps_of = [&](double seconds) {
         return uint64_t(std::llround(seconds / simulation.step_s()));
     };
@@ -136,7 +186,7 @@ int run_effect(const RunOptions& options) {
     }
 
     Report report(*simulation.effect());
-    const Progress progress(steps);
+    const StepCounter progress(steps);
     for (uint64_t step = 0;; ++step) {
         if (step == output_step) {
             if (const auto problem = write_outputs(simulation, options)) {

@@ -57,9 +57,10 @@ void Document::redo() {
     changed();
 }
 
-void Document::reset(Effect effect, const QString& path) {
+void Document::reset(Effect effect, const QString& path, const QString& folder) {
     history_.reset(std::make_shared<const Effect>(std::move(effect)));
     path_ = path;
+    folder_ = path.isEmpty() ? folder : QFileInfo(path).absolutePath();
     forgetKeptWork();
     emit replaced(this->effect());
     changed();
@@ -71,6 +72,7 @@ std::optional<Problem> Document::save(const QString& path) {
     }
     history_.mark_saved();
     path_ = path;
+    folder_ = QFileInfo(path).absolutePath();
     forgetKeptWork();
     emit stateChanged();
     return std::nullopt;
@@ -138,6 +140,7 @@ Problems Document::recover(const LostWork& work) {
     history_.reset(std::make_shared<const Effect>(std::move(*read.effect)));
     history_.mark_unsaved();
     path_ = work.original;
+    folder_ = path_.isEmpty() ? QString() : QFileInfo(path_).absolutePath();
     keepUnsavedWork();
     if (kept_) {
         discard(work);

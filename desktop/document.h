@@ -38,13 +38,16 @@ class Document : public QObject {
     /// The file; empty if it was never saved.
     QString path() const { return path_; }
     QString displayName() const;
+    /// Where the files lie that the effect names; empty if nobody knows.
+    QString folder() const { return folder_; }
 
     void apply(Effect effect, const QString& label, const QString& gesture = {});
     void endGesture() { history_.end_gesture(); }
     void undo();
     void redo();
 
-    void reset(Effect effect, const QString& path);
+    /// `folder`: where its files lie, if it has no path of its own.
+    void reset(Effect effect, const QString& path, const QString& folder = {});
     /// Nothing if that went well; on a problem the document and the old file are as they were.
     std::optional<Problem> save(const QString& path);
 
@@ -78,6 +81,7 @@ class Document : public QObject {
     EffectPtr kept_; // what the kept file holds
     History history_;
     QString path_;
+    QString folder_;
 };
 
 } // namespace ember

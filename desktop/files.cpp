@@ -1,8 +1,10 @@
 #include "desktop/files.h"
 
+#include "core/assets/assets.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 
+#include <QDir>
 #include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -16,6 +18,7 @@ namespace ember {
 namespace {
 
 const QString recent_key = QStringLiteral("recent");
+const QString demo_ending = QStringLiteral(".ember.json");
 constexpr int most_recent = 8;
 constexpr qsizetype most_shown_problems = 12;
 
@@ -82,15 +85,25 @@ bool Files::openPath(const QString& path) {
     return true;
 }
 
-void Files::openDemo() {
+QStringList Files::demoNames() {
+    QStringList names = QDir(QStringLiteral(EMBER_DEMO_FOLDER)).entryList({"*" + demo_ending}, QDir::Files);
+    for (QString& name : names) {
+        name.chop(demo_ending.size());
+    }
+    return names;
+}
+
+void Files::openDemo(const QString& name) {
     if (!mayLeave()) {
         return;
     }
-    QFile file(QStringLiteral(":/demo/sluice-spray.ember.json"));
-    const QByteArray text = file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
-    if (ReadResult read = parse_effect(text.toStdString(), file.fileName().toStdString()); read.effect) {
-        document_.reset(std::move(*read.effect), {});
+    const QString folder = QStringLiteral(EMBER_DEMO_FOLDER);
+    const QString path = folder + "/" + name + demo_ending;
+    ReadResult read = read_effect(path.toStdString());
+    if (!read.is_sound() && !agreesToOpenWhatIsSound(path, read.problems, read.effect.has_value())) {
+        return;
     }
+    document_.reset(std::move(*read.effect), {}, folder);
 }
 
 bool Files::save() {
@@ -113,11 +126,36 @@ bool Files::saveTo(const QString& path) {
         const QString name = QFileInfo(path).fileName().section('.', 0, 0);
         document_.apply(with_effect_name(*document_.effect(), name.toStdString()), tr("name the effect"));
     }
+    if (!bringFilesTo(QFileInfo(path).absolutePath())) {
+        return false;
+    }
     if (const auto problem = document_.save(path)) {
         QMessageBox::critical(window_, tr("Not saved"), QString::fromStdString(problem->text()));
         return false;
     }
     remember(path);
+    return true;
+}
+
+bool Files::bringFilesTo(const QString& folder) {
+    if (document_.folder().isEmpty() || QDir(document_.folder()) == QDir(folder)) {
+        return true;
+    }
+    for (const Element& element : document_.effect()->elements) {
+        for (const AssetNeed& need : needs_of(element)) {
+            const QString file = QString::fromStdString(need.file);
+            const QString from = document_.folder() + "/" + file, to = folder + "/" + file;
+            if (QFileInfo::exists(to) || !QFileInfo::exists(from)) {
+                continue;
+            }
+            QDir().mkpath(QFileInfo(to).path());
+            if (!QFile::copy(from, to)) {
+                QMessageBox::critical(window_, tr("Not saved"),
+                                      tr("%1 cannot be written: the effect's files go with it.").arg(to));
+                return false;
+            }
+        }
+    }
     return true;
 }
 

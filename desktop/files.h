@@ -22,8 +22,10 @@ class Files : public QObject {
     void open();
     /// Opens a file, asking about unsaved changes first and about problems after. False if it was not opened.
     bool openPath(const QString& path);
-    /// Opens a copy of a demo effect; saving it asks for a place.
-    void openDemo();
+    /// Opens a copy of a demo effect ("sluice-spray"); saving it asks for a place.
+    void openDemo(const QString& name);
+    /// The names of all demo effects.
+    static QStringList demoNames();
     /// True if the document is saved now.
     bool save();
     bool saveAs();
@@ -36,6 +38,8 @@ class Files : public QObject {
 
   private:
     bool saveTo(const QString& path);
+    /// Puts copies of the files that the effect names into another folder; true if all are there.
+    bool bringFilesTo(const QString& folder);
     void remember(const QString& path);
     /// Shows problems of a file; true if what is sound in it should be opened.
     bool agreesToOpenWhatIsSound(const QString& path, const Problems& problems, bool any_sound);

@@ -39,6 +39,9 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addPositionalArgument(QStringLiteral("EFFECT"), QStringLiteral("Effect file to open"));
     const QCommandLineOption demo(QStringLiteral("demo"), QStringLiteral("Open a copy of the demo effect"));
+    const QCommandLineOption demo_effect(QStringLiteral("demo-effect"),
+                                         QStringLiteral("Which of the demo effects --demo opens"),
+                                         QStringLiteral("NAME"), QStringLiteral("sluice-spray"));
     const QCommandLineOption picture(QStringLiteral("picture"),
                                      QStringLiteral("Save what the window shows, then quit"),
                                      QStringLiteral("FILE.png"));
@@ -50,7 +53,7 @@ int main(int argc, char** argv) {
                                     QStringLiteral("ID"));
     const QCommandLineOption first(QStringLiteral("until-first-picture"),
                                    QStringLiteral("Quit when the first picture is shown"));
-    parser.addOptions({demo, picture, after, select, first});
+    parser.addOptions({demo, demo_effect, picture, after, select, first});
     parser.process(application);
 
     bool is_number = false;
@@ -64,7 +67,7 @@ int main(int argc, char** argv) {
     ember::MainWindow window(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/unsaved");
     window.show();
     if (parser.isSet(demo)) {
-        window.files().openDemo();
+        window.files().openDemo(parser.value(demo_effect));
     }
     if (!parser.positionalArguments().isEmpty()) {
         window.files().openPath(parser.positionalArguments().constFirst());

@@ -1,6 +1,7 @@
 #include "desktop/main_window.h"
 
 #include "core/effect/edit.h"
+#include "desktop/asset_loader.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
@@ -14,16 +15,18 @@
 #include <QInputDialog>
 #include <QMenu>
 #include <QMessageBox>
+#include <QProgressBar>
 #include <QSplitter>
 #include <QStatusBar>
+#include <QToolButton>
 #include <QVBoxLayout>
 
 namespace ember {
 
 MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     : document_(state_folder, autosave_ms), player_(std::make_unique<Player>([this] { maker_->wake(); })),
-      maker_(std::make_unique<PictureMaker>(*player_)), files_(new Files(document_, this)),
-      menu_(new QMenu(this)) {
+      maker_(std::make_unique<PictureMaker>(*player_)), loader_(new AssetLoader(this)),
+      files_(new Files(document_, this)), menu_(new QMenu(this)) {
     setWindowIcon(QIcon(QStringLiteral(":/icon.svg")));
     makeCommands();
     arrange();
@@ -62,13 +65,20 @@ void MainWindow::makeCommands() {
     command(menu_, tr("Open..."), QKeySequence::Open, tr("Open an effect file"), [this] { files_->open(); });
     QMenu* recent = menu_->addMenu(tr("Open recent"));
     connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(recent); });
-    command(menu_, tr("Open the demo: Sluice Spray"), {}, tr("A copy of the demo effect"),
-            [this] { files_->openDemo(); });
+    QMenu* demos = menu_->addMenu(tr("Open a demo"));
+    for (const QString& name : Files::demoNames()) {
+        command(demos, name, {}, tr("A copy of this demo effect"), [this, name] { files_->openDemo(name); });
+    }
     command(menu_, tr("Save"), QKeySequence::Save, tr("Save to the effect's file"),
             [this] { files_->save(); });
     command(menu_, tr("Save as..."), QKeySequence(tr("Ctrl+Shift+S")), tr("Save to another file"),
             [this] { files_->saveAs(); });
     command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
+    command(menu_, tr("Read files again"), {}, tr("Meshes, grids and images that have changed on disk"),
+            [this] {
+                loader_->forget();
+                giveToPlayer();
+            });
     menu_->addSeparator();
     undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"),
                     [this] { document_.undo(); });
@@ -109,14 +119,12 @@ void MainWindow::makeCommands() {
 }
 
 void MainWindow::makeElementCommands(QMenu* menu) {
-    QMenu* adding = menu->addMenu(tr("Add"));
-    adding->setToolTipsVisible(true);
-    int number = 1;
-    for (const ElementType& type : element_types()) {
-        const QString key = qtext(type.key);
-        command(adding, qtext(type.label), QKeySequence(QStringLiteral("Ctrl+%1").arg(number++)),
-                qtext(type.help), [this, key] { add(key); });
-    }
+    command(menu, tr("Add a source..."), QKeySequence(tr("Ctrl+1")), tr("Choose one from a menu"),
+            [this] { board_->addSourceButton()->showMenu(); });
+    command(menu, tr("Add an influence..."), QKeySequence(tr("Ctrl+2")), tr("Choose one from a menu"),
+            [this] { board_->addInfluenceButton()->showMenu(); });
+    command(menu, tr("Add a mover..."), QKeySequence(tr("Ctrl+3")), tr("Choose one from a menu"),
+            [this] { board_->addMoverButton()->showMenu(); });
     const auto on_element = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
         element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
     };
@@ -176,6 +184,21 @@ void MainWindow::arrange() {
     layout->addWidget(top_);
     layout->addWidget(whole, 1);
     setCentralWidget(center);
+    reading_ = new QProgressBar(this);
+    reading_->setRange(0, 100);
+    reading_->setFixedWidth(320);
+    stop_reading_ = new QToolButton(this);
+    stop_reading_->setText(tr("Cancel"));
+    stop_reading_->setToolTip(tr("Stops reading; elements that lack their file do nothing."));
+    statusBar()->addPermanentWidget(reading_);
+    statusBar()->addPermanentWidget(stop_reading_);
+    reading_->hide();
+    stop_reading_->hide();
+    // The status bar takes room only while it says something.
+    statusBar()->hide();
+    connect(statusBar(), &QStatusBar::messageChanged, this, [this](const QString& text) {
+        statusBar()->setVisible(!text.isEmpty() || !reading_->isHidden());
+    });
     for (QSplitter* splitter : {middle, whole}) {
         splitter->setStyleSheet(QStringLiteral("QSplitter::handle { background: #313b41; }"));
     }
@@ -214,12 +237,26 @@ void MainWindow::connectPanels() {
     connect(view_, &LiveView::cameraChanged, this,
             [this](const Camera& camera) { maker_->setCamera(camera); });
     connect(view_, &LiveView::pictureSizeChanged, this, [this](QSize size) { maker_->setSize(size); });
+    connect(loader_, &AssetLoader::started, this, &MainWindow::showReading);
+    connect(loader_, &AssetLoader::progressed, reading_, [this](const QString& what, int percent) {
+        reading_->setFormat(what + QStringLiteral("  %p %"));
+        reading_->setValue(percent);
+    });
+    connect(loader_, &AssetLoader::finished, this, [this] {
+        reading_->hide();
+        stop_reading_->hide();
+        statusBar()->setVisible(!statusBar()->currentMessage().isEmpty());
+        giveToPlayer();
+        select(selection_);
+    });
+    connect(stop_reading_, &QToolButton::clicked, loader_, &AssetLoader::cancel);
     connect(maker_.get(), &PictureMaker::ready, this, &MainWindow::onShot, Qt::QueuedConnection);
 }
 
 void MainWindow::select(const std::string& id) {
     selection_ = id;
     board_->setSelection(id);
+    detail_->setFiles(document_.folder(), loader_->problemOf(id));
     detail_->setSelection(id);
     for (QAction* action : element_commands_) {
         action->setEnabled(selectedElement() != nullptr);
@@ -249,7 +286,7 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
         effect_camera_ = camera;
         view_->setCamera(camera);
     }
-    player_->set_effect(effect);
+    giveToPlayer();
     maker_->setEffect(effect);
     board_->board()->setEffect(effect);
     strip_->setEffect(effect);
@@ -258,6 +295,20 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
         selection_ = effect->elements.empty() ? std::string(stage_id) : effect->elements.front().id;
     }
     select(selection_);
+}
+
+// The effect with what has been read for it so far.
+void MainWindow::giveToPlayer() {
+    const EffectPtr& effect = document_.effect();
+    player_->set_effect(effect, loader_->assetsFor(effect, document_.folder()));
+}
+
+void MainWindow::showReading() {
+    reading_->setValue(0);
+    reading_->setFormat(tr("Reading files"));
+    reading_->show();
+    stop_reading_->show();
+    statusBar()->show();
 }
 
 void MainWindow::onStateChanged() {
@@ -278,7 +329,9 @@ void MainWindow::onShot() {
     const Shot& shot = maker_->shot();
     view_->setShot(&shot);
     costs_.add(shot.readings);
-    strip_->addReadings(shot.readings);
+    if (shot.readings.time_s >= 0) {
+        strip_->addReadings(shot.readings);
+    }
     // Figures change a dozen times a second: faster ones cannot be read and cost time that the effect needs.
     if (figures_age_.elapsed() > 80 || !player_->is_playing()) {
         figures_age_.restart();

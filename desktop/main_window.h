@@ -14,10 +14,13 @@
 #include <vector>
 
 class QMenu;
+class QProgressBar;
+class QToolButton;
 
 namespace ember {
 
 class BoardPanel;
+class AssetLoader;
 class BudgetStrip;
 class DetailPanel;
 class Files;
@@ -69,6 +72,8 @@ class MainWindow : public QMainWindow {
     void onEffectChanged(const EffectPtr& effect);
     void onStateChanged();
     void onShot();
+    void showReading();
+    void giveToPlayer();
     void setPlaying(bool playing);
     void rewind();
     void add(const QString& type_key);
@@ -84,6 +89,9 @@ class MainWindow : public QMainWindow {
     Document document_;
     std::unique_ptr<Player> player_;
     std::unique_ptr<PictureMaker> maker_;
+    AssetLoader* loader_;
+    QProgressBar* reading_ = nullptr;
+    QToolButton* stop_reading_ = nullptr;
     Files* files_;
     QMenu* menu_;
     QMenu* element_menu_ = nullptr;

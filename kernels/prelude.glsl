@@ -14,6 +14,9 @@
 #define uni3 vec3
 #define unint int
 #define unuint uint
+#define TABLE int
+
+layout(std430, binding = 0) readonly buffer Tables { float tables[]; };
 
 float sel(bool mask, float a, float b) { return mask ? a : b; }
 vec3 sel3(bool mask, vec3 a, vec3 b) { return mask ? a : b; }
@@ -23,4 +26,7 @@ uint to_kuint(float whole) { return uint(int(whole)); }
 float to_real(uint small) { return float(small); }
 vec3 every_lane(vec3 v) { return v; }
 vec3 floor3(vec3 v) { return floor(v); }
+bool any_lane(bool mask) { return mask; }
 float signed_real(uint bits) { return float(int(bits)); }
+float fetch(int table, float index) { return tables[table + int(index)]; }
+float fetch_uni(int table, int index) { return tables[table + index]; }

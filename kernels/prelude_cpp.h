@@ -8,6 +8,7 @@
 //     real, rvec3           uni, uni3          float
 //     kuint                 unuint, unint      32-bit integers
 //     kmask                                    the result of comparing reals
+//                           TABLE              where a table of floats begins; fetch(table, whole number)
 //
 // `sel(mask, a, b)` takes the place of branches on lane values.
 #pragma once
@@ -93,6 +94,12 @@ KERNEL real sin(real a) {
 KERNEL real cos(real a) {
     return std::cos(a);
 }
+KERNEL real pow(real a, real b) {
+    return std::pow(a, b);
+}
+KERNEL real fetch(TABLE table, real index) {
+    return table[int32_t(index)];
+}
 
 #else
 
@@ -157,10 +164,25 @@ KERNEL real sin(real a) {
 KERNEL real cos(real a) {
     return xsimd::cos(a);
 }
+KERNEL real pow(real a, real b) {
+    return xsimd::pow(a, b);
+}
+KERNEL real fetch(TABLE table, real index) {
+    return real::gather(table, xsimd::to_int(index));
+}
 
 #endif
 
 using rvec3 = Vec3Of<real>;
+
+#ifndef EMBER_SCALAR
+KERNEL uni min(uni a, uni b) {
+    return b < a ? b : a;
+}
+KERNEL uni max(uni a, uni b) {
+    return a < b ? b : a;
+}
+#endif
 
 /// A number below 2^31 as a real.
 KERNEL real to_real(kuint small) {
@@ -169,6 +191,10 @@ KERNEL real to_real(kuint small) {
 /// The same vector in every lane.
 KERNEL rvec3 every_lane(const Vec3& v) {
     return {real(v.x), real(v.y), real(v.z)};
+}
+/// An entry of a table that is the same for all lanes.
+KERNEL uni fetch_uni(TABLE table, unint index) {
+    return table[index];
 }
 KERNEL kmask both(kmask a, kmask b) {
     return a && b;

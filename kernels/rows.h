@@ -11,6 +11,7 @@ using uni = float;
 using uni3 = Vec3;
 using unint = int32_t;
 using unuint = uint32_t;
+using TABLE = const float*;
 #define KERNEL_CONST static constexpr
 
 #include "kernels/rows.kern"

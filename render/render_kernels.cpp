@@ -8,7 +8,11 @@
 
 namespace ember::EMBER_ISA {
 
+#include "kernels/common.kern"
+
 #include "kernels/random.kern"
+
+#include "kernels/surfaces.kern"
 
 #include "render/shade.h"
 

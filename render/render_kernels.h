@@ -5,6 +5,7 @@
 #pragma once
 
 #include "core/base/isa.h"
+#include "kernels/rows.h"
 #include "kernels/vec3.h"
 
 #include <cstdint>
@@ -67,6 +68,13 @@ struct StageBox {
 struct StagePlane {
     Vec3 position, normal, colour;
 };
+/// Anything else, as a collider's row, within a ball round `middle`.
+struct StageShape {
+    ColliderRow row;
+    Vec3 colour;
+    Vec3 middle;
+    float radius;
+};
 
 /// What a ray through the picture can meet, and the light on it.
 struct StageScene {
@@ -80,6 +88,7 @@ struct StageScene {
     float mist; // 1/m
     std::span<const StagePlane> planes;
     std::span<const StageBox> boxes;
+    std::span<const StageShape> shapes;
 };
 
 struct RenderKernels {

@@ -1,7 +1,8 @@
 #include "render/renderer.h"
 
+#include "core/base/axes.h"
 #include "core/base/stopwatch.h"
-#include "core/particles/program.h"
+#include "core/particles/block.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -18,7 +19,8 @@ namespace {
 // Pixels. A tile's light, 24 kB, stays in a core's first-level cache while its sprites are drawn.
 constexpr int tile_width = 64;
 constexpr int tile_height = 32;
-constexpr size_t chunk_size = 4096;
+constexpr size_t blocks_a_chunk = 8;
+constexpr size_t chunk_size = blocks_a_chunk * block_size;
 constexpr float nearest_m = 0.02f;
 constexpr float smallest_radius = 0.75f; // pixels; smaller dots are dimmed instead
 
@@ -45,43 +47,51 @@ Tile tile_at(const LightPlanes& light, int index, float nearest) {
 struct StageParts {
     std::vector<StagePlane> planes;
     std::vector<StageBox> boxes;
+    std::vector<StageShape> shapes;
 };
 
-Axes axes_of(const Box& box) {
-    return turned_axes(box.turn);
+StageShape shape_of(const ColliderRow& row, const Vec3& colour) {
+    if (row.kind == COLLIDER_BALL || row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER) {
+        const float radius = row.half_size.x + (row.kind == COLLIDER_BALL ? 0.0f : row.half_size.y);
+        return {row, colour, row.position, radius};
+    }
+    // The box that a grid fills.
+    const Axes axes = {row.axis_x, row.axis_y, row.axis_z};
+    Vec3 low = row.grid_low, high = row.half_size;
+    if (row.kind == COLLIDER_DISTANCES) {
+        high = low + row.grid_cells * (1 / row.per_cell.x);
+    } else {
+        low = {-high.x, -2 * high.y, -high.z};
+        high.y *= 2;
+    }
+    return {row, colour, row.position + axes.out((low + high) * 0.5f), length(high - low) * 0.5f};
 }
 
-StageParts parts_of(const std::vector<ElementBody>& colliders) {
+StageParts parts_of(const std::vector<FrameCollider>& colliders) {
     StageParts parts;
-    for (const ElementBody& body : colliders) {
-        if (const auto* plane = std::get_if<Plane>(&body)) {
-            parts.planes.push_back({plane->position, normalized(plane->normal), rgb(plane->colour)});
-        } else if (const auto* box = std::get_if<Box>(&body)) {
-            const Axes axes = axes_of(*box);
-            parts.boxes.push_back(
-                {box->position, axes.x, axes.y, axes.z, box->size * 0.5f, rgb(box->colour)});
+    for (const FrameCollider& collider : colliders) {
+        const ColliderRow& row = collider.row;
+        const Vec3 colour = rgb(collider.colour);
+        if (row.kind == COLLIDER_PLANE) {
+            parts.planes.push_back({row.position, row.axis_y, colour});
+        } else if (row.kind == COLLIDER_BOX) {
+            parts.boxes.push_back({row.position, row.axis_x, row.axis_y, row.axis_z, row.half_size, colour});
+        } else {
+            parts.shapes.push_back(shape_of(row, colour));
         }
     }
     return parts;
 }
 
-std::vector<ElementBody> seen_colliders(const Effect& effect) {
-    std::vector<ElementBody> colliders;
-    for (const Element& element : effect.elements) {
-        const bool visible = std::visit(
-            [](const auto& body) {
-                if constexpr (std::is_base_of_v<Surface, std::remove_cvref_t<decltype(body)>>) {
-                    return body.visible;
-                } else {
-                    return false;
-                }
-            },
-            element.body);
-        if (visible && is_active(effect, element)) {
-            colliders.push_back(element.body);
-        }
-    }
-    return colliders;
+bool same_place(const FrameCollider& a, const FrameCollider& b) {
+    const ColliderRow &p = a.row, &q = b.row;
+    return p.kind == q.kind && p.position == q.position && p.axis_x == q.axis_x && p.axis_y == q.axis_y &&
+           p.half_size == q.half_size && p.grid == q.grid && p.grid_low == q.grid_low &&
+           p.per_cell == q.per_cell && a.colour == b.colour;
+}
+
+bool same_places(const std::vector<FrameCollider>& a, const std::vector<FrameCollider>& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), same_place);
 }
 
 // A look, prepared for a frame: tables with glow, opacity and the stage's light already inside.
@@ -106,11 +116,15 @@ PreparedLook prepared(const Look& look, const Stage& stage) {
     const Vec3 sky = (rgb(stage.sky_top) + rgb(stage.sky_horizon)) * (0.5f * stage.sky_strength);
     const Vec3 light = sky + rgb(stage.sun_colour) * (0.25f * stage.sun_strength);
     const Vec3 tint = Vec3{1, 1, 1} * (1 - look.lit) + light * look.lit;
-    for (Colour& colour : result.colours.values) {
-        colour.red *= look.glow * tint.x;
-        colour.green *= look.glow * tint.y;
-        colour.blue *= look.glow * tint.z;
-        colour.alpha *= look.opacity;
+    const LifeTable<float> glow = sampled(look.glow_over_life);
+    const LifeTable<float> opacity = sampled(look.opacity_over_life);
+    for (size_t i = 0; i < result.colours.values.size(); ++i) {
+        result.colours.values[i] =
+            result.colours.values[i] * Colour{look.glow * glow.values[i] * tint.x,
+                                              look.glow * glow.values[i] * tint.y,
+                                              look.glow * glow.values[i] * tint.z,
+                                              look.opacity * std::clamp(opacity.values[i], 0.0f, 1.0f)};
+        result.sizes.values[i] = std::max(result.sizes.values[i], 0.0f);
     }
     return result;
 }
@@ -123,9 +137,9 @@ struct Projection {
 };
 
 // The sprite of a particle; false if none of it is in the picture.
-bool project(const FrameParticle& particle, float largest_size, const PreparedLook& look,
-             const Projection& to, Sprite& out) {
-    const Vec3 away = Vec3{particle.x, particle.y, particle.z} - to.view.eye;
+bool project(const Vec3& place, const FrameParticle& particle, const Mark* mark, float largest_size,
+             const PreparedLook& look, const Projection& to, Sprite& out) {
+    const Vec3 away = place - to.view.eye;
     const float depth = dot(away, to.view.forward);
     if (!(depth > nearest_m)) {
         return false;
@@ -137,7 +151,10 @@ bool project(const FrameParticle& particle, float largest_size, const PreparedLo
     const float radius = std::max(true_radius, smallest_radius);
     const float x = to.middle_x + dot(away, to.view.right) * scale;
     const float y = to.middle_y - dot(away, to.view.up) * scale;
-    const Colour& colour = look.colours.at(share);
+    Colour colour = look.colours.at(share);
+    if (mark != nullptr) {
+        colour = colour * mark->tint();
+    }
     const float dimmed = true_radius / radius;
     const float opacity = colour.alpha * dimmed * dimmed;
     const bool in_picture =
@@ -222,7 +239,7 @@ void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& came
                     Picture& picture) {
     Stopwatch whole;
     Stopwatch watch;
-    draw_stage(effect, camera, width, height);
+    draw_stage(frame, effect, camera, width, height);
     meters_.stage_ms = watch.lap_ms();
     gather_sprites(frame, effect, camera);
     bin_sprites();
@@ -244,14 +261,14 @@ size_t Renderer::bytes() const {
     return bytes;
 }
 
-void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width, int height) {
-    std::vector<ElementBody> colliders = seen_colliders(effect);
+void Renderer::draw_stage(const Frame& frame, const Effect& effect, const Camera& camera, int width,
+                          int height) {
     const bool same = stage_light_.width == width && stage_light_.height == height && camera_ == camera &&
-                      stage_ == effect.stage && colliders_ == colliders;
+                      stage_ == effect.stage && same_places(colliders_, frame.colliders);
     if (!same) {
         camera_ = camera;
         stage_ = effect.stage;
-        colliders_ = std::move(colliders);
+        colliders_ = frame.colliders;
         stage_light_.resize(width, height);
         depth_.resize(size_t(stage_light_.stride) * size_t(height));
         stage_samples_ = 0;
@@ -285,7 +302,8 @@ void Renderer::draw_stage(const Effect& effect, const Camera& camera, int width,
                               stage.sky_strength,
                               stage.mist,
                               parts.planes,
-                              parts.boxes};
+                              parts.boxes,
+                              parts.shapes};
     const float share = 1 / float(stage_samples_ + 1);
     tbb::parallel_for(0, height, [&](int y) {
         const size_t row = size_t(y) * size_t(stage_light_.stride);
@@ -333,16 +351,24 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
         }
         any_over_ = any_over_ || look->blend == Blend::over;
         const PreparedLook ready = prepared(*look, effect.stage);
-        const size_t count = source.particles.size();
-        const size_t chunks = (count + chunk_size - 1) / chunk_size;
+        const size_t chunks = (source.blocks.size() + blocks_a_chunk - 1) / blocks_a_chunk;
         sprites_.resize(std::max(sprites_.size(), (used + chunks) * chunk_size));
         chunk_counts_.resize(used + chunks);
         tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
             Sprite* const first = sprites_.data() + (used + c) * chunk_size;
             Sprite* next = first;
-            const size_t end = std::min((c + 1) * chunk_size, count);
-            for (size_t i = c * chunk_size; i < end; ++i) {
-                next += project(source.particles[i], source.largest_size, ready, to, *next) ? 1 : 0;
+            const size_t end = std::min((c + 1) * blocks_a_chunk, source.blocks.size());
+            for (size_t b = c * blocks_a_chunk; b < end; ++b) {
+                const FrameBlock& block = source.blocks[b];
+                const FrameParticle* particles = source.particles.data() + block.first;
+                const Mark* marks = source.marks.empty() ? nullptr : source.marks.data() + block.first;
+                for (int i = 0; i < block.count; ++i) {
+                    const Mark* mark = marks == nullptr ? nullptr : marks + i;
+                    next += project(block.place(particles[i]), particles[i], mark, source.largest_size, ready,
+                                    to, *next)
+                                ? 1
+                                : 0;
+                }
             }
             chunk_counts_[used + c] = uint32_t(next - first);
         });

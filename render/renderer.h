@@ -54,7 +54,7 @@ class Renderer {
     static constexpr int most_stage_samples = 8;
 
   private:
-    void draw_stage(const Effect& effect, const Camera& camera, int width, int height);
+    void draw_stage(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height);
     void find_nearest_surfaces();
     void gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera);
     void bin_sprites();
@@ -71,7 +71,7 @@ class Renderer {
     std::vector<float> tile_nearest_; // m, of the surfaces in each tile
     Stage stage_;
     Camera camera_;
-    std::vector<ElementBody> colliders_;
+    std::vector<FrameCollider> colliders_;
     int stage_samples_ = 0;
 
     LightPlanes light_;

@@ -86,6 +86,47 @@ KERNEL SlabSpan span_in_box(IN(StageBox) box, rvec3 origin, rvec3 direction) {
     return result;
 }
 
+// True for rays that come near enough to a shape, from their origin on.
+KERNEL kmask may_meet(IN(StageShape) shape, rvec3 origin, rvec3 direction) {
+    rvec3 away = every_lane(shape.middle) - origin;
+    real along = dot(away, direction);
+    rvec3 beside = away - direction * along;
+    return both(dot(beside, beside) < real(shape.radius * shape.radius), along > real(-shape.radius));
+}
+
+// Where a ray meets a shape: the ray is the path of a point through the ball round the shape.
+KERNEL Contact ray_contact(IN(StageShape) shape, rvec3 origin, rvec3 direction, INOUT(real) distance) {
+    real along = dot(every_lane(shape.middle) - origin, direction);
+    real first = max(along - real(shape.radius), real(0.0f));
+    real last = max(along + real(shape.radius), real(0.001f));
+    rvec3 start = origin + direction * first;
+    rvec3 end = origin + direction * last;
+    const ColliderRow& row = shape.row;
+    Contact contact;
+    if (row.kind == COLLIDER_BALL) {
+        contact = meet_ball(row, start, end, real(0.0f));
+    } else if (row.kind == COLLIDER_CAPSULE) {
+        contact = meet_capsule(row, start, end, real(0.0f));
+    } else if (row.kind == COLLIDER_CYLINDER) {
+        contact = meet_cylinder(row, start, end, real(0.0f));
+    } else if (row.kind == COLLIDER_HEIGHTS) {
+        contact = follow_heights(row, start, end, real(0.0f), 64);
+    } else {
+        contact = meet_distances(row, start, end, real(0.0f));
+    }
+    distance = first + (last - first) * contact.at;
+    return contact;
+}
+
+// Roughly how far a place is from a round shape, for the darkness between things that touch.
+KERNEL real shape_gap(IN(StageShape) shape, rvec3 point) {
+    const ColliderRow& row = shape.row;
+    rvec3 local = in_axes(row.axis_x, row.axis_y, row.axis_z, point - every_lane(row.position));
+    real up = row.kind == COLLIDER_BALL ? real(0.0f) : real(row.half_size.y);
+    rvec3 out_of = rvec3(local.x, local.y - min(max(local.y, real(0.0f) - up), up), local.z);
+    return magnitude(out_of) - real(row.half_size.x);
+}
+
 KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 direction) {
     Surfel nearest;
     nearest.distance = real(far_away);
@@ -110,6 +151,17 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
         nearest.normal = sel3(hit, n, nearest.normal);
         nearest.colour = sel3(hit, every_lane(box.colour), nearest.colour);
     }
+    for (const StageShape& shape : scene.shapes) {
+        if (!any_lane(may_meet(shape, origin, direction))) {
+            continue;
+        }
+        real distance = real(far_away);
+        Contact contact = ray_contact(shape, origin, direction, distance);
+        kmask hit = both(both(contact.met, distance > real(1e-4f)), distance < nearest.distance);
+        nearest.distance = sel(hit, distance, nearest.distance);
+        nearest.normal = sel3(hit, contact.normal, nearest.normal);
+        nearest.colour = sel3(hit, every_lane(shape.colour), nearest.colour);
+    }
     return nearest;
 }
 
@@ -122,6 +174,15 @@ KERNEL real sun_share(IN(StageScene) scene, rvec3 point) {
         real width = max(span.enter, real(0.0f)) * real(0.12f) + real(0.01f);
         real overlap = (span.leave - max(span.enter, real(0.0f))) / width + real(0.5f);
         share = share * (real(1.0f) - sel(span.leave > real(0.0f), unit(overlap), real(0.0f)));
+    }
+    for (const StageShape& shape : scene.shapes) {
+        rvec3 towards = every_lane(scene.sun_direction);
+        rvec3 from = point + towards * real(0.01f);
+        if (any_lane(both(may_meet(shape, from, towards), share > real(0.0f)))) {
+            real distance = real(far_away);
+            Contact contact = ray_contact(shape, from, towards, distance);
+            share = sel(contact.met, real(0.0f), share);
+        }
     }
     return share;
 }
@@ -137,6 +198,14 @@ KERNEL real openness(IN(StageScene) scene, rvec3 point) {
         real gap = sqrt(dot(out, out));
         real near = real(1.0f) / (real(1.0f) + gap * gap * real(9.0f));
         open = open * (real(1.0f) - sel(gap > real(1e-3f), near * real(0.6f), real(0.0f)));
+    }
+    for (const StageShape& shape : scene.shapes) {
+        if (shape.row.kind == COLLIDER_HEIGHTS || shape.row.kind == COLLIDER_DISTANCES) {
+            continue;
+        }
+        real gap = shape_gap(shape, point);
+        real near = real(1.0f) / (real(1.0f) + gap * gap * real(12.0f));
+        open = open * (real(1.0f) - sel(gap > real(3e-3f), near * real(0.6f), real(0.0f)));
     }
     for (const StagePlane& plane : scene.planes) {
         real gap = dot(point - every_lane(plane.position), every_lane(plane.normal));
@@ -155,6 +224,15 @@ KERNEL rvec3 mirrored_light(IN(StageScene) scene, rvec3 point, rvec3 direction) 
         kmask hit = both(both(span.enter<span.leave, span.enter> real(0.0f)), span.enter < nearest);
         nearest = sel(hit, span.enter, nearest);
         light = sel3(hit, every_lane(box.colour * scene.sky_horizon * scene.sky_strength), light);
+    }
+    for (const StageShape& shape : scene.shapes) {
+        if (any_lane(may_meet(shape, point, direction))) {
+            real distance = real(far_away);
+            Contact contact = ray_contact(shape, point, direction, distance);
+            kmask hit = both(both(contact.met, distance > real(1e-3f)), distance < nearest);
+            nearest = sel(hit, distance, nearest);
+            light = sel3(hit, every_lane(shape.colour * scene.sky_horizon * scene.sky_strength), light);
+        }
     }
     return light;
 }

@@ -2,6 +2,7 @@
 
 #include "core/base/file.h"
 
+#include <algorithm>
 #include <bit>
 #include <cstring>
 
@@ -19,10 +20,13 @@ struct Record {
 void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look, uint32_t source) {
     const LifeTable<float> sizes = sampled(look.size_over_life);
     const LifeTable<Colour> colours = sampled(look.colour_over_life);
+    const LifeTable<float> glow = sampled(look.glow_over_life);
+    const LifeTable<float> opacity = sampled(look.opacity_over_life);
     for (const auto& block : pool.blocks()) {
         for (int i = 0; i < block->count; ++i) {
-            const float share = std::min(block->age[i] / block->lifetime[i], 1.0f);
-            const Colour& colour = colours.at(share);
+            const float share = std::clamp(block->age[i] / block->lifetime[i], 0.0f, 1.0f);
+            const Colour colour = colours.at(share) * block->mark[i].tint();
+            const float bright = look.glow * glow.at(share);
             const Record record = {block->x[i],
                                    block->y[i],
                                    block->z[i],
@@ -32,10 +36,10 @@ void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look
                                    block->age[i],
                                    block->lifetime[i],
                                    block->size[i] * sizes.at(share),
-                                   colour.red * look.glow,
-                                   colour.green * look.glow,
-                                   colour.blue * look.glow,
-                                   colour.alpha * look.opacity,
+                                   colour.red * bright,
+                                   colour.green * bright,
+                                   colour.blue * bright,
+                                   colour.alpha * look.opacity * opacity.at(share),
                                    block->number[i],
                                    source};
             char bytes[sizeof record];

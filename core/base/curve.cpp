@@ -32,10 +32,46 @@ float slope_at(const std::vector<Curve::Point>& points, size_t i) {
     return (weight_before + weight_after) / (weight_before / before + weight_after / after);
 }
 
-Colour mix(const Colour& a, const Colour& b, float share) {
-    const auto between = [share](float from, float to) { return from + (to - from) * share; };
-    return {between(a.red, b.red), between(a.green, b.green), between(a.blue, b.blue),
-            between(a.alpha, b.alpha)};
+// The inner control points of a segment, as offsets from its ends.
+struct Handle {
+    float time, value;
+};
+
+Handle out_handle(const std::vector<Curve::Point>& points, size_t i, float width) {
+    const Curve::Point& point = points[i];
+    if (point.bend == Curve::Bend::handles) {
+        return {std::clamp(point.out_time, 0.0f, width), point.out_value};
+    }
+    const float slope = point.bend == Curve::Bend::slopes ? point.out_value : slope_at(points, i);
+    return {width / 3, slope * width / 3};
+}
+
+Handle in_handle(const std::vector<Curve::Point>& points, size_t i, float width) {
+    const Curve::Point& point = points[i];
+    if (point.bend == Curve::Bend::handles) {
+        return {std::clamp(point.in_time, -width, 0.0f), point.in_value};
+    }
+    const float slope = point.bend == Curve::Bend::slopes ? point.in_value : slope_at(points, i);
+    return {-width / 3, -slope * width / 3};
+}
+
+float bezier(float t, float a, float b, float c, float d) {
+    const float s = 1 - t;
+    return s * s * s * a + 3 * s * s * t * b + 3 * s * t * t * c + t * t * t * d;
+}
+
+// Where a segment reaches a share of its width: the handles lie within the segment, so time never runs back
+// and bisection finds it.
+float parameter_at(float share, float b, float c) {
+    if (std::fabs(b - 1.0f / 3) < 1e-5f && std::fabs(c - 2.0f / 3) < 1e-5f) {
+        return share;
+    }
+    float low = 0, high = 1;
+    for (int i = 0; i < 24; ++i) {
+        const float middle = (low + high) / 2;
+        (bezier(middle, 0, b, c, 1) < share ? low : high) = middle;
+    }
+    return (low + high) / 2;
 }
 
 template <class T, class Source>
@@ -49,6 +85,12 @@ LifeTable<T> sample(const Source& source) {
 
 } // namespace
 
+Colour Colour::mixed(const Colour& a, const Colour& b, float share) {
+    const auto between = [share](float from, float to) { return from + (to - from) * share; };
+    return {between(a.red, b.red), between(a.green, b.green), between(a.blue, b.blue),
+            between(a.alpha, b.alpha)};
+}
+
 float Curve::at(float time) const {
     const auto later = std::upper_bound(points.begin(), points.end(), time,
                                         [](float t, const Point& point) { return t < point.time; });
@@ -58,15 +100,16 @@ float Curve::at(float time) const {
     if (later == points.end()) {
         return points.back().value;
     }
-    const size_t i = size_t(later - points.begin());
+    const auto i = size_t(later - points.begin());
     const Point& a = points[i - 1];
     const Point& b = points[i];
     const float width = b.time - a.time;
-    const float t = (time - a.time) / width;
-    const float t2 = t * t;
-    const float t3 = t2 * t;
-    return a.value * (2 * t3 - 3 * t2 + 1) + b.value * (3 * t2 - 2 * t3) +
-           width * (slope_at(points, i - 1) * (t3 - 2 * t2 + t) + slope_at(points, i) * (t3 - t2));
+    const Handle from = out_handle(points, i - 1, width);
+    const Handle to = in_handle(points, i, width);
+    const float t = parameter_at((time - a.time) / width, from.time / width, 1 + to.time / width);
+    const float value = bezier(t, a.value, a.value + from.value, b.value + to.value, b.value);
+    const bool may_overshoot = a.bend != Bend::smooth || b.bend != Bend::smooth;
+    return may_overshoot ? value : std::clamp(value, std::min(a.value, b.value), std::max(a.value, b.value));
 }
 
 Colour Ramp::at(float time) const {
@@ -79,7 +122,7 @@ Colour Ramp::at(float time) const {
         return stops.back().colour;
     }
     const Stop& a = *(later - 1);
-    return mix(a.colour, later->colour, (time - a.time) / (later->time - a.time));
+    return Colour::mixed(a.colour, later->colour, (time - a.time) / (later->time - a.time));
 }
 
 LifeTable<float> sampled(const Curve& curve) {

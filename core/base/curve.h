@@ -8,13 +8,22 @@
 
 namespace ember {
 
-/// A smooth curve through points in order of time. Slopes are chosen so that the curve never overshoots its
-/// points (F. N. Fritsch, R. E. Carlson, "Monotone Piecewise Cubic Interpolation", 1980); outside it is
-/// constant.
+/// A curve through points in order of time; outside of them it is constant. At each point it bends
+///
+/// - smoothly, with a slope chosen so that the curve never overshoots its points (F. N. Fritsch, R. E.
+/// Carlson,
+///   "Monotone Piecewise Cubic Interpolation", 1980);
+/// - or with given slopes on either side (cubic Hermite);
+/// - or with handles on either side (cubic Bézier). Either of these may overshoot.
 struct Curve {
+    enum class Bend { smooth, slopes, handles };
     struct Point {
         float time = 0; // 0..1
         float value = 0;
+        Bend bend = Bend::smooth;
+        // Slopes: in_value and out_value, per unit of time. Handles: offsets from the point.
+        float in_time = 0, in_value = 0;
+        float out_time = 0, out_value = 0;
         bool operator==(const Point&) const = default;
     };
 
@@ -29,6 +38,12 @@ struct Curve {
 struct Colour {
     float red = 1, green = 1, blue = 1, alpha = 1;
     bool operator==(const Colour&) const = default;
+
+    friend Colour operator*(const Colour& a, const Colour& b) {
+        return {a.red * b.red, a.green * b.green, a.blue * b.blue, a.alpha * b.alpha};
+    }
+    /// `a` at share 0, `b` at share 1.
+    static Colour mixed(const Colour& a, const Colour& b, float share);
 };
 
 /// Colours at times 0..1, in order; between them colour is mixed in linear light.

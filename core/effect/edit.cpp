@@ -21,6 +21,11 @@ bool is_source(const Element& element) {
     return family_of(element.body) == Family::source;
 }
 
+bool is_influence(const Element& element) {
+    const Family family = family_of(element.body);
+    return family == Family::force || family == Family::collider;
+}
+
 bool is_taken(const Effect& effect, std::string_view id) {
     return find_holder(effect, id).has_value();
 }
@@ -66,6 +71,18 @@ void insert_behind_family(Effect& effect, Element element) {
     effect.elements.insert(last.base(), std::move(element));
 }
 
+// Clears what names an element that is no longer there.
+void forget(Element& element, std::string_view id) {
+    void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
+    for (const Parameter& parameter : type_of(element.body).parameters) {
+        const bool names_element =
+            parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source;
+        if (names_element && std::get<std::string>(parameter.get(body)) == id) {
+            parameter.set(body, std::string());
+        }
+    }
+}
+
 bool is_used(const Effect& effect, std::string_view look_id) {
     return std::any_of(effect.elements.begin(), effect.elements.end(), [look_id](const Element& element) {
         const auto* emitter = std::get_if<Emitter>(&element.body);
@@ -105,9 +122,9 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
         edited.looks.push_back(std::move(look));
     }
     for (Element& other : edited.elements) {
-        if (is_source(element) && !is_source(other)) {
+        if (is_source(element) && is_influence(other)) {
             set_link(other, element.id, 1);
-        } else if (is_source(other) && !is_source(element)) {
+        } else if (is_source(other) && is_influence(element)) {
             set_link(element, other.id, 1);
         }
     }
@@ -142,6 +159,7 @@ Effect without_element(const Effect& effect, std::string_view element_id) {
     std::erase_if(edited.elements, [&](const Element& element) { return element.id == element_id; });
     for (Element& element : edited.elements) {
         std::erase_if(element.links, [&](const Link& link) { return link.source == element_id; });
+        forget(element, element_id);
     }
     if (!look.empty() && !is_used(edited, look)) {
         std::erase_if(edited.looks, [&](const Look& other) { return other.id == look; });

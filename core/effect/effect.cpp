@@ -36,25 +36,82 @@ const Link* find_link(const Element& influence, std::string_view source_id) {
     return nullptr;
 }
 
+namespace {
+
+template <class Base>
+const Base* base_of(const ElementBody& body) {
+    return std::visit(
+        [](const auto& b) -> const Base* {
+            if constexpr (std::is_base_of_v<Base, std::remove_cvref_t<decltype(b)>>) {
+                return &b;
+            } else {
+                return nullptr;
+            }
+        },
+        body);
+}
+
+} // namespace
+
+const Place* place_of(const ElementBody& body) {
+    return base_of<Place>(body);
+}
+
+const Reach* reach_of(const ElementBody& body) {
+    return base_of<Reach>(body);
+}
+
+const Surface* surface_of(const ElementBody& body) {
+    return base_of<Surface>(body);
+}
+
 Family family_of(const ElementBody& body) {
-    struct {
-        Family operator()(const Emitter&) const { return Family::source; }
-        Family operator()(const Gravity&) const { return Family::force; }
-        Family operator()(const Wind&) const { return Family::force; }
-        Family operator()(const Drag&) const { return Family::force; }
-        Family operator()(const Turbulence&) const { return Family::force; }
-        Family operator()(const Surface&) const { return Family::collider; }
-    } family;
-    return std::visit(family, body);
+    if (std::holds_alternative<Emitter>(body)) {
+        return Family::source;
+    }
+    if (surface_of(body) != nullptr || std::holds_alternative<Contacts>(body)) {
+        return Family::collider;
+    }
+    return reach_of(body) != nullptr ? Family::force : Family::mover;
+}
+
+std::optional<std::string> circle_of(const Effect& effect, const Element& element) {
+    const auto follow = [&](auto next_of) -> std::optional<std::string> {
+        std::string way = element.id;
+        const Element* at = &element;
+        for (size_t i = 0; i <= effect.elements.size(); ++i) {
+            const std::string next = next_of(*at);
+            at = next.empty() ? nullptr : find_element(effect, next);
+            if (at == nullptr) {
+                return std::nullopt;
+            }
+            way += ", " + next;
+            if (at == &element) {
+                return way;
+            }
+        }
+        return std::nullopt; // leads into a circle of others
+    };
+    if (const auto rides = follow([](const Element& e) {
+            const Place* place = place_of(e.body);
+            return place != nullptr ? place->rides_on : std::string();
+        })) {
+        return rides;
+    }
+    return follow([](const Element& e) {
+        const auto* emitter = std::get_if<Emitter>(&e.body);
+        return emitter != nullptr ? emitter->parent : std::string();
+    });
 }
 
 bool is_active(const Effect& effect, const Element& element) {
-    if (element.muted) {
-        return false;
+    if (element.muted || family_of(element.body) == Family::mover) {
+        return !element.muted;
     }
     const bool others_soloed =
         std::any_of(effect.elements.begin(), effect.elements.end(), [&](const Element& other) {
-            return other.solo && is_source(other) == is_source(element);
+            return other.solo && is_source(other) == is_source(element) &&
+                   family_of(other.body) != Family::mover;
         });
     return element.solo || !others_soloed;
 }
@@ -75,6 +132,11 @@ std::optional<std::string> whole_refusal(const Effect& effect) {
         return std::to_string(effect.elements.size()) + " elements; at most " +
                std::to_string(most_elements) + " are possible";
     }
+    for (const Element& element : effect.elements) {
+        if (const auto circle = circle_of(effect, element)) {
+            return "elements that come back to themselves: " + *circle + "; one of them has to let go";
+        }
+    }
     return std::nullopt;
 }
 
@@ -89,6 +151,7 @@ Effect starter_effect() {
     effect.looks.push_back(look);
 
     Emitter emitter;
+    emitter.position = {0, 1, 0};
     emitter.look = look.id;
     effect.elements.push_back({.id = "emitter", .name = "Emitter", .body = emitter});
     effect.elements.push_back(

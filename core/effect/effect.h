@@ -26,6 +26,8 @@ struct Look {
     float edge = 1;
     float surface_fade = 0.05f;
     float lit = 0;
+    Curve glow_over_life;
+    Curve opacity_over_life;
     std::string unknown;
     std::string unknown_parameters;
     bool operator==(const Look&) const = default;
@@ -41,6 +43,8 @@ struct Stage {
     Colour sky_horizon = {0.06f, 0.085f, 0.1f, 1};
     float sky_strength = 1;
     float mist = 0.02f;
+
+    float warm_up = 0;
 
     Vec3 camera_target = {0, 1, 0};
     float camera_distance = 7;
@@ -81,7 +85,6 @@ using EffectPtr = std::shared_ptr<const Effect>;
 
 /// Whole-document limits, checked before anything is allocated.
 constexpr size_t most_elements = 256;
-constexpr int64_t most_particles = 16'000'000;
 
 /// The element or look with this id, or nullptr.
 const Element* find_element(const Effect& effect, std::string_view id);
@@ -92,11 +95,22 @@ const Link* find_link(const Element& influence, std::string_view source_id);
 
 Family family_of(const ElementBody& body);
 
+/// The element's place or reach, or nullptr if it has none.
+const Place* place_of(const ElementBody& body);
+const Reach* reach_of(const ElementBody& body);
+/// The surface of a solid collider, or nullptr.
+const Surface* surface_of(const ElementBody& body);
+
+/// The ids that an element leads back to itself by, riding on one another or being born of one another:
+/// "a, b, a". Nothing if it does not.
+std::optional<std::string> circle_of(const Effect& effect, const Element& element);
+
 /// False if the element is muted, or if others of its side of the board (sources, influences) are soloed and
 /// it is not.
 bool is_active(const Effect& effect, const Element& element);
 
-/// Why the whole is too large (elements, capacity) and what it would need; nothing if it is not.
+/// Why the whole cannot be: too large (elements, capacity) and what it would need, or elements that ride on
+/// themselves. Nothing if all is well.
 std::optional<std::string> whole_refusal(const Effect& effect);
 
 /// An effect with ground, gravity and one emitter: what "new" gives.

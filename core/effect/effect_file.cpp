@@ -32,7 +32,10 @@ void append_unknown(Json& object, const std::string& unknown) {
 Json json_of(const Holder& holder, const std::string& unknown) {
     Json json = Json::object();
     for (const Parameter& parameter : holder.parameters) {
-        json[std::string(parameter.key)] = json_of(parameter, parameter.get(holder.object));
+        const Value value = parameter.get(holder.object);
+        if (value != default_of(holder, parameter)) {
+            json[std::string(parameter.key)] = json_of(parameter, value);
+        }
     }
     append_unknown(json, unknown);
     return json;
@@ -49,7 +52,7 @@ Json json_of(const Element& element) {
     if (element.solo) {
         json["solo"] = true;
     }
-    if (family_of(element.body) != Family::source) {
+    if (reach_of(element.body) != nullptr) {
         Json links = Json::object();
         for (const Link& link : element.links) {
             links[link.source] = json_number(link.weight);
@@ -287,7 +290,7 @@ class Reader {
             element.unknown_parameters =
                 read_parameters(*parameters, child_place(place, "parameters"), body, type->parameters);
         }
-        if (family_of(element.body) == Family::source) {
+        if (reach_of(element.body) == nullptr) {
             element.unknown = unknown_members(json, {"id", "type", "name", "muted", "solo", "parameters"});
         } else {
             read_links(json, place, element);
@@ -332,6 +335,10 @@ class Reader {
             if (auto* emitter = std::get_if<Emitter>(&element.body)) {
                 check_look(effect, *emitter, place);
             }
+            check_names(effect, element, place);
+        }
+        for (size_t i = 0; i < effect.elements.size(); ++i) {
+            check_circle(effect, effect.elements[i], places_[i]);
         }
         if (const auto refusal = whole_refusal(effect)) {
             report("/elements", *refusal, "smaller capacities");
@@ -340,6 +347,47 @@ class Reader {
                     emitter->capacity =
                         std::min(emitter->capacity, int(most_particles / int64_t(most_elements)));
                 }
+            }
+        }
+    }
+
+    // Parameters that name an element: it must be there and be of the right kind.
+    void check_names(const Effect& effect, Element& element, const std::string& place) {
+        void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
+        for (const Parameter& parameter : type_of(element.body).parameters) {
+            if (parameter.kind != ParameterKind::source && parameter.kind != ParameterKind::place) {
+                continue;
+            }
+            const auto id = std::get<std::string>(parameter.get(body));
+            const Element* named = find_element(effect, id);
+            const bool fits = named != nullptr && (parameter.kind == ParameterKind::place
+                                                       ? place_of(named->body) != nullptr
+                                                       : family_of(named->body) == Family::source);
+            if (!id.empty() && !fits) {
+                report(child_place(child_place(place, "parameters"), std::string(parameter.key)),
+                       "\"" + id + "\"", expectation_of(parameter));
+                parameter.set(body, std::string());
+            }
+        }
+    }
+
+    // What rides on itself, or is born of itself, lets go.
+    void check_circle(const Effect& effect, Element& element, const std::string& place) {
+        while (const auto circle = circle_of(effect, element)) {
+            auto* emitter = std::get_if<Emitter>(&element.body);
+            const bool is_birth = emitter != nullptr && !emitter->parent.empty();
+            report(child_place(child_place(place, "parameters"), is_birth ? "parent" : "rides_on"), *circle,
+                   "elements that do not come back to themselves");
+            if (is_birth) {
+                emitter->parent.clear();
+            } else {
+                std::visit(
+                    [](auto& body) {
+                        if constexpr (std::is_base_of_v<Place, std::remove_cvref_t<decltype(body)>>) {
+                            body.rides_on.clear();
+                        }
+                    },
+                    element.body);
             }
         }
     }
@@ -428,7 +476,7 @@ std::string value_text(const Parameter& parameter, const Value& value) {
 
 std::optional<Value> parse_value(const Parameter& parameter, std::string_view text) {
     Json json = Json::parse(text, nullptr, false);
-    const bool is_word = parameter.kind == ParameterKind::choice || parameter.kind == ParameterKind::look;
+    const bool is_word = parameter.kind == ParameterKind::choice || is_text(parameter.kind);
     if (is_word && (json.is_discarded() || !json.is_string())) {
         json = std::string(text);
     }
@@ -436,33 +484,36 @@ std::optional<Value> parse_value(const Parameter& parameter, std::string_view te
 }
 
 std::string describe_format() {
-    std::string out = "# Effect files\n\n"
-                      "An effect is one JSON file (UTF-8, at most 64 MB), by convention `NAME.ember.json`. "
-                      "This page is generated from the\n"
-                      "program's own parameter tables; the program's tests say that it is current.\n\n"
-                      "| member | value |\n| --- | --- |\n"
-                      "| `format` | always `\"crisp-ember effect\"` |\n"
-                      "| `version` | " +
-                      std::to_string(effect_format_version) +
-                      " |\n"
-                      "| `name` | the effect's name |\n"
-                      "| `seed` | a whole number from 0 to 4294967295; the same seed gives the same run |\n"
-                      "| `elements` | a list, in the order of the board, of at most " +
-                      std::to_string(most_elements) +
-                      " |\n"
-                      "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
-                      "| `stage` | light, background, camera, finishing |\n"
-                      "| `budget` | limits |\n\n"
-                      "An element has an `id` (unique, never changes), a `type`, a `name`, optionally "
-                      "`muted` and `solo`, and `parameters`. A\n"
-                      "force or collider has `links`: an object that gives for the id of each linked source "
-                      "a weight from 0 to 1. A\n"
-                      "look has `id`, `name` and `parameters`. What is left out has its default. Members "
-                      "that a version does not know are\n"
-                      "kept and written back.\n\n"
-                      "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves "
-                      "run smoothly through their\n"
-                      "points without overshoot; ramps mix in linear light.\n\n";
+    std::string out =
+        "# Effect files\n\n"
+        "An effect is one JSON file (UTF-8, at most 64 MB), by convention `NAME.ember.json`. "
+        "This page is generated from the\n"
+        "program's own parameter tables; the program's tests say that it is current.\n\n"
+        "| member | value |\n| --- | --- |\n"
+        "| `format` | always `\"crisp-ember effect\"` |\n"
+        "| `version` | " +
+        std::to_string(effect_format_version) +
+        " |\n"
+        "| `name` | the effect's name |\n"
+        "| `seed` | a whole number from 0 to 4294967295; the same seed gives the same run |\n"
+        "| `elements` | a list, in the order of the board, of at most " +
+        std::to_string(most_elements) +
+        " |\n"
+        "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
+        "| `stage` | light, background, camera, finishing |\n"
+        "| `budget` | limits |\n\n"
+        "An element has an `id` (unique, never changes), a `type`, a `name`, optionally "
+        "`muted` and `solo`, and `parameters`. A\n"
+        "force or collider has `links`: an object that gives for the id of each linked source "
+        "a weight from 0 to 1. A\n"
+        "look has `id`, `name` and `parameters`. What is left out has its default. Members "
+        "that a version does not know are\n"
+        "kept and written back. Files that parameters name lie in the effect's own folder or below it.\n\n"
+        "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves "
+        "run smoothly through their\n"
+        "points without overshoot, or bend by slopes or handles where a point gives them; ramps mix in "
+        "linear "
+        "light.\n\n";
     for (const ElementType& type : element_types()) {
         out += "## Element type `" + std::string(type.key) + "`\n\n" + std::string(type.help) + "\n\n";
         std::visit([&](const auto& body) { out += described(type.parameters, &body); }, type.prototype);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <filesystem>
 
 namespace ember {
 
@@ -38,6 +39,22 @@ bool is_light(const Colour& colour) {
            colour.alpha <= 1;
 }
 
+constexpr size_t most_path_points = 1000;
+
+// Relative, and not out of the effect's own folder.
+bool is_inside_path(const std::string& text) {
+    const std::filesystem::path path(text);
+    return text.size() <= 1000 && text.find('\0') == std::string::npos && !path.is_absolute() &&
+           std::find(path.begin(), path.end(), "..") == path.end();
+}
+
+bool has_finite_bends(const Curve& curve) {
+    return std::all_of(curve.points.begin(), curve.points.end(), [](const Curve::Point& p) {
+        const auto fine = [](float a) { return std::isfinite(a) && std::fabs(a) < 1e6f; };
+        return fine(p.in_time) && fine(p.in_value) && fine(p.out_time) && fine(p.out_value);
+    });
+}
+
 // Whether the parameter takes the value; one overload for each type that a value can have.
 struct Takes {
     const Parameter& parameter;
@@ -60,7 +77,7 @@ struct Takes {
     }
     bool operator()(const Colour& colour) const { return is(ParameterKind::colour) && is_light(colour); }
     bool operator()(const Curve& curve) const {
-        return is(ParameterKind::curve) && in_order(curve.points) &&
+        return is(ParameterKind::curve) && in_order(curve.points) && has_finite_bends(curve) &&
                std::all_of(curve.points.begin(), curve.points.end(),
                            [this](const Curve::Point& point) { return within(parameter, point.value); });
     }
@@ -69,7 +86,15 @@ struct Takes {
                std::all_of(ramp.stops.begin(), ramp.stops.end(),
                            [](const Ramp::Stop& stop) { return is_light(stop.colour); });
     }
-    bool operator()(const std::string& text) const { return is(ParameterKind::look) && text.size() <= 200; }
+    bool operator()(const Points& points) const {
+        return is(ParameterKind::points) && points.size() >= 2 && points.size() <= most_path_points &&
+               std::all_of(points.begin(), points.end(), [this](const Vec3& v) {
+                   return within(parameter, v.x) && within(parameter, v.y) && within(parameter, v.z);
+               });
+    }
+    bool operator()(const std::string& text) const {
+        return is(ParameterKind::file) ? is_inside_path(text) : is_text(parameter.kind) && text.size() <= 200;
+    }
 };
 
 } // namespace
@@ -134,15 +159,40 @@ std::string expectation_of(const Parameter& parameter) {
     case ParameterKind::colour:
         return "linear light [red, green, blue], each from 0 to 1000";
     case ParameterKind::curve:
-        return "1 to 64 points [time, value], times growing from 0 to 1, values" + limits_of(parameter);
+        return "1 to 64 points, times growing from 0 to 1: [time, value], or with slopes [time, value, slope "
+               "in, "
+               "slope out], or with handles [time, value, in time, in value, out time, out value]; values" +
+               limits_of(parameter);
     case ParameterKind::ramp:
         return "1 to 64 stops [time, red, green, blue, opacity], times growing from 0 to 1, linear light "
                "from 0 to "
                "1000, opacity from 0 to 1";
+    case ParameterKind::points:
+        return "2 to " + std::to_string(most_path_points) + " points [x, y, z]," + limits_of(parameter);
     case ParameterKind::look:
         return "the id of a look of this effect";
+    case ParameterKind::source:
+        return "the id of a source of this effect, or nothing";
+    case ParameterKind::place:
+        return "the id of an element of this effect that has a place, or nothing";
+    case ParameterKind::file: {
+        std::string text = "a file in the effect's own folder or below it, ending in";
+        for (const std::string_view ending : parameter.choices) {
+            text += " ." + std::string(ending);
+        }
+        return text + ", or nothing";
+    }
     }
     return {};
+}
+
+bool is_text(ParameterKind kind) {
+    return kind == ParameterKind::look || kind == ParameterKind::source || kind == ParameterKind::place ||
+           kind == ParameterKind::file;
+}
+
+bool does_apply(const Parameter& parameter, const void* holder) {
+    return parameter.applies == nullptr || parameter.applies(holder);
 }
 
 std::string text_of(float number) {

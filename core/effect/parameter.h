@@ -13,10 +13,30 @@
 
 namespace ember {
 
-/// What a parameter holds. A choice holds its index.
-using Value = std::variant<float, int, bool, Vec3, Range, Colour, Curve, Ramp, std::string>;
+using Points = std::vector<Vec3>;
 
-enum class ParameterKind { number, count, toggle, choice, vector, range, colour, curve, ramp, look };
+/// What a parameter holds. A choice holds its index.
+using Value = std::variant<float, int, bool, Vec3, Range, Colour, Curve, Ramp, Points, std::string>;
+
+enum class ParameterKind {
+    number,
+    count,
+    toggle,
+    choice,
+    vector,
+    range,
+    colour,
+    curve,
+    ramp,
+    points,
+    look,   // the id of a look
+    source, // the id of a source, or empty
+    place,  // the id of an element that has a place, or empty
+    file,   // a path relative to the effect file, or empty; `choices` are the endings
+};
+
+/// True for the kinds whose value is an id or a path.
+bool is_text(ParameterKind kind);
 
 struct Parameter {
     std::string_view key;   // in files and on the command line
@@ -30,6 +50,7 @@ struct Parameter {
     double soft_low = 0; // the slider's ends
     double soft_high = 0;
     std::span<const std::string_view> choices = {};
+    bool (*applies)(const void* holder) = nullptr; // whether it has an effect as things are; nullptr: always
 
     Value (*get)(const void* holder) = nullptr;
     void (*set)(void* holder, const Value& value) = nullptr; // `value` has passed refusal_of()
@@ -70,6 +91,9 @@ constexpr std::string_view budget_id = "budget";
 std::optional<Holder> find_holder(const Effect& effect, std::string_view id);
 Holder holder_of(const Element& element);
 Holder holder_of(const Look& look);
+
+/// Whether the parameter does anything while the holder's other parameters are as they are.
+bool does_apply(const Parameter& parameter, const void* holder);
 
 /// What would have been expected in place of a value that the parameter refuses (kind, hard range, not
 /// finite, range upside down, unordered curve); nothing if the value is welcome.

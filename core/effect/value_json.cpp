@@ -66,10 +66,36 @@ std::optional<Value> choice_from(const Parameter& parameter, const Json& json) {
 }
 
 std::optional<Value> curve_from(const Json& json) {
+    if (!json.is_array() || json.size() > 4096) {
+        return std::nullopt;
+    }
     Curve curve;
     curve.points.clear();
-    const bool read = each_point(json, 2, [&](const auto& p) { curve.points.push_back({p[0], p[1]}); });
-    return read ? std::optional<Value>(curve) : std::nullopt;
+    for (const Json& item : json) {
+        if (const auto plain = numbers(item, 2)) {
+            curve.points.push_back({(*plain)[0], (*plain)[1]});
+        } else if (const auto s = numbers(item, 4)) {
+            curve.points.push_back({(*s)[0], (*s)[1], Curve::Bend::slopes, 0, (*s)[2], 0, (*s)[3]});
+        } else if (const auto h = numbers(item, 6)) {
+            curve.points.push_back(
+                {(*h)[0], (*h)[1], Curve::Bend::handles, (*h)[2], (*h)[3], (*h)[4], (*h)[5]});
+        } else {
+            return std::nullopt;
+        }
+    }
+    return curve;
+}
+
+Json point_json(const Curve::Point& p) {
+    switch (p.bend) {
+    case Curve::Bend::smooth:
+        return list_of(p.time, p.value);
+    case Curve::Bend::slopes:
+        return list_of(p.time, p.value, p.in_value, p.out_value);
+    case Curve::Bend::handles:
+        return list_of(p.time, p.value, p.in_time, p.in_value, p.out_time, p.out_value);
+    }
+    return {};
 }
 
 std::optional<Value> ramp_from(const Json& json) {
@@ -96,7 +122,7 @@ struct ToJson {
     Json operator()(const Curve& curve) const {
         Json json = Json::array();
         for (const Curve::Point& point : curve.points) {
-            json.push_back(list_of(point.time, point.value));
+            json.push_back(point_json(point));
         }
         return json;
     }
@@ -104,6 +130,13 @@ struct ToJson {
         Json json = Json::array();
         for (const auto& [time, c] : ramp.stops) {
             json.push_back(list_of(time, c.red, c.green, c.blue, c.alpha));
+        }
+        return json;
+    }
+    Json operator()(const Points& points) const {
+        Json json = Json::array();
+        for (const Vec3& p : points) {
+            json.push_back(list_of(p.x, p.y, p.z));
         }
         return json;
     }
@@ -156,7 +189,15 @@ std::optional<Value> value_from(const Parameter& parameter, const Json& json) {
         return curve_from(json);
     case ParameterKind::ramp:
         return ramp_from(json);
+    case ParameterKind::points: {
+        Points points;
+        const bool read = each_point(json, 3, [&](const auto& p) { points.emplace_back(p[0], p[1], p[2]); });
+        return read ? std::optional<Value>(points) : std::nullopt;
+    }
     case ParameterKind::look:
+    case ParameterKind::source:
+    case ParameterKind::place:
+    case ParameterKind::file:
         return json.is_string() ? std::optional<Value>(json.get<std::string>()) : std::nullopt;
     }
     return std::nullopt;

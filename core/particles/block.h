@@ -2,6 +2,8 @@
 // and collider runs over it.
 #pragma once
 
+#include "core/particles/mark.h"
+
 #include <cstdint>
 
 namespace ember {
@@ -17,6 +19,7 @@ struct alignas(64) ParticleBlock {
     float lifetime[block_size] = {};  // s
     float size[block_size] = {};      // m, diameter at birth
     uint32_t number[block_size] = {}; // how many this source bore before it
+    Mark mark[block_size] = {};       // own tint, and what it sticks to
     int count = 0;
 };
 
@@ -25,8 +28,17 @@ constexpr int particle_bytes = int(sizeof(ParticleBlock)) / block_size;
 
 /// What acts on the particles of a block within a step: v' = push - damping v.
 struct alignas(64) ForceSums {
-    float push_x[block_size], push_y[block_size], push_z[block_size]; // m/s^2
-    float damping[block_size];                                        // 1/s
+    float push_x[block_size], push_y[block_size], push_z[block_size];    // m/s^2
+    float damping[block_size];                                           // 1/s
+    float carry_x[block_size], carry_y[block_size], carry_z[block_size]; // m/s beside the velocity
+    float hold[block_size]; // factor on all forces but gravity; only written where it is used
+};
+
+/// Accelerations found for the particles of a block beforehand, m/s^2; null pointers: none.
+struct FoundPush {
+    const float* x = nullptr;
+    const float* y = nullptr;
+    const float* z = nullptr;
 };
 
 /// Where the particles of a block were at the start of the step.

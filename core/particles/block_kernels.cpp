@@ -3,11 +3,17 @@
 
 #include "kernels/prelude_cpp.h"
 
+#include <algorithm>
+
 namespace ember::EMBER_ISA {
+
+#include "kernels/common.kern"
 
 #include "kernels/random.kern"
 
 #include "kernels/noise.kern"
+
+#include "kernels/reach.kern"
 
 #include "kernels/forces.kern"
 
@@ -15,113 +21,311 @@ namespace ember::EMBER_ISA {
 
 #include "kernels/birth.kern"
 
+#include "kernels/surfaces.kern"
+
 #include "kernels/collide.kern"
+
+#include "kernels/neighbours.kern"
 
 namespace {
 
-void give_birth(const BirthRow& row, uint32_t first, int count, const float* waits, ParticleBlock& block) {
+void give_birth(const BirthRow& row, uint32_t first, int count, const BirthOrigins& origins,
+                ParticleBlock& block) {
     for (int i = 0; i < count; i += lanes) {
         const kuint number = kuint(first + uint32_t(i)) + lane_index_uint();
-        store3(block.x + i, block.y + i, block.z + i, birth_position(row, number));
-        store3(block.vx + i, block.vy + i, block.vz + i, birth_velocity(row, number));
+        const real moment = load(origins.moment + i);
+        const BirthPlace place = birth_place(row, number, moment);
+        store3(block.x + i, block.y + i, block.z + i,
+               load3(origins.x + i, origins.y + i, origins.z + i) +
+                   out_of_axes(row.axis_x, row.axis_y, row.axis_z, place.point));
+        store3(block.vx + i, block.vy + i, block.vz + i,
+               load3(origins.vx + i, origins.vy + i, origins.vz + i) + birth_velocity(row, number, place));
         store(block.lifetime + i,
               between(row.lifetime_low, row.lifetime_high, unit_random(row.seed, number, FOR_LIFETIME)));
         store(block.size + i, between(row.size_low, row.size_high, unit_random(row.seed, number, FOR_SIZE)));
-        store(block.age + i, load(waits + i));
+        store(block.age + i, real(0.0f) - moment);
         store_uint(block.number + i, number);
     }
     block.count = count;
 }
 
-void clear(const ParticleBlock& block, ForceSums& sums) {
+real life_share(const ParticleBlock& block, int i) {
+    return max(load(block.age + i), real(0.0f)) / load(block.lifetime + i);
+}
+
+void clear(const LifeUse& life, const ParticleBlock& block, ForceSums& sums) {
     for (int i = 0; i < block.count; i += lanes) {
         store3(sums.push_x + i, sums.push_y + i, sums.push_z + i, every_lane({}));
         store(sums.damping + i, real(0.0f));
+        store3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i, every_lane({}));
+    }
+    if (life.holds) {
+        for (int i = 0; i < block.count; i += lanes) {
+            store(sums.hold + i, force_hold(life.row, load_uint(block.number + i), life_share(block, i)));
+        }
     }
 }
 
-// Runs `add(position, velocity, push, damping)` over the block.
+// The share of its step that a newborn has left, in seconds.
+real own_step(const ParticleBlock& block, int i, float step_s) {
+    return real(step_s) + min(load(block.age + i), real(0.0f));
+}
+
+// Runs `add(position, velocity, i, sums)` over the block; reach, mass and hold are applied here, for all
+// forces alike.
 template <class Add>
-void each_particle(const ParticleBlock& block, ForceSums& sums, Add add) {
+void each_particle(const ForceRow& row, const ParticleBlock& block, float step_s, ForceSums& sums, Add add) {
+    const bool is_limited = row.reach.shape != REACH_EVERYWHERE;
     for (int i = 0; i < block.count; i += lanes) {
-        rvec3 push = load3(sums.push_x + i, sums.push_y + i, sums.push_z + i);
-        real damping = load(sums.damping + i);
-        add(load3(block.x + i, block.y + i, block.z + i), load3(block.vx + i, block.vy + i, block.vz + i),
-            push, damping);
-        store3(sums.push_x + i, sums.push_y + i, sums.push_z + i, push);
-        store(sums.damping + i, damping);
+        const rvec3 velocity = load3(block.vx + i, block.vy + i, block.vz + i);
+        const rvec3 middle = load3(block.x + i, block.y + i, block.z + i) +
+                             velocity * (own_step(block, i, step_s) * real(0.5f));
+        Sums own = {every_lane({}), real(0.0f), every_lane({})};
+        add(middle, velocity, i, own);
+        if (is_limited || row.is_held != 0) {
+            real share = reach_share(row.reach, middle);
+            if (row.is_held != 0) {
+                share = share * load(sums.hold + i);
+            }
+            own.push = own.push * share;
+            own.damping = own.damping * max(share, real(0.0f));
+            own.carry = own.carry * share;
+        }
+        store3(sums.push_x + i, sums.push_y + i, sums.push_z + i,
+               load3(sums.push_x + i, sums.push_y + i, sums.push_z + i) + own.push);
+        store(sums.damping + i, load(sums.damping + i) + own.damping);
+        if (row.kind == FORCE_WAVES) {
+            store3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i,
+                   load3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i) + own.carry);
+        }
     }
 }
 
-void add_force(const ForceRow& row, const ParticleBlock& block, ForceSums& sums) {
+void add_force(const ForceRow& row, const ParticleBlock& block, float step_s, const FoundPush& found,
+               ForceSums& sums) {
     using V = const rvec3&;
+    const auto each = [&](auto add) { each_particle(row, block, step_s, sums, add); };
     switch (row.kind) {
     case FORCE_PUSH:
-        return each_particle(block, sums, [&](V, V, rvec3& push, real&) { add_push(row, push); });
+        return each([&](V, V, int, Sums& own) { add_push(row, own); });
     case FORCE_AIR:
-        return each_particle(block, sums,
-                             [&](V, V, rvec3& push, real& damping) { add_air(row, push, damping); });
+        return each([&](V, V, int, Sums& own) { add_air(row, every_lane(row.air), own); });
     case FORCE_DRAG:
-        return each_particle(block, sums,
-                             [&](V, V velocity, rvec3&, real& damping) { add_drag(row, velocity, damping); });
+        return each([&](V, V velocity, int, Sums& own) { add_drag(row, velocity, own); });
     case FORCE_TURBULENCE:
-        return each_particle(block, sums,
-                             [&](V position, V, rvec3& push, real&) { add_turbulence(row, position, push); });
+        return each([&](V place, V, int, Sums& own) { add_turbulence(row, place, own); });
+    case FORCE_WAVES:
+        return each([&](V place, V, int, Sums& own) { add_waves(row, place, own); });
+    case FORCE_VORTEX:
+        return each([&](V place, V, int, Sums& own) { add_vortex(row, place, own); });
+    case FORCE_PULL:
+        return each([&](V place, V, int, Sums& own) { add_pull(row, place, own); });
+    case FORCE_SPRING:
+        return each([&](V place, V velocity, int, Sums& own) { add_spring(row, place, velocity, own); });
+    case FORCE_PATH:
+        return each([&](V place, V, int, Sums& own) { add_path(row, place, own); });
+    case FORCE_GRID:
+        return each([&](V place, V, int, Sums& own) { add_grid(row, place, own); });
+    case FORCE_JITTER:
+        return each([&](V, V, int i, Sums& own) { add_jitter(row, load_uint(block.number + i), own); });
+    case FORCE_FOUND:
+        if (found.x != nullptr) {
+            each([&](V, V, int i, Sums& own) {
+                own.push = load3(found.x + i, found.y + i, found.z + i) * real(row.strength);
+            });
+        }
+        return;
     default:
         return;
     }
 }
 
-void advance_block(const ForceSums& sums, float step_s, ParticleBlock& block, PathStarts& starts) {
+void advance_block(const LifeUse& life, const ForceSums& sums, float step_s, ParticleBlock& block,
+                   PathStarts& starts) {
     for (int i = 0; i < block.count; i += lanes) {
         rvec3 position = load3(block.x + i, block.y + i, block.z + i);
         rvec3 velocity = load3(block.vx + i, block.vy + i, block.vz + i);
         store3(starts.x + i, starts.y + i, starts.z + i, position);
         store3(starts.vx + i, starts.vy + i, starts.vz + i, velocity);
-        const real age = load(block.age + i);
         // A newborn waits until its moment within the step.
-        const real own_step = real(step_s) + min(age, real(0.0f));
-        advance(load3(sums.push_x + i, sums.push_y + i, sums.push_z + i), load(sums.damping + i), own_step,
+        const real step = own_step(block, i, step_s);
+        advance(load3(sums.push_x + i, sums.push_y + i, sums.push_z + i), load(sums.damping + i), step,
                 position, velocity);
+        position = position + load3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i) * step;
+        if (life.limits) {
+            velocity = limited(life.row, velocity, life_share(block, i));
+        }
         store3(block.x + i, block.y + i, block.z + i, position);
         store3(block.vx + i, block.vy + i, block.vz + i, velocity);
-        store(block.age + i, age + real(step_s));
+        store(block.age + i, load(block.age + i) + real(step_s));
     }
 }
 
 // Runs `meet` (a contact finder) and the response over the block.
 template <class Meet>
 void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
-                  Meet meet) {
+                  float* impacts, Meet meet) {
+    if (impacts != nullptr) {
+        std::fill_n(impacts, block_size, 0.0f);
+    }
     for (int i = 0; i < block.count; i += lanes) {
-        const rvec3 start = load3(starts.x + i, starts.y + i, starts.z + i);
+        rvec3 start = load3(starts.x + i, starts.y + i, starts.z + i);
+        if (row.is_moving != 0) {
+            start = start_as_seen(row, start);
+        }
         rvec3 position = load3(block.x + i, block.y + i, block.z + i);
         const Contact contact = meet(row, start, position, load(block.size + i) * real(0.5f));
         if (!any_lane(contact.met)) {
             continue;
         }
         rvec3 velocity = load3(block.vx + i, block.vy + i, block.vz + i);
-        const real own_step = min(load(block.age + i), real(step_s));
-        respond(row, contact, load_uint(block.number + i), own_step,
-                load3(starts.vx + i, starts.vy + i, starts.vz + i), position, velocity);
+        rvec3 start_velocity = load3(starts.vx + i, starts.vy + i, starts.vz + i);
+        rvec3 carried = every_lane({});
+        if (row.is_moving != 0) {
+            carried = surface_velocity(row, contact.point);
+        }
+        velocity = velocity - carried;
+        const real step = min(load(block.age + i), real(step_s));
+        const real impact = respond(row, contact, load_uint(block.number + i), step, start_velocity - carried,
+                                    position, velocity);
         store3(block.x + i, block.y + i, block.z + i, position);
-        store3(block.vx + i, block.vy + i, block.vz + i, velocity);
+        store3(block.vx + i, block.vy + i, block.vz + i, velocity + carried);
+        if (impacts != nullptr) {
+            store(impacts + i, impact);
+        }
+        if (row.on_hit == HIT_DIE) {
+            const real age = load(block.age + i);
+            store(block.age + i, sel(impact > real(0.0f), max(age, load(block.lifetime + i)), age));
+        }
     }
 }
 
-void collide(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block) {
+void collide(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
+             float* impacts) {
+    const auto with = [&](auto meet) { collide_with(row, starts, step_s, block, impacts, meet); };
     switch (row.kind) {
     case COLLIDER_PLANE:
-        return collide_with(row, starts, step_s, block, meet_plane);
+        return with(meet_plane);
     case COLLIDER_BOX:
-        return collide_with(row, starts, step_s, block, meet_box);
+        return with(meet_box);
+    case COLLIDER_BALL:
+        return with(meet_ball);
+    case COLLIDER_CAPSULE:
+        return with(meet_capsule);
+    case COLLIDER_CYLINDER:
+        return with(meet_cylinder);
+    case COLLIDER_HEIGHTS:
+        return with(meet_heights);
+    case COLLIDER_DISTANCES:
+        return with(meet_distances);
     default:
         return;
     }
 }
 
+// --- neighbours ---
+
+rvec3 load3_at(const std::vector<float>& x, const std::vector<float>& y, const std::vector<float>& z,
+               size_t at) {
+#ifdef EMBER_SCALAR
+    return {x[at], y[at], z[at]};
+#else
+    return {real::load_unaligned(&x[at]), real::load_unaligned(&y[at]), real::load_unaligned(&z[at])};
+#endif
+}
+
+float sum_of(real lanes_of) {
+    alignas(64) float values[lanes];
+    store(values, lanes_of);
+    float sum = 0;
+    for (const float value : values) {
+        sum += value;
+    }
+    return sum;
+}
+Vec3 sum_of(const rvec3& v) {
+    return {sum_of(v.x), sum_of(v.y), sum_of(v.z)};
+}
+
+// Runs `visit(first sorted place, lanes that are other particles of this row of cells)` over all that may be
+// near.
+template <class Visit>
+void each_near(const Neighbours& all, size_t self, Visit visit) {
+    const int32_t cx = all.cell_of(all.x[self]);
+    const int32_t cy = all.cell_of(all.y[self]);
+    const int32_t cz = all.cell_of(all.z[self]);
+    const auto run = [&](size_t first, size_t last, uint32_t row) {
+        for (size_t at = first; at < last; at += size_t(lanes)) {
+            // A run may hold particles of another row with the same hash.
+            alignas(64) float other[lanes];
+            for (size_t k = 0; k < size_t(lanes); ++k) {
+                other[k] = at + k < last && at + k != self && all.rows[at + k] == row ? 1.0f : 0.0f;
+            }
+            visit(at, load(other) > real(0.5f));
+        }
+    };
+    for (int32_t dz = -1; dz <= 1; ++dz) {
+        for (int32_t dy = -1; dy <= 1; ++dy) {
+            const uint32_t row = Neighbours::row_of(cy + dy, cz + dz);
+            const size_t hash = all.hash_of(cx - 1, row);
+            if (hash + 2 <= all.hash_mask) {
+                run(all.starts[hash], all.starts[hash + 3], row);
+                continue;
+            }
+            for (int32_t dx = -1; dx <= 1; ++dx) {
+                const size_t one = all.hash_of(cx + dx, row);
+                run(all.starts[one], all.starts[one + 1], row);
+            }
+        }
+    }
+}
+
+void flock(const FlockRow& row, const Neighbours& all, size_t first, size_t last, FlockResult* results) {
+    for (size_t self = first; self < last; ++self) {
+        const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
+        FlockSums sums = {every_lane({}), every_lane({}), every_lane({}), real(0.0f)};
+        each_near(all, self, [&](size_t at, kmask is_other) {
+            add_seen(row, load3_at(all.x, all.y, all.z, at) - place, load3_at(all.vx, all.vy, all.vz, at),
+                     is_other, sums);
+        });
+        results[all.originals[self]] = {sum_of(sums.apart), sum_of(sums.heading), sum_of(sums.middle),
+                                        sum_of(sums.seen)};
+    }
+}
+
+void contacts(const ContactRow& row, const Neighbours& all, float step_s, size_t first, size_t last,
+              ContactResult* results) {
+    for (size_t self = first; self < last; ++self) {
+        const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
+        const rvec3 velocity = every_lane({all.vx[self], all.vy[self], all.vz[self]});
+        ContactSums sums = {every_lane({}), every_lane({})};
+        each_near(all, self, [&](size_t at, kmask is_other) {
+            const rvec3 others = load3_at(all.radius, all.mass, all.mass, at);
+            add_contact(row, load3_at(all.x, all.y, all.z, at) - place,
+                        load3_at(all.vx, all.vy, all.vz, at) - velocity, others.x + real(all.radius[self]),
+                        real(all.mass[self]), max(others.y, real(1e-6f)), real(step_s), is_other, sums);
+        });
+        results[all.originals[self]] = {sum_of(sums.kick), sum_of(sums.shift)};
+    }
+}
+
+float lane0(real value) {
+    alignas(64) float values[lanes];
+    store(values, value);
+    return values[0];
+}
+
+float reach_share_at(const ReachRow& row, const Vec3& place) {
+    return lane0(reach_share(row, every_lane(place)));
+}
+
+float chance(uint32_t seed, uint32_t number, uint32_t purpose) {
+    return lane0(unit_random(seed, kuint(number), purpose));
+}
+
 } // namespace
 
-extern const BlockKernels kernel_set = {give_birth, clear, add_force, advance_block, collide};
+extern const BlockKernels kernel_set = {give_birth, clear,    add_force,      advance_block, collide,
+                                        flock,      contacts, reach_share_at, chance};
 
 } // namespace ember::EMBER_ISA

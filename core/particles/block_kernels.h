@@ -1,28 +1,57 @@
 // The kernels of kernels/ as functions on blocks, one set for each instruction set.
 //
 //     const BlockKernels& run = block_kernels(best_isa());
-//     run.clear(block, sums);
-//     run.add_force(row, block, sums);
-//     run.advance(sums, step_s, block, starts);
-//     run.collide(collider, starts, step_s, block);
+//     run.clear(life, block, sums);
+//     run.add_force(row, block, step_s, found, sums);
+//     run.advance(life, sums, step_s, block, starts);
+//     run.collide(collider, starts, step_s, block, impacts);
 #pragma once
 
 #include "core/base/isa.h"
 #include "core/particles/block.h"
+#include "core/particles/neighbours.h"
 #include "kernels/rows.h"
 
 namespace ember {
 
+/// Where newborns come from: the middle of the birth shape, the velocity that they take over, and how much
+/// earlier than the end of the step each is born.
+struct alignas(64) BirthOrigins {
+    float x[block_size], y[block_size], z[block_size];
+    float vx[block_size], vy[block_size], vz[block_size];
+    float moment[block_size]; // s after the start of the step
+};
+
+/// What the age and the own mass of a source's particles change; without it they do nothing.
+struct LifeUse {
+    LifeRow row;
+    bool holds = false;  // forces take hold by mass or over life
+    bool limits = false; // there is a speed limit
+};
+
 struct BlockKernels {
-    /// Writes `count` newborns, numbered from `first`, to the start of an empty block. `waits[i]` (s, 0 or
-    /// less) goes to age.
-    void (*give_birth)(const BirthRow& row, uint32_t first, int count, const float* waits,
+    /// Writes `count` newborns, numbered from `first`, to the start of an empty block. Their age is minus
+    /// their moment.
+    void (*give_birth)(const BirthRow& row, uint32_t first, int count, const BirthOrigins& origins,
                        ParticleBlock& block);
-    void (*clear)(const ParticleBlock& block, ForceSums& sums);
-    void (*add_force)(const ForceRow& row, const ParticleBlock& block, ForceSums& sums);
+    void (*clear)(const LifeUse& life, const ParticleBlock& block, ForceSums& sums);
+    /// `found`: of FORCE_FOUND, accelerations x, y, z for each particle of the block; else not read.
+    void (*add_force)(const ForceRow& row, const ParticleBlock& block, float step_s, const FoundPush& found,
+                      ForceSums& sums);
     /// Moves and ages the particles; keeps where they started.
-    void (*advance)(const ForceSums& sums, float step_s, ParticleBlock& block, PathStarts& starts);
-    void (*collide)(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block);
+    void (*advance)(const LifeUse& life, const ForceSums& sums, float step_s, ParticleBlock& block,
+                    PathStarts& starts);
+    /// `impacts`: if not null, receives for each particle the speed of its impact in m/s: tiny for one that
+    /// rests or slides, 0 for one that was not stopped.
+    void (*collide)(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
+                    float* impacts);
+    void (*flock)(const FlockRow& row, const Neighbours& all, size_t first, size_t last,
+                  FlockResult* results);
+    void (*contacts)(const ContactRow& row, const Neighbours& all, float step_s, size_t first, size_t last,
+                     ContactResult* results);
+    /// Values that tests and lenses look at.
+    float (*reach_share)(const ReachRow& row, const Vec3& place);
+    float (*chance)(uint32_t seed, uint32_t number, uint32_t purpose);
 };
 
 const BlockKernels& block_kernels(Isa isa);

@@ -20,6 +20,7 @@ void each_array(ParticleBlock& to, const ParticleBlock& from, auto move) {
     move(to.lifetime, from.lifetime);
     move(to.size, from.size);
     move(to.number, from.number);
+    move(to.mark, from.mark);
 }
 
 // Appends `count` particles of `from`, beginning at `first`.
@@ -66,30 +67,49 @@ void ParticlePool::append(const ParticleBlock& newborns) {
     }
 }
 
-void ParticlePool::give_birth(const SourceProgram& program, double step_s, const BlockKernels& kernels) {
-    const double before = owed_;
-    owed_ += program.rate * step_s;
-    const auto due = uint64_t(owed_);
-    owed_ -= double(due);
+void ParticlePool::give_birth(const SourceProgram& program, const StepTime& time,
+                              const BlockKernels& kernels) {
+    bear(program, births_due(program, time, debt_), kernels);
+}
 
-    const uint64_t room = program.capacity - std::min(program.capacity, live_);
-    const uint64_t births = std::min(due, room);
-    refused_ += due - births;
+void ParticlePool::bear(const SourceProgram& program, const BirthList& list, const BlockKernels& kernels) {
+    const std::vector<BirthOrigin>& origins = list.origins;
+    const auto capacity = size_t(program.emitter->capacity);
+    const size_t births = std::min(origins.size(), capacity - std::min(capacity, live_));
+    refused_ += list.due - births;
 
+    const auto& colours = program.ready->birth_colours;
+    const bool is_tinted = colours || !program.emitter->parent.empty();
     ParticleBlock newborns;
-    alignas(64) float waits[block_size] = {};
-    for (uint64_t done = 0; done < births; done += uint64_t(newborns.count)) {
-        const int count = int(std::min<uint64_t>(births - done, block_size));
+    BirthOrigins from{};
+    for (size_t done = 0; done < births; done += size_t(newborns.count)) {
+        const int count = int(std::min<size_t>(births - done, block_size));
         for (int i = 0; i < count; ++i) {
-            // The moment at which the running sum of births passed the next whole number.
-            const double moment = (double(done + uint64_t(i)) + 1 - before) / program.rate;
-            waits[i] = float(-std::clamp(moment, 0.0, step_s));
+            const BirthOrigin& origin = origins[done + size_t(i)];
+            from.x[i] = origin.position.x;
+            from.y[i] = origin.position.y;
+            from.z[i] = origin.position.z;
+            from.vx[i] = origin.velocity.x;
+            from.vy[i] = origin.velocity.y;
+            from.vz[i] = origin.velocity.z;
+            from.moment[i] = origin.moment;
         }
-        kernels.give_birth(program.birth, uint32_t(born_ + done), count, waits, newborns);
+        kernels.give_birth(program.birth, uint32_t(born_ + done), count, from, newborns);
+        for (int i = 0; i < count; ++i) {
+            newborns.mark[i] = Mark();
+            if (is_tinted) {
+                Colour tint = origins[done + size_t(i)].tint;
+                if (colours) {
+                    tint = tint *
+                           colours->at(kernels.chance(program.birth.seed, newborns.number[i], FOR_COLOUR));
+                }
+                newborns.mark[i].set_tint(tint);
+            }
+        }
         append(newborns);
     }
     // Refused births take their numbers with them: what others look like does not depend on the capacity.
-    born_ += due;
+    born_ += list.due;
     live_ += births;
 }
 

@@ -1,6 +1,7 @@
 // The particles of one source.
 #pragma once
 
+#include "core/particles/births.h"
 #include "core/particles/block.h"
 #include "core/particles/block_kernels.h"
 #include "core/particles/program.h"
@@ -17,9 +18,11 @@ class ParticlePool {
   public:
     using Blocks = std::vector<std::unique_ptr<ParticleBlock>>;
 
-    /// Births of a step of `step_s`: rate times time, to the particle, each at its own moment within the
-    /// step. What does not fit into the capacity is refused and counted.
-    void give_birth(const SourceProgram& program, double step_s, const BlockKernels& kernels);
+    /// Births that are due by the source's own rate, bursts and way.
+    void give_birth(const SourceProgram& program, const StepTime& time, const BlockKernels& kernels);
+
+    /// Bears one particle for each origin. What does not fit into the capacity is refused and counted.
+    void bear(const SourceProgram& program, const BirthList& births, const BlockKernels& kernels);
 
     /// Takes the dead out of one block, keeping the order of the others.
     static void bury(ParticleBlock& block);
@@ -43,7 +46,7 @@ class ParticlePool {
     Blocks blocks_;
     Blocks spare_; // a few empty ones to reuse
     size_t live_ = 0;
-    double owed_ = 0; // births due, as a fraction
+    BirthDebt debt_;
     uint64_t born_ = 0;
     uint64_t refused_ = 0;
 };

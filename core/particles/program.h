@@ -1,9 +1,13 @@
 // The board, compiled for one step: for each source the rows of data that its particles run through.
 #pragma once
 
-#include "core/effect/effect.h"
+#include "core/base/axes.h"
+#include "core/particles/block_kernels.h"
+#include "core/particles/prepared.h"
 #include "kernels/rows.h"
 
+#include <map>
+#include <string>
 #include <vector>
 
 namespace ember {
@@ -13,26 +17,42 @@ template <class Row>
 struct Influence {
     size_t element = 0;
     Row row{};
+    float weight = 1; // of the link
 };
 
 struct SourceProgram {
     size_t element = 0;
     BirthRow birth{};
-    double rate = 0;                               // 1/s
-    size_t capacity = 0;                           // particles
+    Placement from, to; // of the birth shape, at the ends of the step
+    LifeUse life;
     std::vector<Influence<ForceRow>> forces;       // in the order of the board
     std::vector<Influence<ColliderRow>> colliders; // in the order of the board
+    bool is_sticky = false;                        // one of the colliders holds what hits it
+
+    const Emitter* emitter = nullptr; // these two live as long as the prepared effect
+    const PreparedElement* ready = nullptr;
 };
 
-/// The active sources with their active influences, as they are at `time_s` (`step`: number of the step).
-/// Weights are applied here and nowhere else.
-std::vector<SourceProgram> compiled(const Effect& effect, double time_s, uint64_t step);
-
-/// Axes of length 1 that result from turning x, y, z by degrees about x, then y, then z.
-struct Axes {
-    Vec3 x, y, z;
+/// The step that rows are compiled for.
+struct StepTime {
+    double start_s = 0;
+    double step_s = 1.0 / 60;
+    uint64_t step = 0;
 };
-Axes turned_axes(const Vec3& degrees);
+
+/// Grids of colliders that follow a mover or what stands on the stage, by the collider's index; see
+/// core/stage/windows.h.
+using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
+
+/// The active sources with their active influences. Forces are as they are in the middle of the step,
+/// colliders as they are at its end. Weights are applied here and nowhere else.
+std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
+                                    const StepTime& time);
+
+/// The row of a collider, with full weight, as it is when it goes from one place to another within a step.
+/// False for one that lacks what it needs, and for what is no solid collider.
+bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
+                  const Placement& from, const Placement& to, double step_s, ColliderRow& row);
 
 /// The strength of a gust at `time_s`: smooth in time, between -1 and 1.
 float gust(double time_s, double period_s, uint32_t seed);

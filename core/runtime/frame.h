@@ -1,26 +1,66 @@
-// What a picture is drawn from: a copy of the particles that nobody writes to any more.
+// What a picture is drawn from: a copy of the particles that nobody writes to any more, and where things
+// stand.
 #pragma once
 
 #include "core/effect/effect.h"
+#include "core/particles/mark.h"
 #include "core/runtime/meters.h"
+#include "kernels/rows.h"
 
 #include <cstdint>
+#include <memory>
 #include <string>
 #include <vector>
 
 namespace ember {
 
-/// 16 bytes; a million of them are copied at every step.
+/// 12 bytes; a million of them are copied at every step. The place is a whole number of units of its block,
+/// 21 bits for each axis: fine enough for any picture, and a particle far off makes only its own block
+/// coarser.
 struct FrameParticle {
-    float x, y, z;       // m
-    uint16_t age_share;  // share of its life, of 65535
-    uint16_t size_share; // share of FrameSource::largest_size, of 65535
+    uint32_t low_bits = 0;   // x, and the lower 11 bits of y
+    uint32_t high_bits = 0;  // the upper 10 bits of y, and z
+    uint16_t age_share = 0;  // share of its life, of 65535
+    uint16_t size_share = 0; // share of FrameSource::largest_size, of 65535
+};
+
+/// Particles that follow one another, with the box they are in.
+struct FrameBlock {
+    static constexpr uint32_t most = (1u << 21) - 1;
+
+    Vec3 low;  // m
+    Vec3 unit; // m
+    size_t first = 0;
+    int count = 0;
+
+    static FrameBlock around(const float* x, const float* y, const float* z, size_t first, int count);
+    void set_place(const Vec3& place, FrameParticle& particle) const;
+    Vec3 place(const FrameParticle& p) const {
+        const uint32_t y = p.low_bits >> 21 | (p.high_bits & 0x3ffu) << 11;
+        return {low.x + unit.x * float(p.low_bits & most), low.y + unit.y * float(y),
+                low.z + unit.z * float(p.high_bits >> 10)};
+    }
 };
 
 struct FrameSource {
     size_t element = 0;                   // index in Effect::elements
     float largest_size = 0;               // m
+    std::vector<FrameBlock> blocks;       // one after the other
     std::vector<FrameParticle> particles; // in order of birth
+    std::vector<Mark> marks;              // empty if no particle has a tint of its own
+
+    /// Appends particles that are alike; for frames that are put together by hand. `largest_size` must be
+    /// set.
+    void add(const std::vector<Vec3>& places, float age_share, float size);
+    /// The place of one particle; slow.
+    Vec3 position(size_t particle) const;
+};
+
+/// A solid collider that is to be seen, where it stands.
+struct FrameCollider {
+    ColliderRow row;
+    Colour colour;
+    std::shared_ptr<const void> grid; // keeps what the row points to
 };
 
 struct Frame {
@@ -28,6 +68,7 @@ struct Frame {
     double time_s = 0;
     uint64_t step = 0;
     std::vector<FrameSource> sources;
+    std::vector<FrameCollider> colliders;
     Meters meters;
 
     size_t particle_count() const;

@@ -23,10 +23,11 @@ void Player::stop() {
     thread_.join();
 }
 
-void Player::set_effect(EffectPtr effect) {
+void Player::set_effect(EffectPtr effect, Assets assets) {
     {
         const std::lock_guard lock(mutex_);
         newest_ = std::move(effect);
+        newest_assets_ = std::move(assets);
     }
     wake_.notify_one();
 }
@@ -72,11 +73,15 @@ void Player::run() {
         std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(simulation_.step_s()));
     Clock::time_point due = Clock::now();
     bool was_playing = false;
+    Clock::time_point published = due;
 
     std::unique_lock lock(mutex_);
     while (!stop_) {
         const auto has_order = [this] { return stop_ || rewind_ || single_steps_ > 0 || newest_; };
-        if (!playing_ || (!newest_ && !simulation_.effect())) {
+        const bool warms_up = simulation_.effect() && simulation_.is_warming_up();
+        if (warms_up) {
+            // As fast as it goes, playing or not.
+        } else if (!playing_ || (!newest_ && !simulation_.effect())) {
             wake_.wait(lock, [&] { return has_order() || (playing_ && simulation_.effect()); });
         } else if (was_playing) {
             // An edit brings the step that is due next forward, by at most one step, so that it shows sooner.
@@ -89,13 +94,13 @@ void Player::run() {
         }
         const bool changed = newest_ != nullptr || rewind_;
         if (newest_) {
-            simulation_.set_effect(std::move(newest_));
+            simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
         }
         const bool rewinds = rewind_;
         rewind_ = false;
-        const bool steps = simulation_.effect() && (playing_ || single_steps_ > 0);
-        single_steps_ -= single_steps_ > 0 ? 1 : 0;
+        const bool steps = simulation_.effect() && (warms_up || playing_ || single_steps_ > 0);
+        single_steps_ -= single_steps_ > 0 && !warms_up ? 1 : 0;
         if (playing_ && !was_playing) {
             due = Clock::now();
         }
@@ -110,7 +115,11 @@ void Player::run() {
             // A step that comes late is not caught up with: the effect runs slower, it never stalls.
             due = std::max(due + step_time, Clock::now() - step_time);
         }
-        if (simulation_.effect() && (steps || changed)) {
+        // While it warms up the time is shown now and then.
+        const bool is_between = simulation_.effect() && simulation_.is_warming_up() &&
+                                Clock::now() - published < std::chrono::milliseconds(100);
+        if (simulation_.effect() && (steps || changed) && !is_between) {
+            published = Clock::now();
             publish();
         }
         lock.lock();

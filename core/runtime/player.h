@@ -23,7 +23,7 @@ class Player {
     Player& operator=(const Player&) = delete;
 
     /// The newest effect wins; it is taken at the start of a step. While paused a frame is made at once.
-    void set_effect(EffectPtr effect);
+    void set_effect(EffectPtr effect, Assets assets = {});
     void play();
     void pause();
     bool is_playing() const;
@@ -50,6 +50,7 @@ class Player {
     mutable std::mutex mutex_;
     std::condition_variable wake_;
     EffectPtr newest_;
+    Assets newest_assets_;
     bool playing_ = false;
     bool rewind_ = false;
     bool stop_ = false;

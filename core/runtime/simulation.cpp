@@ -1,6 +1,8 @@
 #include "core/runtime/simulation.h"
 
 #include "core/base/stopwatch.h"
+#include "core/runtime/block_step.h"
+#include "core/stage/placements.h"
 
 #include <oneapi/tbb/combinable.h>
 #include <oneapi/tbb/parallel_for.h>
@@ -12,134 +14,173 @@ namespace ember {
 
 namespace {
 
-// Processor time by element and by phase; each thread writes its own sheet.
-struct CostSheet {
-    explicit CostSheet(size_t elements) : element_ms(elements) {}
-
-    std::vector<double> element_ms;
-    double forces_ms = 0;
-    double collision_ms = 0;
-    double deaths_ms = 0;
-
-    double total_ms() const { return forces_ms + collision_ms + deaths_ms; }
-};
-
-struct Work {
-    const SourceProgram* program;
-    ParticleBlock* block;
-};
-
-// One block through one step: forces, motion, collisions, deaths.
-void step_block(const Work& work, float step_s, const BlockKernels& run, CostSheet& cost) {
-    ForceSums sums;
-    PathStarts starts;
-    ParticleBlock& block = *work.block;
-    const SourceProgram& program = *work.program;
-    Stopwatch watch;
-
-    run.clear(block, sums);
-    for (const Influence<ForceRow>& force : program.forces) {
-        run.add_force(force.row, block, sums);
-        const double ms = watch.lap_ms();
-        cost.element_ms[force.element] += ms;
-        cost.forces_ms += ms;
-    }
-    run.advance(sums, step_s, block, starts);
-    const double motion_ms = watch.lap_ms();
-    cost.element_ms[program.element] += motion_ms;
-    cost.forces_ms += motion_ms;
-
-    for (const Influence<ColliderRow>& collider : program.colliders) {
-        run.collide(collider.row, starts, step_s, block);
-        const double ms = watch.lap_ms();
-        cost.element_ms[collider.element] += ms;
-        cost.collision_ms += ms;
-    }
-    ParticlePool::bury(block);
-    const double deaths_ms = watch.lap_ms();
-    cost.element_ms[program.element] += deaths_ms;
-    cost.deaths_ms += deaths_ms;
-}
-
 uint16_t share_of_65535(float share) {
     return uint16_t(std::clamp(share, 0.0f, 1.0f) * 65535.0f + 0.5f);
 }
 
+void write_source(const ParticlePool& pool, bool is_tinted, FrameSource& source) {
+    // A little more than needed, and not the double that a growing vector would take.
+    const auto resize = [](auto& values, size_t size) {
+        if (values.capacity() < size) {
+            values.reserve(size + size / 16);
+        }
+        values.resize(size);
+    };
+    const ParticlePool::Blocks& blocks = pool.blocks();
+    resize(source.particles, pool.live());
+    resize(source.blocks, blocks.size());
+    resize(source.marks, is_tinted ? pool.live() : 0);
+    source.largest_size = 0;
+    std::vector<size_t> starts(blocks.size());
+    for (size_t b = 0, start = 0; b < blocks.size(); ++b) {
+        starts[b] = start;
+        start += size_t(blocks[b]->count);
+        source.largest_size = std::max(
+            source.largest_size, *std::max_element(blocks[b]->size, blocks[b]->size + blocks[b]->count));
+    }
+    const float size_scale = 1 / std::max(source.largest_size, 1e-9f);
+    tbb::parallel_for(size_t(0), blocks.size(), [&](size_t b) {
+        const ParticleBlock& block = *blocks[b];
+        source.blocks[b] = FrameBlock::around(block.x, block.y, block.z, starts[b], block.count);
+        FrameParticle* out = source.particles.data() + starts[b];
+        for (int i = 0; i < block.count; ++i) {
+            source.blocks[b].set_place({block.x[i], block.y[i], block.z[i]}, out[i]);
+            out[i].age_share = share_of_65535(block.age[i] / block.lifetime[i]);
+            out[i].size_share = share_of_65535(block.size[i] * size_scale);
+        }
+        if (is_tinted) {
+            std::copy_n(block.mark, block.count, source.marks.data() + starts[b]);
+        }
+    });
+}
+
 } // namespace
 
-Simulation::Simulation(Isa isa, double step_s) : kernels_(block_kernels(isa)), step_s_(step_s) {}
+Simulation::Simulation(Isa isa, double step_s)
+    : kernels_(block_kernels(isa)), step_s_(step_s), windows_(kernels_) {}
 
-void Simulation::set_effect(EffectPtr effect) {
+void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
     // The last step's meters stay readable: they move to the places that their elements have now.
     std::vector<ElementMeter> elements(effect->elements.size());
     for (size_t i = 0; i < meters_.elements.size(); ++i) {
-        for (size_t j = 0; j < elements.size(); ++j) {
-            if (effect_->elements[i].id == effect->elements[j].id) {
-                elements[j] = meters_.elements[i];
-            }
+        if (const auto now = PreparedEffect{effect, {}}.index_of(prepared_.effect->elements[i].id)) {
+            elements[*now] = meters_.elements[i];
         }
     }
     meters_.elements = std::move(elements);
-    effect_ = std::move(effect);
+    prepared_ = prepared(std::move(effect), assets, prepared_);
+    const auto warm_up = uint64_t(std::llround(double(prepared_.effect->stage.warm_up) / step_s_));
+    if (warm_up != warm_up_steps_) {
+        warm_up_steps_ = warm_up;
+        rewind();
+    }
 }
 
 void Simulation::rewind() {
     pools_.clear();
+    sticky_.clear();
+    windows_.clear();
     steps_ = 0;
     meters_ = Meters();
-    meters_.elements.resize(effect_ ? effect_->elements.size() : 0);
+    meters_.elements.resize(prepared_.effect ? prepared_.effect->elements.size() : 0);
 }
 
 void Simulation::step() {
     Stopwatch whole;
     meters_ = Meters();
-    meters_.elements.resize(effect_->elements.size());
+    meters_.elements.resize(prepared_.effect->elements.size());
+    const StepTime time = step_time();
 
-    const std::vector<SourceProgram> programs = compiled(*effect_, time_s(), steps_);
+    const WindowGrids& windows = windows_.update(prepared_, time.start_s + time.step_s);
+    const std::vector<SourceProgram> programs = compiled(prepared_, windows, time);
     keep_only(programs);
+    const std::vector<RunningSource> sources = running(programs);
 
-    for (const SourceProgram& program : programs) {
+    const auto timed_as_births = [&](const RunningSource& source, auto work) {
         Stopwatch watch;
-        pools_[effect_->elements[program.element].id].give_birth(program, step_s_, kernels_);
+        work(*source.pool);
         const double ms = watch.elapsed_ms();
-        meters_.elements[program.element].ms += ms;
+        meters_.elements[source.program->element].ms += ms;
         meters_.births_ms += ms;
+    };
+    for (const RunningSource& source : sources) {
+        if (source.program->emitter->parent.empty()) {
+            timed_as_births(source,
+                            [&](ParticlePool& pool) { pool.give_birth(*source.program, time, kernels_); });
+        }
     }
-    step_blocks(programs);
-    for (const SourceProgram& program : programs) {
-        Stopwatch watch;
-        pools_[effect_->elements[program.element].id].close_ranks();
-        const double ms = watch.elapsed_ms();
-        meters_.elements[program.element].ms += ms;
-        meters_.births_ms += ms;
+    let_collide(sources, prepared_, time, kernels_, meters_);
+    const FoundPushes found = find_pushes(sources, prepared_, time, kernels_, meters_);
+    const std::vector<ParticleEvents> events = step_blocks(sources, found);
+    for (const RunningSource& source : sources) {
+        timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
+    give_birth_to_children(prepared_, sources, events, time, kernels_, meters_);
     ++steps_;
-    read_meters(programs);
+    read_meters(sources);
     meters_.step_ms = whole.elapsed_ms();
 }
 
 void Simulation::keep_only(const std::vector<SourceProgram>& programs) {
     std::erase_if(pools_, [&](const auto& entry) {
         return std::none_of(programs.begin(), programs.end(), [&](const SourceProgram& program) {
-            return effect_->elements[program.element].id == entry.first;
+            return prepared_.effect->elements[program.element].id == entry.first;
         });
     });
 }
 
-void Simulation::step_blocks(const std::vector<SourceProgram>& programs) {
-    std::vector<Work> work;
+std::vector<RunningSource> Simulation::running(const std::vector<SourceProgram>& programs) {
+    std::vector<RunningSource> sources;
     for (const SourceProgram& program : programs) {
-        for (const auto& block : pools_[effect_->elements[program.element].id].blocks()) {
-            work.push_back({&program, block.get()});
+        sources.push_back({&program, &pools_[prepared_.effect->elements[program.element].id]});
+    }
+    return sources;
+}
+
+uint32_t Simulation::sticking_number(const std::string& collider_id) {
+    constexpr size_t most = 255;
+    auto found = std::find(sticky_.begin(), sticky_.end(), collider_id);
+    if (found == sticky_.end() && sticky_.size() < most) {
+        found = sticky_.insert(sticky_.end(), collider_id);
+    }
+    return uint32_t(size_t(found - sticky_.begin()) % most + 1);
+}
+
+std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSource>& sources,
+                                                    const FoundPushes& found) {
+    struct Work {
+        size_t source;
+        size_t block;
+    };
+    std::vector<Work> work;
+    std::vector<std::vector<uint32_t>> sticking(sources.size());
+    std::vector<std::optional<ParentColours>> colours(sources.size());
+    const std::vector<EventUse> uses = event_uses(prepared_, sources);
+    for (size_t s = 0; s < sources.size(); ++s) {
+        for (size_t b = 0; b < sources[s].pool->blocks().size(); ++b) {
+            work.push_back({s, b});
+        }
+        for (const auto& collider : sources[s].program->colliders) {
+            const bool holds = collider.row.kind >= 0 && collider.row.on_hit == HIT_STICK;
+            const std::string& id = prepared_.effect->elements[collider.element].id;
+            sticking[s].push_back(holds ? sticking_number(id) : 0);
+        }
+        if (uses[s].deaths || uses[s].hits) {
+            colours[s].emplace(*prepared_.effect, *sources[s].program->emitter);
         }
     }
 
     Stopwatch watch;
-    tbb::combinable<CostSheet> sheets([this] { return CostSheet(effect_->elements.size()); });
+    std::vector<ParticleEvents> of_blocks(work.size());
+    tbb::combinable<CostSheet> sheets([this] { return CostSheet(prepared_.effect->elements.size()); });
     tbb::parallel_for(tbb::blocked_range<size_t>(0, work.size(), 4), [&](const auto& range) {
         CostSheet& sheet = sheets.local();
         for (size_t i = range.begin(); i < range.end(); ++i) {
-            step_block(work[i], float(step_s_), kernels_, sheet);
+            const size_t s = work[i].source;
+            const BlockContext context{
+                *sources[s].program, s, uses[s], colours[s] ? &*colours[s] : nullptr, sticking[s], found};
+            step_block(context, *sources[s].pool->blocks()[work[i].block], work[i].block, float(step_s_),
+                       kernels_, sheet, of_blocks[i]);
         }
     });
     const double wall_ms = watch.elapsed_ms();
@@ -156,12 +197,17 @@ void Simulation::step_blocks(const std::vector<SourceProgram>& programs) {
             meters_.elements[i].ms += sheet.element_ms[i] * scale;
         }
     });
+    std::vector<ParticleEvents> events(sources.size());
+    for (size_t i = 0; i < work.size(); ++i) {
+        events[work[i].source].append(of_blocks[i]);
+    }
+    return events;
 }
 
-void Simulation::read_meters(const std::vector<SourceProgram>& programs) {
-    for (const SourceProgram& program : programs) {
-        const ParticlePool& pool = pools_[effect_->elements[program.element].id];
-        ElementMeter& meter = meters_.elements[program.element];
+void Simulation::read_meters(const std::vector<RunningSource>& sources) {
+    for (const RunningSource& source : sources) {
+        const ParticlePool& pool = *source.pool;
+        ElementMeter& meter = meters_.elements[source.program->element];
         meter.live = pool.live();
         meter.born = pool.born() - pool.refused();
         meter.refused = pool.refused();
@@ -176,47 +222,45 @@ const ParticlePool* Simulation::find_pool(const std::string& source_id) const {
 }
 
 void Simulation::write_frame(Frame& frame) const {
-    frame.effect = effect_;
+    const Effect& effect = *prepared_.effect;
+    frame.effect = prepared_.effect;
     frame.time_s = time_s();
     frame.step = steps_;
     frame.meters = meters_;
     frame.sources.resize(pools_.size());
 
     size_t index = 0;
-    for (size_t element = 0; element < effect_->elements.size(); ++element) {
-        const ParticlePool* pool = find_pool(effect_->elements[element].id);
-        if (pool == nullptr) {
-            continue;
+    for (size_t element = 0; element < effect.elements.size(); ++element) {
+        if (const ParticlePool* pool = find_pool(effect.elements[element].id)) {
+            const auto& emitter = std::get<Emitter>(effect.elements[element].body);
+            const bool is_tinted = prepared_.elements[element]->birth_colours || !emitter.parent.empty();
+            write_source(*pool, is_tinted, frame.sources[index]);
+            frame.sources[index++].element = element;
         }
-        FrameSource& source = frame.sources[index++];
-        source.element = element;
-        if (source.particles.capacity() < pool->live()) {
-            // A little more than needed, and not the double that a growing vector would take.
-            source.particles.reserve(pool->live() + pool->live() / 16);
-        }
-        source.particles.resize(pool->live());
-
-        const ParticlePool::Blocks& blocks = pool->blocks();
-        std::vector<size_t> starts(blocks.size());
-        source.largest_size = 0;
-        for (size_t i = 0, start = 0; i < blocks.size(); ++i) {
-            starts[i] = start;
-            start += size_t(blocks[i]->count);
-            source.largest_size = std::max(
-                source.largest_size, *std::max_element(blocks[i]->size, blocks[i]->size + blocks[i]->count));
-        }
-        const float size_scale = 1 / std::max(source.largest_size, 1e-9f);
-        tbb::parallel_for(size_t(0), blocks.size(), [&](size_t b) {
-            const ParticleBlock& block = *blocks[b];
-            FrameParticle* out = source.particles.data() + starts[b];
-            for (int i = 0; i < block.count; ++i) {
-                out[i] = {block.x[i], block.y[i], block.z[i],
-                          share_of_65535(block.age[i] / block.lifetime[i]),
-                          share_of_65535(block.size[i] * size_scale)};
-            }
-        });
     }
     frame.sources.resize(index);
+    write_colliders(frame);
+}
+
+void Simulation::write_colliders(Frame& frame) const {
+    const Effect& effect = *prepared_.effect;
+    frame.colliders.clear();
+    const std::vector<Placement> placements = placements_at(prepared_, double(steps_) * step_s_);
+    for (size_t element = 0; element < effect.elements.size(); ++element) {
+        const Surface* surface = surface_of(effect.elements[element].body);
+        FrameCollider collider{};
+        const bool is_seen = surface != nullptr && surface->visible &&
+                             is_active(effect, effect.elements[element]) &&
+                             collider_row(prepared_, element, windows_.grids(), placements[element],
+                                          placements[element], step_s_, collider.row);
+        if (is_seen) {
+            collider.colour = surface->colour;
+            const auto window = windows_.grids().find(element);
+            collider.grid =
+                window != windows_.grids().end() ? window->second : prepared_.elements[element]->grid;
+            frame.colliders.push_back(std::move(collider));
+        }
+    }
 }
 
 } // namespace ember

@@ -10,10 +10,13 @@
 #include "core/base/isa.h"
 #include "core/effect/effect.h"
 #include "core/particles/pool.h"
+#include "core/runtime/children.h"
 #include "core/runtime/frame.h"
+#include "core/stage/windows.h"
 
 #include <map>
 #include <string>
+#include <vector>
 
 namespace ember {
 
@@ -21,18 +24,22 @@ class Simulation {
   public:
     explicit Simulation(Isa isa = best_isa(), double step_s = 1.0 / 60);
 
-    /// Takes effect at the next step. Sources that are still there keep their live particles.
-    void set_effect(EffectPtr effect);
-    const EffectPtr& effect() const { return effect_; }
+    /// Takes effect at the next step. Sources that are still there keep their live particles; another warm-up
+    /// time starts the effect again. `assets`: what the effect needs from files; elements that lack theirs do
+    /// nothing.
+    void set_effect(EffectPtr effect, const Assets& assets = {});
+    const EffectPtr& effect() const { return prepared_.effect; }
 
-    /// Back to time zero with no particles.
+    /// Back to the start, before the warm-up, with no particles.
     void rewind();
 
     /// One step of step_s(). Needs an effect.
     void step();
 
     double step_s() const { return step_s_; }
-    double time_s() const { return double(steps_) * step_s_; }
+    /// Time since the end of the warm-up; negative while the effect warms up.
+    double time_s() const { return double(int64_t(steps_) - int64_t(warm_up_steps_)) * step_s_; }
+    bool is_warming_up() const { return steps_ < warm_up_steps_; }
     uint64_t steps() const { return steps_; }
 
     /// Costs and counts of the last step.
@@ -45,15 +52,23 @@ class Simulation {
     void write_frame(Frame& frame) const;
 
   private:
+    StepTime step_time() const { return {double(steps_) * step_s_, step_s_, steps_}; }
     void keep_only(const std::vector<SourceProgram>& programs);
-    void step_blocks(const std::vector<SourceProgram>& programs);
-    void read_meters(const std::vector<SourceProgram>& programs);
+    std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
+    std::vector<ParticleEvents> step_blocks(const std::vector<RunningSource>& sources,
+                                            const FoundPushes& found);
+    void read_meters(const std::vector<RunningSource>& sources);
+    void write_colliders(Frame& frame) const;
+    uint32_t sticking_number(const std::string& collider_id);
 
     const BlockKernels& kernels_;
     double step_s_;
     uint64_t steps_ = 0;
-    EffectPtr effect_;
+    uint64_t warm_up_steps_ = 0;
+    PreparedEffect prepared_;
+    StageWindows windows_;
     std::map<std::string, ParticlePool> pools_; // by the source's id
+    std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
 };
 

@@ -19,6 +19,10 @@ namespace ember {
 
 using namespace board_measures;
 
+bool Board::has_links(const Element& each) {
+    return reach_of(each.body) != nullptr;
+}
+
 Board::Board(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Board"));
@@ -66,7 +70,10 @@ void Board::layOut() {
             continue;
         }
         if (group != family) {
-            headings_.emplace_back(family == Family::force ? tr("Forces") : tr("Collision"), top);
+            headings_.emplace_back(family == Family::force      ? tr("Forces")
+                                   : family == Family::collider ? tr("Collision")
+                                                                : tr("Movers"),
+                                   top);
             top += heading_height;
             group = family;
         }
@@ -87,7 +94,7 @@ QSize Board::sizeHint() const {
 QRect Board::cellRect(const std::string& influence, const std::string& source) const {
     for (const Slot& row : rows_) {
         for (const Slot& column : columns_) {
-            if (element(row).id == influence && element(column).id == source) {
+            if (element(row).id == influence && element(column).id == source && has_links(element(row))) {
                 return {column.at, row.at, column_width, row_height};
             }
         }
@@ -125,13 +132,16 @@ QRect Board::muteRect(const std::string& id) const {
 
 QRect Board::soloRect(const std::string& id) const {
     const QRect mute = muteRect(id);
-    return mute.isEmpty() ? mute : mute.translated(switch_size, 0);
+    const Element* each = find_element(*effect_, id);
+    const bool has_solo = each != nullptr && family_of(each->body) != Family::mover;
+    return has_solo ? mute.translated(switch_size, 0) : QRect();
 }
 
 std::optional<Board::Cell> Board::cellAt(QPoint place) const {
     for (const Slot& row : rows_) {
         for (const Slot& column : columns_) {
             const Cell cell = {element(row).id, element(column).id};
+            // Movers have no cells.
             if (cellRect(cell.influence, cell.source).contains(place)) {
                 return cell;
             }
@@ -273,7 +283,7 @@ void Board::wheelEvent(QWheelEvent* event) {
 }
 
 std::optional<Board::Cell> Board::focusCell() const {
-    if (rows_.empty() || columns_.empty()) {
+    if (rows_.empty() || columns_.empty() || !has_links(element(rows_[focus_row_]))) {
         return std::nullopt;
     }
     return Cell{element(rows_[focus_row_]).id, element(columns_[focus_column_]).id};

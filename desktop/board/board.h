@@ -74,6 +74,8 @@ class Board : public QWidget {
     };
 
     const Element& element(const Slot& slot) const { return effect_->elements[slot.element]; }
+    /// Whether an element has a cell for each source: movers have none.
+    static bool has_links(const Element& element);
     void layOut();
     std::optional<Cell> cellAt(QPoint place) const;
     std::optional<std::string> nameAt(QPoint place) const;

@@ -1,7 +1,9 @@
 // How the board looks.
 #include "desktop/board/board.h"
 
+#include "core/effect/parameter.h"
 #include "desktop/board/board_measures.h"
+#include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
 #include <QPainter>
@@ -117,6 +119,15 @@ void Board::paintRow(QPainter& painter, const Slot& row) const {
                          name.left() + painter.fontMetrics().horizontalAdvance(text), row.at + 11);
     }
 
+    if (!has_links(influence)) {
+        painter.setFont(theme::text_font(8));
+        painter.setPen(theme::quiet);
+        painter.drawText(QRect(left_margin, row.at + 19, name_width, 16), Qt::AlignVCenter | Qt::AlignLeft,
+                         influence.muted ? tr("muted: stands still") : qtext(type_of(influence.body).label));
+        paintSwitches(painter, influence);
+        return;
+    }
+
     // The bar's full length is the whole frame's limit.
     const double ms = costs_.element_ms(influence.id);
     const QRectF track(left_margin, row.at + 26, 66, 4);
@@ -155,7 +166,9 @@ void Board::paintRow(QPainter& painter, const Slot& row) const {
 
 void Board::paintSwitches(QPainter& painter, const Element& each) const {
     paint_mute(painter, muteRect(each.id), each.muted);
-    paint_solo(painter, soloRect(each.id), each.solo);
+    if (const QRect solo = soloRect(each.id); !solo.isEmpty()) {
+        paint_solo(painter, solo, each.solo);
+    }
 }
 
 void Board::paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively,

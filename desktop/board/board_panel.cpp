@@ -33,9 +33,18 @@ BoardPanel::BoardPanel(QWidget* parent)
       add_source_(adder(tr("+ source"), tr("Add something that makes matter."), this)),
       add_influence_(
           adder(tr("+ influence"), tr("Add something that acts on sources: a force or a collider."), this)),
+      add_mover_(adder(tr("+ mover"), tr("Add something that carries a place over time, to ride on."), this)),
       stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
+    bool has_colliders = false;
     for (const ElementType& type : element_types()) {
-        QToolButton* button = family_of(type.prototype) == Family::source ? add_source_ : add_influence_;
+        const Family family = family_of(type.prototype);
+        QToolButton* button = family == Family::source  ? add_source_
+                              : family == Family::mover ? add_mover_
+                                                        : add_influence_;
+        if (family == Family::collider && !has_colliders) {
+            button->menu()->addSeparator();
+            has_colliders = true;
+        }
         QAction* action = button->menu()->addAction(qtext(type.label));
         action->setToolTip(qtext(type.help));
         connect(action, &QAction::triggered, this, [this, key = qtext(type.key)] { emit addRequested(key); });
@@ -58,6 +67,7 @@ BoardPanel::BoardPanel(QWidget* parent)
     head->addWidget(title, 1);
     head->addWidget(add_source_);
     head->addWidget(add_influence_);
+    head->addWidget(add_mover_);
     auto* foot = new QHBoxLayout;
     foot->setContentsMargins(14, 4, 8, 8);
     foot->addWidget(stage_);

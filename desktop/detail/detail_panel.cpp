@@ -1,5 +1,6 @@
 #include "desktop/detail/detail_panel.h"
 
+#include "core/budget/expected.h"
 #include "core/effect/edit.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/parameter_row.h"
@@ -32,7 +33,7 @@ DetailPanel::DetailPanel(QWidget* parent)
       mute_(switch_button(tr("mute"),
                           tr("The effect runs as if this were not there, and it costs nothing (M)."), this)),
       solo_(switch_button(tr("solo"), tr("Only the soloed ones of this side of the board act (S)."), this)),
-      scroll_layout_(new QVBoxLayout), costs_(new QLabel(this)) {
+      scroll_layout_(new QVBoxLayout), warning_(new QLabel(this)), costs_(new QLabel(this)) {
     name_->setProperty("title", true);
     name_->setFont(theme::text_font(11.5, QFont::DemiBold));
     name_->setMaxLength(60);
@@ -42,6 +43,11 @@ DetailPanel::DetailPanel(QWidget* parent)
     costs_->setFont(theme::text_font(9));
     costs_->setWordWrap(true);
     costs_->setStyleSheet(QStringLiteral("color: #8fa6c4"));
+
+    warning_->setWordWrap(true);
+    warning_->setFont(theme::text_font(9));
+    warning_->setStyleSheet(QStringLiteral("color: #e7b24c"));
+    warning_->setAccessibleName(tr("Warning"));
 
     auto* title = new QHBoxLayout;
     title->addWidget(name_, 1);
@@ -64,6 +70,7 @@ DetailPanel::DetailPanel(QWidget* parent)
     layout->setContentsMargins(14, 12, 12, 10);
     layout->addLayout(title);
     layout->addLayout(switches);
+    layout->addWidget(warning_);
     layout->addWidget(scroll, 1);
     layout->addWidget(costs_);
 
@@ -103,6 +110,9 @@ std::string DetailPanel::signature() const {
     for (const Look& look : effect_->looks) {
         text += "\n" + look.id + "\t" + look.name;
     }
+    for (const Element& element : effect_->elements) {
+        text += "\n" + element.id + "\t" + element.name;
+    }
     return text;
 }
 
@@ -137,26 +147,29 @@ void DetailPanel::rebuild() {
     showValues();
 }
 
-void DetailPanel::addHeading(const QString& text) {
+QLabel* DetailPanel::addHeading(const QString& text) {
     auto* heading = new QLabel(text.toUpper(), rows_);
     heading->setFont(theme::text_font(7.5, QFont::Medium));
     heading->setStyleSheet(
         QStringLiteral("color: #9aa4a6; border-bottom: 1px solid #313b41; padding: 8px 0px 3px 0px;"));
     rows_->layout()->addWidget(heading);
+    return heading;
 }
 
 void DetailPanel::addSection(const std::string& holder_id, const QString& prefix) {
     const Holder holder = *find_holder(*effect_, holder_id);
     std::string_view group;
+    QLabel* heading = nullptr;
     for (const Parameter& parameter : holder.parameters) {
         if (parameter.group != group) {
             group = parameter.group;
-            addHeading(prefix + qtext(group));
+            heading = addHeading(prefix + qtext(group));
         }
         ParameterRow* row = ParameterRow::make(parameter, rows_);
         row->setEffect(*effect_);
+        row->setFolder(folder_);
         rows_->layout()->addWidget(row);
-        lines_.push_back({holder_id, row});
+        lines_.push_back({holder_id, row, heading});
         connect(row, &ParameterRow::edited, this, [this, holder_id, row](const Value& value, bool continues) {
             const QString gesture = continues ? QStringLiteral("%1.%2 %3")
                                                     .arg(QString::fromStdString(holder_id), row->objectName())
@@ -171,8 +184,8 @@ void DetailPanel::addSection(const std::string& holder_id, const QString& prefix
         });
         connect(row, &ParameterRow::resetRequested, this, [this, holder_id, row] {
             const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
-            // An empty reference is the one default that leads nowhere.
-            if (!std::holds_alternative<std::string>(value)) {
+            // An emitter always has a look.
+            if (row->parameter().kind != ParameterKind::look) {
                 emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"),
                             {});
             }
@@ -205,7 +218,7 @@ void DetailPanel::showValues() {
     }
     type_->setText(element != nullptr ? qtext(type_of(element->body).label) : QString());
     mute_->setVisible(element != nullptr);
-    solo_->setVisible(element != nullptr);
+    solo_->setVisible(element != nullptr && family_of(element->body) != Family::mover);
     if (element != nullptr) {
         mute_->setChecked(element->muted);
         solo_->setChecked(element->solo);
@@ -216,6 +229,49 @@ void DetailPanel::showValues() {
     for (const Line& line : lines_) {
         const Holder of_line = *find_holder(*effect_, line.holder);
         line.row->setValue(line.row->parameter().get(of_line.object));
+    }
+    showApplicable();
+    showWarning();
+}
+
+// Only what does something as things are is shown.
+void DetailPanel::showApplicable() {
+    std::map<QLabel*, bool> has_rows;
+    for (const Line& line : lines_) {
+        const bool applies = does_apply(line.row->parameter(), find_holder(*effect_, line.holder)->object);
+        line.row->setVisible(applies);
+        has_rows[line.heading] = has_rows[line.heading] || applies;
+    }
+    for (const auto& [heading, shown] : has_rows) {
+        heading->setVisible(shown);
+    }
+}
+
+// What the artist should know before it hurts: files that cannot be read, and more particles than there is
+// room for.
+void DetailPanel::showWarning() {
+    QString text = file_problem_;
+    for (size_t i = 0; i < effect_->elements.size(); ++i) {
+        if (effect_->elements[i].id != selection_) {
+            continue;
+        }
+        const auto excess = expected_excess(*effect_, i, expected_counts(*effect_)[i]);
+        if (excess) {
+            text += (text.isEmpty() ? "" : "\n") + tr("Expected: %1.").arg(QString::fromStdString(*excess));
+        }
+    }
+    warning_->setText(text);
+    warning_->setVisible(!text.isEmpty());
+}
+
+void DetailPanel::setFiles(const QString& folder, const QString& problem) {
+    folder_ = folder;
+    file_problem_ = problem;
+    for (const Line& line : lines_) {
+        line.row->setFolder(folder);
+    }
+    if (effect_) {
+        showWarning();
     }
 }
 
@@ -229,18 +285,35 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
                             .arg(readings.draw.finishing_ms, 0, 'f', 1));
         return;
     }
+    if (family_of(element->body) == Family::mover) {
+        costs_->setText(tr("A mover costs next to nothing; what rides on it costs as ever."));
+        return;
+    }
     const double ms = costs.element_ms(element->id);
     QString text = tr("Takes %1 ms of the step now, %2 % of the limit.")
                        .arg(ms, 0, 'f', 2)
                        .arg(100 * ms / effect_->budget.frame_ms, 0, 'f', 1);
     if (const ElementMeter* meter = readings.find(element->id);
         meter != nullptr && family_of(element->body) == Family::source) {
-        text += tr("\n%1 alive, %2 born, %3 could not be born.")
+        text += tr("\n%1 alive, %2 expected, %3 born, %4 could not be born.")
                     .arg(meter->live)
+                    .arg(expectedCount(element->id))
                     .arg(meter->born)
                     .arg(meter->refused);
     }
     costs_->setText(text);
+}
+
+QString DetailPanel::expectedCount(const std::string& id) const {
+    const std::vector<ExpectedCount> counts = expected_counts(*effect_);
+    for (size_t i = 0; i < counts.size(); ++i) {
+        if (effect_->elements[i].id == id) {
+            const bool for_ever = std::get<Emitter>(effect_->elements[i].body).for_ever;
+            return for_ever ? tr("as many as there is room for")
+                            : QString::number(qint64(std::min(counts[i].live, 1e15)));
+        }
+    }
+    return {};
 }
 
 QWidget* DetailPanel::firstField() const {

@@ -26,6 +26,8 @@ class DetailPanel : public QWidget {
     /// The id of an element, stage_id or budget_id.
     void setSelection(const std::string& id);
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
+    /// Where the effect's files lie, and what is wrong with those of the selected element (empty: nothing).
+    void setFiles(const QString& folder, const QString& problem);
 
     /// Puts the cursor into the name.
     void rename();
@@ -42,13 +44,17 @@ class DetailPanel : public QWidget {
     struct Line {
         std::string holder; // id
         ParameterRow* row;
+        QLabel* heading; // of the row's group
     };
 
     void rebuild();
     void addSection(const std::string& holder_id, const QString& prefix);
-    void addHeading(const QString& text);
+    QLabel* addHeading(const QString& text);
+    void showApplicable();
+    void showWarning();
     void showValues();
     std::string lookId() const;
+    QString expectedCount(const std::string& id) const;
     QString lookTitle() const;
     std::string signature() const;
 
@@ -65,6 +71,9 @@ class DetailPanel : public QWidget {
     QWidget* rows_ = nullptr;
     QVBoxLayout* scroll_layout_;
     QLabel* look_note_ = nullptr;
+    QLabel* warning_;
+    QString folder_;
+    QString file_problem_;
     QLabel* costs_;
 };
 

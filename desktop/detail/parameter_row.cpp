@@ -4,6 +4,7 @@
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/value_slider.h"
 #include "desktop/detail/life_preview.h"
+#include "desktop/detail/text_rows.h"
 #include "desktop/theme.h"
 
 #include <QCheckBox>
@@ -248,14 +249,12 @@ class ColourRow : public ParameterRow {
     Colour colour_;
 };
 
-// Curves and ramps as they run from birth to death.
+// Curves and ramps.
 class LifeRow : public ParameterRow {
   public:
     LifeRow(const Parameter& parameter, QWidget* parent)
         : ParameterRow(parameter, parent), preview_(new LifePreview(this)) {
-        preview_->setToolTip(
-            tipOf(parameter) +
-            tr("\nFrom birth (left) to death (right). Its points are set in the effect file."));
+        preview_->setToolTip(tipOf(parameter) + tr("\nIts points are set in the effect file."));
         line()->addWidget(preview_, 1);
     }
 
@@ -291,6 +290,13 @@ ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
     case ParameterKind::curve:
     case ParameterKind::ramp:
         return new LifeRow(parameter, parent);
+    case ParameterKind::points:
+        return make_points_row(parameter, parent);
+    case ParameterKind::file:
+        return make_file_row(parameter, parent);
+    case ParameterKind::source:
+    case ParameterKind::place:
+        return make_element_row(parameter, parent);
     }
     return nullptr;
 }

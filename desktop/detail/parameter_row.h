@@ -22,6 +22,8 @@ class ParameterRow : public QWidget {
     virtual void setValue(const Value& value) = 0;
     /// The effect that a choice of looks comes from.
     virtual void setEffect(const Effect&) {}
+    /// Where the effect's files lie; empty if it was never saved.
+    void setFolder(const QString& folder) { folder_ = folder; }
 
   signals:
     /// `continues`: more of the same gesture will follow, until gestureEnded().
@@ -34,11 +36,13 @@ class ParameterRow : public QWidget {
     ParameterRow(const Parameter& parameter, QWidget* parent);
     bool eventFilter(QObject* watched, QEvent* event) override;
     QHBoxLayout* line() const { return line_; }
+    const QString& folder() const { return folder_; }
 
   private:
     const Parameter& parameter_;
     QLabel* name_;
     QHBoxLayout* line_;
+    QString folder_;
 };
 
 } // namespace ember

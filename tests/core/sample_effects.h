@@ -70,6 +70,9 @@ inline std::vector<ParticleState> particles(const Simulation& simulation, const 
 inline Simulation run(Effect effect, double seconds, Isa isa = best_isa(), double step_s = 1.0 / 60) {
     Simulation simulation(isa, step_s);
     simulation.set_effect(shared(std::move(effect)));
+    while (simulation.is_warming_up()) {
+        simulation.step();
+    }
     const auto steps = int(seconds / step_s + 0.5);
     for (int i = 0; i < steps; ++i) {
         simulation.step();

@@ -100,7 +100,7 @@ class TestBrokenFiles : public QObject {
                 QVERIFY2(again.is_sound(),
                          again.problems.empty() ? "" : again.problems.front().text().c_str());
             }
-            if (read.effect && i % 40 == 0) {
+            if (read.effect && i % 20 == 0) {
                 sample::run(*read.effect, 0.1);
                 ++ran;
             }

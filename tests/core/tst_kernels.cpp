@@ -17,7 +17,9 @@ class FieldProbe {
         Effect effect = starter_effect();
         effect.elements.resize(1);
         effect.elements.push_back({.id = "t", .name = "t", .body = turbulence, .links = {{"emitter", 1}}});
-        row_ = compiled(effect, time_s, 0).front().forces.front().row;
+        // A step without length at that time.
+        ready_ = prepared(std::make_shared<const Effect>(effect), {}, {});
+        row_ = compiled(ready_, {}, {time_s, 0, 0}).front().forces.front().row;
     }
 
     std::vector<Vec3> at(const std::vector<Vec3>& places) {
@@ -31,8 +33,8 @@ class FieldProbe {
                 block_->y[i] = place.y;
                 block_->z[i] = place.z;
             }
-            run_.clear(*block_, sums_);
-            run_.add_force(row_, *block_, sums_);
+            run_.clear({}, *block_, sums_);
+            run_.add_force(row_, *block_, 0, {}, sums_);
             for (int i = 0; i < count; ++i) {
                 result.push_back({sums_.push_x[i], sums_.push_y[i], sums_.push_z[i]});
             }
@@ -42,6 +44,7 @@ class FieldProbe {
 
   private:
     const BlockKernels& run_;
+    PreparedEffect ready_; // holds the tables that the row points to
     ForceRow row_{};
     std::unique_ptr<ParticleBlock> block_ = std::make_unique<ParticleBlock>();
     ForceSums sums_{};

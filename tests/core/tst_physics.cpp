@@ -123,7 +123,8 @@ class TestPhysics : public QObject {
     }
 
     void particle_rests_on_a_turned_box() {
-        const Box box{{.bounce = 0.2f, .friction = 1, .roughness = 0}, {0, 1, 0}, {2, 0.2f, 2}, {0, 30, 0}};
+        const Box box{
+            {.bounce = 0.2f, .friction = 1, .roughness = 0}, {{0, 1, 0}, {0, 30, 0}, {}}, {2, 0.2f, 2}};
         const auto rest = particle_after(effect_of(single_particle({0.3f, 3, -0.2f}), {Gravity{}, box}), 4);
         QVERIFY(std::abs(rest.position.y - 1.1005f) < 1e-3f);
         QVERIFY(length(rest.velocity) < 1e-2f);
@@ -137,7 +138,7 @@ class TestPhysics : public QObject {
         emitter.capacity = 2000;
         emitter.speed = {40, 60};
         emitter.spread = 20;
-        const Box wall{{.bounce = 0.5f}, {3, 0, 0}, {0.01f, 40, 40}, {0, 12, 7}};
+        const Box wall{{.bounce = 0.5f}, {{3, 0, 0}, {0, 12, 7}, {}}, {0.01f, 40, 40}};
         const Simulation simulation = run(effect_of(emitter, {wall}), 1);
         const Axes axes = turned_axes(wall.turn);
         QCOMPARE(particles(simulation).size(), size_t(2000));
@@ -147,7 +148,7 @@ class TestPhysics : public QObject {
     }
 
     void what_starts_inside_a_box_is_put_out() {
-        const Box box{{.bounce = 0}, {0, 1, 0}, {1, 1, 1}, {}};
+        const Box box{{.bounce = 0}, {{0, 1, 0}, {}, {}}, {1, 1, 1}};
         const auto out = particle_after(effect_of(single_particle({0.1f, 1.4f, 0}), {box}), 0.1);
         QVERIFY(out.position.y >= 1.5f);
     }

@@ -33,15 +33,14 @@ struct Scene {
         effect.stage.sky_top = effect.stage.sky_horizon = {0, 0, 0, 1};
         effect.stage.sun_strength = 0;
         effect.stage.bloom = 0;
-        frame.effect = sample::shared(effect);
+        Simulation simulation;
+        simulation.set_effect(sample::shared(effect));
+        simulation.write_frame(frame); // the colliders, where they stand
         frame.sources.resize(1);
         frame.sources[0].largest_size = 1;
     }
 
-    void add(Vec3 place, float size, float age_share = 0) {
-        frame.sources[0].particles.push_back(
-            {place.x, place.y, place.z, uint16_t(age_share * 65535), uint16_t(size * 65535)});
-    }
+    void add(Vec3 place, float size, float age_share = 0) { frame.sources[0].add({place}, age_share, size); }
 
     const LightPlanes& light() {
         Picture drawn;
@@ -140,7 +139,7 @@ class TestRenderer : public QObject {
     }
 
     void surfaces_hide_what_is_behind_them() {
-        const Box box{{.colour = {0, 0, 0, 1}}, {0, 0, 1}, {4, 4, 0.5f}, {}};
+        const Box box{{.colour = {0, 0, 0, 1}}, {{0, 0, 1}, {}, {}}, {4, 4, 0.5f}};
         Scene behind(white(), {box});
         behind.add({0, 0, 0}, 0.5f);
         QCOMPARE(sum(behind.light()), 0.0);
@@ -150,7 +149,7 @@ class TestRenderer : public QObject {
     }
 
     void surface_fade_is_as_wide_as_stated() {
-        const Plane wall{{.colour = {0, 0, 0, 1}}, {0, 0, 0}, {0, 0, 1}};
+        const Plane wall{{.colour = {0, 0, 0, 1}}, {}, {0, 0, 1}};
         const auto brightness = [&](float distance) {
             Look look = white();
             look.surface_fade = 0.4f;
@@ -164,7 +163,7 @@ class TestRenderer : public QObject {
     }
 
     void lit_plane_has_the_brightness_of_lambert() {
-        Plane wall{{.colour = {0.5f, 0.5f, 0.5f, 1}}, {0, 0, 0}, {0, 0, 1}};
+        Plane wall{{.colour = {0.5f, 0.5f, 0.5f, 1}}, {}, {0, 0, 1}};
         Scene scene(white(), {wall});
         scene.effect.stage.sun_strength = 2;
         scene.effect.stage.sun_colour = {1, 1, 1, 1};
@@ -180,7 +179,7 @@ class TestRenderer : public QObject {
     }
 
     void box_casts_its_shadow_on_the_ground() {
-        Scene scene(white(), {Plane{}, Box{{}, {0, 0.5f, 0}, {1, 1, 1}, {}}});
+        Scene scene(white(), {Plane{}, Box{{}, {{0, 0.5f, 0}, {}, {}}, {1, 1, 1}}});
         scene.effect.stage.sun_strength = 3;
         scene.effect.stage.sun_azimuth = 90; // from +x
         scene.effect.stage.sun_height = 45;
@@ -260,7 +259,7 @@ class TestRenderer : public QObject {
     }
 
     void edges_of_the_stage_get_smoother_and_then_stay() {
-        Scene scene(white(), {Box{{}, {0, 0, 0}, {1, 1, 1}, {10, 20, 30}}});
+        Scene scene(white(), {Box{{}, {{0, 0, 0}, {10, 20, 30}, {}}, {1, 1, 1}}});
         scene.effect.stage.sun_strength = 3;
         Renderer renderer;
         Picture first, last, after;

@@ -1,0 +1,168 @@
+#include "core/assets/assets.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+struct Needs {
+    const std::string& id;
+    std::vector<AssetNeed> list;
+
+    void add(AssetKind kind, const char* parameter, const std::string& file, int cells = 0, float cell = 0) {
+        if (!file.empty()) {
+            list.push_back({kind, id, parameter, file, cell, cells});
+        }
+    }
+
+    void operator()(const Emitter& e) {
+        if (e.shape == BirthShape::mesh) {
+            add(AssetKind::mesh, "mesh", e.mesh);
+        }
+    }
+    void operator()(const GridFlow& g) {
+        if (g.grid == FlowGrid::file) {
+            add(AssetKind::vectors, "file", g.file, g.resolution);
+        } else if (g.grid == FlowGrid::mesh) {
+            add(AssetKind::distances, "mesh", g.mesh, g.resolution);
+        }
+    }
+    void operator()(const HeightMap& h) {
+        if (h.from == HeightsFrom::image) {
+            add(AssetKind::heights, "image", h.image);
+        }
+    }
+    void operator()(const MeshCollider& m) {
+        add(AssetKind::distances, "mesh", m.mesh, m.resolution,
+            m.area > 0 ? m.area / m.scale / float(m.resolution) : 0.0f);
+    }
+    void operator()(const KeyedMover& k) { add(AssetKind::keys, "file", k.file); }
+    void operator()(const auto&) {}
+};
+
+} // namespace
+
+std::string AssetNeed::key() const {
+    std::string key = std::to_string(int(kind)) + " " + file;
+    if (cells > 0) {
+        key += " " + std::to_string(cells);
+    }
+    if (cell > 0) {
+        key += " " + std::to_string(cell);
+    }
+    return key;
+}
+
+std::vector<AssetNeed> needs_of(const Element& element) {
+    Needs needs{element.id, {}};
+    std::visit(needs, element.body);
+    return needs.list;
+}
+
+AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesystem::path& folder,
+                                       const Progress& progress) {
+    const std::filesystem::path path = folder / need.file;
+    Entry entry;
+    const auto keep = [&](auto read) {
+        if (read) {
+            entry.asset = std::make_shared<const Asset>(std::move(*read));
+        }
+    };
+    switch (need.kind) {
+    case AssetKind::mesh:
+        keep(read_mesh(path, entry.problems, progress));
+        break;
+    case AssetKind::vectors:
+        keep(read_vectors(path, need.cells, entry.problems));
+        break;
+    case AssetKind::heights:
+        keep(read_heights(path, entry.problems));
+        break;
+    case AssetKind::keys:
+        keep(read_keys(path, entry.problems));
+        break;
+    case AssetKind::distances: {
+        const auto mesh = read_mesh(path, entry.problems, progress);
+        if (!mesh) {
+            break;
+        }
+        const Vec3 size = mesh->high() - mesh->low();
+        const float longest = std::max({size.x, size.y, size.z, 1e-6f});
+        const float cell = need.cell > 0 ? need.cell : longest / float(need.cells);
+        const auto cells = [cell](float length) { return double(length / cell) + 8; };
+        const double all = cells(size.x) * cells(size.y) * cells(size.z);
+        if (all > most_distance_cells) {
+            entry.problems.push_back({path.string(), 0, "",
+                                      std::to_string(int64_t(all / 1e6)) + " million cells, up to " +
+                                          std::to_string(int64_t(all * 4 / 1e9)) + " GB",
+                                      "a larger area or a lower resolution"});
+            break;
+        }
+        auto field = DistanceField::of(*mesh, cell, progress);
+        if (field && field->is_shell()) {
+            entry.problems.push_back(
+                {path.string(), 0, "",
+                 std::to_string(mesh->open_edges()) + " open edges: the mesh has no inside",
+                 "a closed mesh; until then its surface acts as a thin shell"});
+        }
+        keep(std::move(field));
+        break;
+    }
+    }
+    return entry;
+}
+
+LoadResult AssetLibrary::load(const Effect& effect, const std::filesystem::path& folder,
+                              const Progress& progress) {
+    LoadResult result;
+    for (const Element& element : effect.elements) {
+        for (const AssetNeed& need : needs_of(element)) {
+            const std::string key = folder.string() + "\n" + need.key();
+            std::unique_lock lock(mutex_);
+            auto found = entries_.find(key);
+            if (found == entries_.end()) {
+                lock.unlock();
+                Entry entry = read(need, folder, progress);
+                if (!entry.asset && !progress.goes_on("", 1)) {
+                    return result; // cancelled: not to be remembered as unreadable
+                }
+                lock.lock();
+                found = entries_.emplace(key, std::move(entry)).first;
+            }
+            if (found->second.asset) {
+                result.assets.by_key[need.key()] = found->second.asset;
+            }
+            for (Problem problem : found->second.problems) {
+                problem.place =
+                    element.id + "." + need.parameter + (problem.place.empty() ? "" : ", " + problem.place);
+                (found->second.asset ? result.notes : result.missing).push_back(std::move(problem));
+            }
+        }
+    }
+    return result;
+}
+
+Assets AssetLibrary::ready(const Effect& effect, const std::filesystem::path& folder, bool& complete) const {
+    Assets assets;
+    complete = true;
+    const std::lock_guard lock(mutex_);
+    for (const Element& element : effect.elements) {
+        for (const AssetNeed& need : needs_of(element)) {
+            const auto found = entries_.find(folder.string() + "\n" + need.key());
+            complete = complete && found != entries_.end();
+            if (found != entries_.end() && found->second.asset) {
+                assets.by_key[need.key()] = found->second.asset;
+            }
+        }
+    }
+    return assets;
+}
+
+void AssetLibrary::forget() {
+    const std::lock_guard lock(mutex_);
+    entries_.clear();
+}
+
+} // namespace ember

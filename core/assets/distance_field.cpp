@@ -1,0 +1,161 @@
+// The only file that sees OpenVDB.
+#include "core/assets/distance_field.h"
+
+#include <openvdb/io/File.h>
+#include <openvdb/openvdb.h>
+#include <openvdb/tools/Interpolation.h>
+#include <openvdb/tools/MeshToVolume.h>
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <atomic>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+// Cells that distances are kept for, outside and inside of the surface.
+constexpr float outer_band = 6;
+constexpr float inner_band = 24;
+constexpr int margin = 3;
+
+// Asks now and then, from many threads, whether to go on.
+class Interrupter : public openvdb::util::NullInterrupter {
+  public:
+    explicit Interrupter(const Progress& progress) : progress_(progress) {}
+    bool wasInterrupted(int percent = -1) override {
+        if (!cancelled_ &&
+            !progress_.goes_on("Measuring distances", percent < 0 ? 0.5f : float(percent) / 100)) {
+            cancelled_ = true;
+        }
+        return cancelled_;
+    }
+
+  private:
+    const Progress& progress_;
+    std::atomic<bool> cancelled_ = false;
+};
+
+// What OpenVDB's library brings compiled: any other combination takes minutes to build.
+using Triangles = openvdb::tools::QuadAndTriangleDataAdapter<openvdb::Vec3s, openvdb::Vec3I>;
+
+} // namespace
+
+struct DistanceField::Sparse {
+    openvdb::FloatGrid::Ptr grid;
+};
+
+std::optional<DistanceField> DistanceField::of(const Mesh& mesh, float cell, const Progress& progress) {
+    openvdb::initialize();
+    DistanceField field;
+    field.cell_ = cell;
+    field.is_shell_ = mesh.open_edges() > 0;
+    const auto transform = openvdb::math::Transform::createLinearTransform(double(cell));
+    std::vector<openvdb::Vec3s> places; // in cells
+    std::vector<openvdb::Vec3I> triangles;
+    places.reserve(mesh.corners.size());
+    triangles.reserve(mesh.triangles.size());
+    for (const Vec3& c : mesh.corners) {
+        places.emplace_back(c.x / cell, c.y / cell, c.z / cell);
+    }
+    for (const auto& t : mesh.triangles) {
+        triangles.emplace_back(t[0], t[1], t[2]);
+    }
+    const Triangles cells(places, triangles);
+    Interrupter own(progress);
+    openvdb::util::NullInterrupter& interrupter = own;
+    const int flags = field.is_shell_ ? openvdb::tools::UNSIGNED_DISTANCE_FIELD : 0;
+    auto sparse = std::make_shared<Sparse>();
+    sparse->grid = openvdb::tools::meshToVolume<openvdb::FloatGrid>(interrupter, cells, *transform,
+                                                                    outer_band, inner_band, flags);
+    if (interrupter.wasInterrupted(100)) {
+        return std::nullopt;
+    }
+    field.sparse_ = sparse;
+    const auto cell_of = [cell](float place, int beyond) { return int(std::floor(place / cell)) + beyond; };
+    const Vec3 low = mesh.low(), high = mesh.high();
+    field.low_ = {cell_of(low.x, -margin), cell_of(low.y, -margin), cell_of(low.z, -margin)};
+    field.high_ = {cell_of(high.x, margin + 1), cell_of(high.y, margin + 1), cell_of(high.z, margin + 1)};
+    return field;
+}
+
+void DistanceField::fill(std::array<int, 3> low, std::array<int, 3> count, float* out) const {
+    const float shell = is_shell_ ? 0.75f * cell_ : 0.0f;
+    tbb::parallel_for(0, count[2], [&](int z) {
+        auto values = sparse_->grid->getConstUnsafeAccessor();
+        float* next = out + size_t(z) * size_t(count[0]) * size_t(count[1]);
+        for (int y = 0; y < count[1]; ++y) {
+            for (int x = 0; x < count[0]; ++x) {
+                *next++ = values.getValue({low[0] + x, low[1] + y, low[2] + z}) - shell;
+            }
+        }
+    });
+}
+
+std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int most_cells,
+                                       Problems& problems) {
+    openvdb::initialize();
+    const auto refuse = [&](std::string found, std::string expected) -> std::optional<VectorGrid> {
+        problems.push_back({path.string(), 0, "", std::move(found), std::move(expected)});
+        return std::nullopt;
+    };
+    openvdb::Vec3SGrid::Ptr grid;
+    std::string others;
+    try {
+        openvdb::io::File file(path.string());
+        file.open(false);
+        for (auto name = file.beginName(); name != file.endName(); ++name) {
+            const auto each = file.readGridMetadata(name.gridName());
+            if (each->isType<openvdb::Vec3SGrid>()) {
+                grid = openvdb::gridPtrCast<openvdb::Vec3SGrid>(file.readGrid(name.gridName()));
+                break;
+            }
+            others += (others.empty() ? "" : ", ") + name.gridName() + " (" + each->valueType() + ")";
+        }
+    } catch (const std::exception& error) {
+        return refuse(std::string("unreadable: ") + error.what(), "an OpenVDB file");
+    }
+    if (!grid) {
+        return refuse(others.empty() ? "no grids" : "only " + others, "a grid of vectors (vec3s)");
+    }
+    const openvdb::CoordBBox box = grid->evalActiveVoxelBoundingBox();
+    if (box.empty()) {
+        return refuse("a grid of vectors that holds none", "at least one vector");
+    }
+    VectorGrid result;
+    const openvdb::Coord size = box.dim();
+    const int longest = std::max({size.x(), size.y(), size.z()});
+    // Coarser by a whole number or as it is.
+    const double stride = std::max(1.0, std::ceil(double(longest) / most_cells));
+    const openvdb::Vec3d voxel = grid->voxelSize();
+    result.cell = float(voxel.x() * stride);
+    const openvdb::Vec3d low = grid->indexToWorld(box.min());
+    result.low = {float(low.x()), float(low.y()), float(low.z())};
+    for (int i = 0; i < 3; ++i) {
+        const double length = double(size[i] - 1) * voxel[i];
+        result.count[size_t(i)] = std::max(2, int(std::floor(length / double(result.cell) + 1e-6)) + 1);
+    }
+    result.values.resize(size_t(result.count[0]) * size_t(result.count[1]) * size_t(result.count[2]) * 3);
+    const openvdb::tools::GridSampler<openvdb::Vec3SGrid, openvdb::tools::BoxSampler> sampler(*grid);
+    float* next = result.values.data();
+    for (int z = 0; z < result.count[2]; ++z) {
+        for (int y = 0; y < result.count[1]; ++y) {
+            for (int x = 0; x < result.count[0]; ++x) {
+                const double cell = double(result.cell);
+                const auto value = sampler.wsSample(low + openvdb::Vec3d(x * cell, y * cell, z * cell));
+                for (int i = 0; i < 3; ++i) {
+                    if (!std::isfinite(value[i])) {
+                        return refuse("a vector that is not finite at " + std::to_string(x) + ", " +
+                                          std::to_string(y) + ", " + std::to_string(z),
+                                      "finite vectors");
+                    }
+                    *next++ = value[i];
+                }
+            }
+        }
+    }
+    return result;
+}
+
+} // namespace ember

@@ -1,0 +1,123 @@
+// The only file that sees assimp.
+#include "core/assets/mesh.h"
+
+#include <assimp/DefaultLogger.hpp>
+#include <assimp/Importer.hpp>
+#include <assimp/ProgressHandler.hpp>
+#include <assimp/postprocess.h>
+#include <assimp/scene.h>
+
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+// Importers ask now and then whether to go on.
+class Watcher : public Assimp::ProgressHandler {
+  public:
+    Watcher(const Progress& progress, std::string what) : progress_(progress), what_(std::move(what)) {}
+    bool Update(float share) override {
+        cancelled_ = cancelled_ || !progress_.goes_on(what_, share < 0 ? 0.5f : share);
+        return !cancelled_;
+    }
+    bool is_cancelled() const { return cancelled_; }
+
+  private:
+    const Progress& progress_;
+    std::string what_;
+    bool cancelled_ = false;
+};
+
+Problem problem(const std::filesystem::path& path, std::string place, std::string found,
+                std::string expected) {
+    return {path.string(), 0, std::move(place), std::move(found), std::move(expected)};
+}
+
+// Appends a part of the scene, moved to where the scene has it.
+void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, Mesh& mesh) {
+    const aiMatrix4x4 here = above * node.mTransformation;
+    aiMatrix3x3 turned(here);
+    turned.Inverse().Transpose();
+    const bool mirrors = here.Determinant() < 0;
+    for (unsigned m = 0; m < node.mNumMeshes; ++m) {
+        const aiMesh& part = *scene.mMeshes[node.mMeshes[m]];
+        const auto first = uint32_t(mesh.corners.size());
+        for (unsigned i = 0; i < part.mNumVertices; ++i) {
+            const aiVector3D place = here * part.mVertices[i];
+            mesh.corners.emplace_back(place.x, place.y, place.z);
+            const aiVector3D normal = part.HasNormals() ? turned * part.mNormals[i] : aiVector3D(0, 1, 0);
+            mesh.normals.push_back(normalized({normal.x, normal.y, normal.z}));
+        }
+        for (unsigned f = 0; f < part.mNumFaces; ++f) {
+            const aiFace& face = part.mFaces[f];
+            if (face.mNumIndices == 3) {
+                const uint32_t a = first + face.mIndices[0], b = first + face.mIndices[1],
+                               c = first + face.mIndices[2];
+                mesh.triangles.push_back(mirrors ? std::array{a, c, b} : std::array{a, b, c});
+            }
+        }
+    }
+    for (unsigned c = 0; c < node.mNumChildren; ++c) {
+        append(scene, *node.mChildren[c], here, mesh);
+    }
+}
+
+} // namespace
+
+std::optional<Mesh> read_mesh(const std::filesystem::path& path, Problems& problems,
+                              const Progress& progress) {
+    std::error_code error;
+    const auto bytes = std::filesystem::file_size(path, error);
+    if (error) {
+        problems.push_back(problem(path, "", "no such file, or it cannot be read", "a mesh file"));
+        return std::nullopt;
+    }
+    if (bytes > uint64_t(2) << 30) {
+        problems.push_back(problem(path, "", std::to_string(bytes >> 20) + " MB", "at most 2048 MB"));
+        return std::nullopt;
+    }
+    auto* watcher = new Watcher(progress, "Reading " + path.filename().string()); // the importer deletes it
+    Assimp::Importer importer;
+    importer.SetProgressHandler(watcher);
+    importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
+    // Normals of their own would keep corners apart that are at one place.
+    importer.SetPropertyInteger(AI_CONFIG_PP_RVC_FLAGS,
+                                aiComponent_NORMALS | aiComponent_TEXCOORDS | aiComponent_COLORS |
+                                    aiComponent_TANGENTS_AND_BITANGENTS | aiComponent_MATERIALS);
+    const aiScene* scene = importer.ReadFile(
+        path.string(), aiProcess_RemoveComponent | aiProcess_Triangulate | aiProcess_SortByPType |
+                           aiProcess_JoinIdenticalVertices | aiProcess_GenSmoothNormals);
+    if (watcher->is_cancelled()) {
+        return std::nullopt;
+    }
+    if (scene == nullptr || scene->mRootNode == nullptr) {
+        const std::string why = importer.GetErrorString();
+        problems.push_back(problem(path, "", why.empty() ? "not a mesh" : why.substr(0, 300),
+                                   "a mesh that OBJ, PLY, STL, OFF or glTF describes"));
+        return std::nullopt;
+    }
+    Mesh mesh;
+    append(*scene, *scene->mRootNode, aiMatrix4x4(), mesh);
+    if (mesh.triangles.empty()) {
+        problems.push_back(problem(path, "", "no triangles", "a mesh with at least one triangle"));
+        return std::nullopt;
+    }
+    if (mesh.triangles.size() > most_triangles) {
+        problems.push_back(problem(path, "", std::to_string(mesh.triangles.size()) + " triangles",
+                                   "at most " + std::to_string(most_triangles)));
+        return std::nullopt;
+    }
+    for (size_t i = 0; i < mesh.corners.size(); ++i) {
+        const Vec3& c = mesh.corners[i];
+        if (!(std::fabs(c.x) < 1e6f && std::fabs(c.y) < 1e6f && std::fabs(c.z) < 1e6f)) {
+            problems.push_back(problem(path, "corner " + std::to_string(i + 1),
+                                       "a coordinate that is not finite or beyond 1000 km",
+                                       "finite coordinates"));
+            return std::nullopt;
+        }
+    }
+    return mesh;
+}
+
+} // namespace ember

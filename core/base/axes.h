@@ -1,0 +1,58 @@
+// Turned axes and placements: where something is and which way it faces.
+#pragma once
+
+#include "kernels/vec3.h"
+
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+
+constexpr float radians_per_degree = std::numbers::pi_v<float> / 180;
+
+/// Three directions of length 1, right-handed.
+struct Axes {
+    Vec3 x = {1, 0, 0}, y = {0, 1, 0}, z = {0, 0, 1};
+    bool operator==(const Axes&) const = default;
+
+    /// A vector given in these axes, in those that these are given in.
+    Vec3 out(const Vec3& v) const { return x * v.x + y * v.y + z * v.z; }
+    /// The opposite.
+    Vec3 in(const Vec3& v) const { return {dot(v, x), dot(v, y), dot(v, z)}; }
+    Axes out(const Axes& a) const { return {out(a.x), out(a.y), out(a.z)}; }
+};
+
+/// Axes that result from turning x, y, z by degrees about x, then y, then z.
+inline Axes turned_axes(const Vec3& degrees) {
+    const Vec3 a = degrees * radians_per_degree;
+    const float cx = std::cos(a.x), sx = std::sin(a.x);
+    const float cy = std::cos(a.y), sy = std::sin(a.y);
+    const float cz = std::cos(a.z), sz = std::sin(a.z);
+    const auto turn = [&](Vec3 v) {
+        v = {v.x, cx * v.y - sx * v.z, sx * v.y + cx * v.z};
+        v = {cy * v.x + sy * v.z, v.y, cy * v.z - sy * v.x};
+        return Vec3{cz * v.x - sz * v.y, sz * v.x + cz * v.y, v.z};
+    };
+    return {turn({1, 0, 0}), turn({0, 1, 0}), turn({0, 0, 1})};
+}
+
+/// Axes whose y is `direction` (length 1).
+inline Axes axes_along_y(const Vec3& direction) {
+    const Vec3 other = std::fabs(direction.y) < 0.9f ? Vec3{0, 1, 0} : Vec3{1, 0, 0};
+    const Vec3 a = normalized(cross(direction, other));
+    return {a, direction, cross(a, direction)};
+}
+
+struct Placement {
+    Vec3 position; // m
+    Axes axes;
+    bool operator==(const Placement&) const = default;
+
+    /// Where something is that rides on this at an offset.
+    Placement carrying(const Vec3& offset, const Vec3& turn_degrees) const {
+        return {position + axes.out(offset), axes.out(turned_axes(turn_degrees))};
+    }
+    Vec3 in(const Vec3& place) const { return axes.in(place - position); }
+};
+
+} // namespace ember

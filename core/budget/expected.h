@@ -1,0 +1,27 @@
+// How many particles a source will have alive once its effect has settled, worked out before it is let loose.
+#pragma once
+
+#include "core/effect/effect.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+struct ExpectedCount {
+    double births_per_s = 0;
+    double live = 0; // not held to the capacity
+    /// Hits cannot be known beforehand: where they give birth, one hit in each parent's life is assumed.
+    bool assumes_hits = false;
+};
+
+/// By the index of the element; only sources have one. Rates and lifetimes multiply down through parents and
+/// children.
+std::vector<ExpectedCount> expected_counts(const Effect& effect);
+
+/// A sentence for a source that is expected to need more than its capacity; nothing if it is not.
+std::optional<std::string> expected_excess(const Effect& effect, size_t element,
+                                           const ExpectedCount& expected);
+
+} // namespace ember

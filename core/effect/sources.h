@@ -1,0 +1,83 @@
+// Sources: what makes matter.
+#pragma once
+
+#include "core/effect/place.h"
+
+namespace ember {
+
+enum class BirthShape {
+    point,
+    line,
+    disc,
+    rectangle,
+    ring,
+    box,
+    ball,
+    cylinder,
+    cone,
+    path,
+    mesh,
+};
+enum class BirthFill { inside, surface };
+enum class BirthOrder { shuffled, even, sequence, travelling };
+enum class MeshBirth { faces, corners };
+enum class Aim { direction, normal, tangent };
+enum class ChildWhen { always, death, hit };
+
+/// Makes particles.
+struct Emitter : Place, PathShape {
+    BirthShape shape = BirthShape::ball;
+    Vec3 size = {0.2f, 0.2f, 0.2f};
+    float thickness = 0.05f; // of the tube round a ring or path
+    std::string mesh;        // file
+    float scale = 1;         // of the mesh
+    MeshBirth mesh_birth = MeshBirth::faces;
+    BirthFill fill = BirthFill::inside;
+    BirthOrder order = BirthOrder::shuffled;
+    int sequence_length = 100;
+    Range extent = {0, 1};
+    float birth_place = 0;
+    float travel = 0.5f;
+
+    float rate = 400;
+    int burst_count = 0;
+    float burst_start = 0;
+    float burst_every = 1;
+    int burst_repeats = 1; // 0: for ever
+    float per_metre = 0;
+    float start = 0;
+    float duration = 0; // 0: for ever
+    float loop_every = 0;
+    int capacity = 20000;
+
+    std::string parent; // id of the source whose particles give birth; empty: none
+    ChildWhen when = ChildWhen::always;
+    float per_parent_rate = 10;
+    int per_parent_count = 5;
+    float chance = 1;
+    float least_impact = 0.5f;
+    float colour_share = 0;
+
+    Aim aim = Aim::direction;
+    Vec3 direction = {0, 1, 0};
+    float spread = 20;
+    Range speed = {2, 3};
+    float inherited_velocity = 0;
+
+    Range lifetime = {1.5f, 2.5f};
+    bool for_ever = false;
+    Range particle_size = {0.02f, 0.04f};
+    Range mass = {1, 1};
+    Ramp birth_colours;
+
+    Curve hold_over_life;
+    float speed_limit = 0;
+    Curve speed_limit_over_life;
+
+    int own_seed = 0;
+    std::string look;
+
+    bool operator==(const Emitter&) const = default;
+};
+
+} // namespace ember

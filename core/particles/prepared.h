@@ -1,0 +1,74 @@
+// An effect made ready to run: curves and paths as tables, meshes and grids as kernels read them. Made once
+// for each edit; what an edit did not touch is taken over.
+#pragma once
+
+#include "core/assets/assets.h"
+#include "core/base/curve.h"
+#include "core/effect/effect.h"
+#include "kernels/rows.h"
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+namespace ember {
+
+struct PathPoint {
+    Vec3 position, tangent;
+};
+
+/// A path as points that are evenly far apart.
+struct PathTable {
+    std::vector<float> points; // x y z
+    float length = 0;          // m
+
+    int count() const { return int(points.size() / 3); }
+    /// `share` of the way, 0..1.
+    PathPoint at(float share) const;
+};
+
+PathTable sampled(const PathShape& path);
+
+/// A grid as kernels read it. Heights: y of the cells is 1.
+struct GridTable {
+    std::vector<float> values;
+    Vec3 cells;    // how many along each side, as floats
+    Vec3 low;      // m
+    Vec3 per_cell; // 1/m
+};
+
+/// A mesh that gives birth. Faces, ten numbers each: share of the area up to its end, then three corners.
+/// Corners, six numbers each: place and normal.
+struct BirthMesh {
+    std::vector<float> values;
+    int parts = 0;
+};
+
+/// CURVE_ENTRIES even values.
+using CurveTable = std::vector<float>;
+
+struct PreparedElement {
+    ElementBody body; // what it was made from
+    CurveTable fade;  // of the reach
+    CurveTable hold, limit;
+    std::optional<LifeTable<Colour>> birth_colours; // if they are not all plain white
+    PathTable path;
+    std::shared_ptr<const BirthMesh> mesh;
+    std::shared_ptr<const GridTable> grid;
+    std::string made_of; // what mesh or grid depend on; while that stays, so do they
+    std::shared_ptr<const DistanceField> distances; // of a mesh collider with an area of its own
+    std::shared_ptr<const KeyTrack> keys;
+    std::vector<std::shared_ptr<const void>> assets; // what it was made with
+};
+
+struct PreparedEffect {
+    EffectPtr effect;
+    std::vector<std::shared_ptr<const PreparedElement>> elements; // in the order of the effect
+
+    std::optional<size_t> index_of(const std::string& id) const;
+};
+
+/// `before`: what was made for the effect before this edit; may be empty.
+PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEffect& before);
+
+} // namespace ember

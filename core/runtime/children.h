@@ -1,0 +1,48 @@
+// Particles born of particles: what happened to parents within a step, and the births that follow from it.
+#pragma once
+
+#include "core/runtime/neighbourhood.h"
+
+#include <vector>
+
+namespace ember {
+
+/// Something that happened to a particle, in the order of its source's particles.
+struct ParticleEvent {
+    Vec3 position, velocity;
+    Colour colour; // what the particle looked like
+    uint32_t number = 0;
+    float strength = 0; // of a hit, m/s
+};
+
+struct ParticleEvents {
+    std::vector<ParticleEvent> deaths, hits;
+
+    void append(const ParticleEvents& later);
+};
+
+/// What the children of a source have to be told.
+struct EventUse {
+    bool deaths = false, hits = false;
+};
+
+/// For each running source, what its children ask for.
+std::vector<EventUse> event_uses(const PreparedEffect& prepared, const std::vector<RunningSource>& sources);
+
+/// The colour of a particle by its source's look and its own tint.
+class ParentColours {
+  public:
+    ParentColours(const Effect& effect, const Emitter& emitter);
+    Colour of(const ParticleBlock& block, int i) const;
+
+  private:
+    LifeTable<Colour> over_life_;
+};
+
+/// Births of all sources that have a parent. `events`: of each running source, from the step that is just
+/// done.
+void give_birth_to_children(const PreparedEffect& prepared, const std::vector<RunningSource>& sources,
+                            const std::vector<ParticleEvents>& events, const StepTime& time,
+                            const BlockKernels& kernels, Meters& meters);
+
+} // namespace ember

@@ -1,0 +1,222 @@
+#include "desktop/detail/text_rows.h"
+
+#include "desktop/controls/parameter_text.h"
+#include "desktop/theme.h"
+
+#include <QComboBox>
+#include <QDir>
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QPlainTextEdit>
+#include <QRegularExpression>
+#include <QSignalBlocker>
+#include <QToolButton>
+#include <QToolTip>
+
+namespace ember {
+
+namespace {
+
+// A line of text for each point. Taken over when the keyboard leaves it, or with Ctrl+Enter.
+class PointsRow : public ParameterRow {
+  public:
+    PointsRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), text_(new QPlainTextEdit(this)) {
+        text_->setObjectName(QStringLiteral("points"));
+        text_->setAccessibleName(qtext(parameter.label));
+        text_->setFont(theme::figure_font(8.5));
+        text_->setFixedHeight(92);
+        text_->setTabChangesFocus(true);
+        text_->setToolTip(tipOf(parameter) + tr("\nA line for each point: x y z. Ctrl+Enter takes it over."));
+        text_->installEventFilter(this);
+        line()->addWidget(text_, 1);
+    }
+
+    void setValue(const Value& value) override {
+        const auto& points = std::get<Points>(value);
+        if (points == points_) {
+            return;
+        }
+        points_ = points;
+        QStringList lines;
+        for (const Vec3& p : points) {
+            lines << QStringLiteral("%1 %2 %3").arg(p.x).arg(p.y).arg(p.z);
+        }
+        const QSignalBlocker blocker(text_);
+        text_->setPlainText(lines.join('\n'));
+    }
+
+  protected:
+    bool eventFilter(QObject* watched, QEvent* event) override {
+        if (watched == text_) {
+            const auto* key = event->type() == QEvent::KeyPress ? static_cast<QKeyEvent*>(event) : nullptr;
+            const bool enters = key != nullptr && (key->modifiers() & Qt::ControlModifier) &&
+                                (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter);
+            if (enters || event->type() == QEvent::FocusOut) {
+                takeOver();
+            }
+            if (enters) {
+                return true;
+            }
+        }
+        return ParameterRow::eventFilter(watched, event);
+    }
+
+  private:
+    void takeOver() {
+        static const QRegularExpression gaps(QStringLiteral("[\\s,;]+"));
+        Points points;
+        bool fine = true;
+        for (const QString& text : text_->toPlainText().split('\n', Qt::SkipEmptyParts)) {
+            const QStringList numbers = text.split(gaps, Qt::SkipEmptyParts);
+            float xyz[3] = {};
+            fine = fine && numbers.size() == 3;
+            for (qsizetype i = 0; fine && i < 3; ++i) {
+                xyz[i] = numbers[i].toFloat(&fine);
+            }
+            points.emplace_back(xyz[0], xyz[1], xyz[2]);
+        }
+        if (points == points_) {
+            return;
+        }
+        const auto refusal = fine ? refusal_of(parameter(), points) : expectation_of(parameter());
+        if (refusal) {
+            QToolTip::showText(text_->mapToGlobal(QPoint(0, text_->height())),
+                               tr("Expected %1").arg(QString::fromStdString(*refusal)), text_);
+            const Points before = points_;
+            points_.clear();
+            setValue(before);
+            return;
+        }
+        points_ = points;
+        emit edited(points, false);
+    }
+
+    QPlainTextEdit* text_;
+    Points points_;
+};
+
+// A path relative to the effect's folder, typed or chosen. A file from elsewhere is copied there.
+class FileRow : public ParameterRow {
+  public:
+    FileRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), text_(new QLineEdit(this)), choose_(new QToolButton(this)) {
+        text_->setAccessibleName(qtext(parameter.label));
+        text_->setPlaceholderText(tr("no file"));
+        choose_->setText(tr("Choose"));
+        choose_->setToolTip(tr("Choose a file; one from elsewhere is copied beside the effect."));
+        line()->addWidget(text_, 1);
+        line()->addWidget(choose_);
+        connect(text_, &QLineEdit::editingFinished, this, [this] { take(text_->text().trimmed()); });
+        connect(choose_, &QToolButton::clicked, this, &FileRow::choose);
+    }
+
+    void setValue(const Value& value) override {
+        value_ = QString::fromStdString(std::get<std::string>(value));
+        const QSignalBlocker blocker(text_);
+        text_->setText(value_);
+    }
+
+  private:
+    void take(const QString& file) {
+        if (file == value_) {
+            return;
+        }
+        if (const auto refusal = refusal_of(parameter(), file.toStdString())) {
+            QToolTip::showText(text_->mapToGlobal(QPoint(0, text_->height())),
+                               tr("Expected %1").arg(QString::fromStdString(*refusal)), text_);
+            text_->setText(value_);
+            return;
+        }
+        value_ = file;
+        emit edited(file.toStdString(), false);
+    }
+
+    void choose() {
+        if (folder().isEmpty()) {
+            QMessageBox::information(this, tr("The effect has no folder yet"),
+                                     tr("Save the effect first: the files that it uses lie beside it."));
+            return;
+        }
+        QStringList endings;
+        for (const std::string_view ending : parameter().choices) {
+            endings << "*." + qtext(ending);
+        }
+        const QString chosen = QFileDialog::getOpenFileName(
+            this, tr("Choose a file"), folder(), qtext(parameter().label) + " (" + endings.join(' ') + ")",
+            nullptr, QFileDialog::DontUseNativeDialog);
+        if (chosen.isEmpty()) {
+            return;
+        }
+        QString inside = QDir(folder()).relativeFilePath(chosen);
+        if (inside.startsWith(QLatin1String(".."))) {
+            inside = QFileInfo(chosen).fileName();
+            const QString copy = folder() + "/" + inside;
+            if (!QFileInfo::exists(copy) && !QFile::copy(chosen, copy)) {
+                QMessageBox::warning(this, tr("Not copied"), tr("%1 cannot be written.").arg(copy));
+                return;
+            }
+        }
+        take(inside);
+        text_->setText(value_);
+    }
+
+    QLineEdit* text_;
+    QToolButton* choose_;
+    QString value_;
+};
+
+class ElementRow : public ParameterRow {
+  public:
+    ElementRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), box_(new QComboBox(this)) {
+        box_->setAccessibleName(qtext(parameter.label));
+        box_->setFocusPolicy(Qt::StrongFocus);
+        line()->addWidget(box_, 1);
+        connect(box_, &QComboBox::activated, this,
+                [this](int index) { emit edited(box_->itemData(index).toString().toStdString(), false); });
+    }
+
+    void setEffect(const Effect& effect) override {
+        const QSignalBlocker blocker(box_);
+        box_->clear();
+        box_->addItem(tr("nothing"), QString());
+        for (const Element& element : effect.elements) {
+            const bool fits = parameter().kind == ParameterKind::source
+                                  ? family_of(element.body) == Family::source
+                                  : place_of(element.body) != nullptr;
+            if (fits) {
+                box_->addItem(QString::fromStdString(element.name), QString::fromStdString(element.id));
+            }
+        }
+    }
+
+    void setValue(const Value& value) override {
+        const QSignalBlocker blocker(box_);
+        box_->setCurrentIndex(box_->findData(QString::fromStdString(std::get<std::string>(value))));
+    }
+
+  private:
+    QComboBox* box_;
+};
+
+} // namespace
+
+ParameterRow* make_points_row(const Parameter& parameter, QWidget* parent) {
+    return new PointsRow(parameter, parent);
+}
+
+ParameterRow* make_file_row(const Parameter& parameter, QWidget* parent) {
+    return new FileRow(parameter, parent);
+}
+
+ParameterRow* make_element_row(const Parameter& parameter, QWidget* parent) {
+    return new ElementRow(parameter, parent);
+}
+
+} // namespace ember
