@@ -225,13 +225,17 @@ void collide(const ColliderRow& row, const PathStarts& starts, float step_s, Par
 
 // --- neighbours ---
 
+// From any place; the arrays are padded.
+real load_at(const std::vector<float>& values, size_t at) {
+#ifdef EMBER_SCALAR
+    return values[at];
+#else
+    return real::load_unaligned(&values[at]);
+#endif
+}
 rvec3 load3_at(const std::vector<float>& x, const std::vector<float>& y, const std::vector<float>& z,
                size_t at) {
-#ifdef EMBER_SCALAR
-    return {x[at], y[at], z[at]};
-#else
-    return {real::load_unaligned(&x[at]), real::load_unaligned(&y[at]), real::load_unaligned(&z[at])};
-#endif
+    return {load_at(x, at), load_at(y, at), load_at(z, at)};
 }
 
 float sum_of(real lanes_of) {
@@ -293,17 +297,40 @@ void flock(const FlockRow& row, const Neighbours& all, size_t first, size_t last
     }
 }
 
-void contacts(const ContactRow& row, const Neighbours& all, float step_s, size_t first, size_t last,
-              ContactResult* results) {
+// Runs `visit(pair, first sorted place of the others)` over all that may touch a particle.
+template <class Visit>
+void each_pair(const ContactRow& row, const Neighbours& all, float step_s, size_t self, Visit visit) {
+    const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
+    const rvec3 velocity = every_lane({all.vx[self], all.vy[self], all.vz[self]});
+    each_near(all, self, [&](size_t at, kmask is_other) {
+        const real sum_of_radii = load_at(all.radius, at) + real(all.radius[self]);
+        visit(contact_pair(row, load3_at(all.x, all.y, all.z, at) - place,
+                           load3_at(all.vx, all.vy, all.vz, at) - velocity, sum_of_radii, real(step_s),
+                           is_other),
+              at);
+    });
+}
+
+void count_contacts(const ContactRow& row, const Neighbours& all, float step_s, size_t first, size_t last,
+                    float* counts) {
     for (size_t self = first; self < last; ++self) {
-        const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
-        const rvec3 velocity = every_lane({all.vx[self], all.vy[self], all.vz[self]});
+        real count = real(0.0f);
+        each_pair(row, all, step_s, self,
+                  [&](const ContactPair& pair, size_t) { count = count + contact_count(pair); });
+        counts[self] = sum_of(count);
+    }
+}
+
+void contacts(const ContactRow& row, const Neighbours& all, const std::vector<float>& counts, float step_s,
+              size_t first, size_t last, ContactResult* results) {
+    for (size_t self = first; self < last; ++self) {
+        if (counts[self] == 0) {
+            continue;
+        }
         ContactSums sums = {every_lane({}), every_lane({})};
-        each_near(all, self, [&](size_t at, kmask is_other) {
-            const rvec3 others = load3_at(all.radius, all.mass, all.mass, at);
-            add_contact(row, load3_at(all.x, all.y, all.z, at) - place,
-                        load3_at(all.vx, all.vy, all.vz, at) - velocity, others.x + real(all.radius[self]),
-                        real(all.mass[self]), max(others.y, real(1e-6f)), real(step_s), is_other, sums);
+        each_pair(row, all, step_s, self, [&](const ContactPair& pair, size_t at) {
+            add_contact(row, pair, real(all.mass[self]), max(load_at(all.mass, at), real(1e-6f)),
+                        real(counts[self]), load_at(counts, at), sums);
         });
         results[all.originals[self]] = {sum_of(sums.kick), sum_of(sums.shift)};
     }
@@ -325,7 +352,7 @@ float chance(uint32_t seed, uint32_t number, uint32_t purpose) {
 
 } // namespace
 
-extern const BlockKernels kernel_set = {give_birth, clear,    add_force,      advance_block, collide,
-                                        flock,      contacts, reach_share_at, chance};
+extern const BlockKernels kernel_set = {give_birth, clear,          add_force, advance_block,  collide,
+                                        flock,      count_contacts, contacts,  reach_share_at, chance};
 
 } // namespace ember::EMBER_ISA

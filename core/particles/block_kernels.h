@@ -47,8 +47,12 @@ struct BlockKernels {
                     float* impacts);
     void (*flock)(const FlockRow& row, const Neighbours& all, size_t first, size_t last,
                   FlockResult* results);
-    void (*contacts)(const ContactRow& row, const Neighbours& all, float step_s, size_t first, size_t last,
-                     ContactResult* results);
+    /// How many touch each particle, by its sorted place.
+    void (*count_contacts)(const ContactRow& row, const Neighbours& all, float step_s, size_t first,
+                           size_t last, float* counts);
+    /// `counts`: of all particles, padded like the arrays of `all`.
+    void (*contacts)(const ContactRow& row, const Neighbours& all, const std::vector<float>& counts,
+                     float step_s, size_t first, size_t last, ContactResult* results);
     /// Values that tests and lenses look at.
     float (*reach_share)(const ReachRow& row, const Vec3& place);
     float (*chance)(uint32_t seed, uint32_t number, uint32_t purpose);

@@ -176,8 +176,13 @@ void let_collide(const std::vector<RunningSource>& sources, const PreparedEffect
         const Neighbours all = neighbours_of(as_neighbours(sources, chosen), cell, kernels.chance);
         std::vector<ContactResult> results(all.count);
         const ContactRow row = {contacts->radius_share, contacts->bounce};
+        std::vector<float> counts(all.x.size());
+        const auto step = float(time.step_s);
         each_task(all.count, [&](size_t first, size_t last) {
-            kernels.contacts(row, all, float(time.step_s), first, last, results.data());
+            kernels.count_contacts(row, all, step, first, last, counts.data());
+        });
+        each_task(all.count, [&](size_t first, size_t last) {
+            kernels.contacts(row, all, counts, step, first, last, results.data());
         });
         each_block(sources, chosen, [&](size_t s, size_t b, size_t first) {
             ParticleBlock& block = *sources[s].pool->blocks()[b];
