@@ -18,12 +18,12 @@ namespace ember::EMBER_ISA {
 
 namespace {
 
-void stage_row(const StageScene& scene, int y, float share, float* red, float* green, float* blue,
-               float* depth) {
+void stage_row(const StageScene& scene, int y, int left, int right, float share, float* red, float* green,
+               float* blue, float* depth) {
     const float scale = 2 / (float(scene.height) * scene.focal);
     const float up = (float(scene.height) * 0.5f - float(y) - scene.shift_y) * scale;
     const rvec3 row_direction = every_lane(scene.forward + scene.up * up);
-    for (int x = 0; x < scene.width; x += lanes) {
+    for (int x = left; x < right; x += lanes) {
         const real column =
             (lane_index() + real(float(x) + scene.shift_x - float(scene.width) * 0.5f)) * real(scale);
         const rvec3 direction = row_direction + every_lane(scene.right) * column;

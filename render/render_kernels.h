@@ -64,6 +64,7 @@ struct Tile {
 /// Something lit that stands on the stage.
 struct StageBox {
     Vec3 position, axis_x, axis_y, axis_z, half_size, colour;
+    float radius; // of the ball round it
 };
 struct StagePlane {
     Vec3 position, normal, colour;
@@ -74,6 +75,7 @@ struct StageShape {
     Vec3 colour;
     Vec3 middle;
     float radius;
+    StageBox bounds; // of a grid
 };
 
 /// What a ray through the picture can meet, and the light on it.
@@ -92,10 +94,10 @@ struct StageScene {
 };
 
 struct RenderKernels {
-    /// Light and depth of the stage along one row of pixels. `share`: the new sample's part in the mean with
-    /// what is there; 1 replaces it and writes depth.
-    void (*stage_row)(const StageScene& scene, int y, float share, float* red, float* green, float* blue,
-                      float* depth);
+    /// Light and depth of the stage along a row of pixels, from `left` (a multiple of 16) to before `right`.
+    /// `share`: the new sample's part in the mean with what is there; 1 replaces it and writes depth.
+    void (*stage_row)(const StageScene& scene, int y, int left, int right, float share, float* red,
+                      float* green, float* blue, float* depth);
     /// Draws sprites in the order given, clipped to the tile.
     void (*splat)(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile,
                   int stride, float* red, float* green, float* blue, const float* depth);

@@ -1,8 +1,8 @@
 #include "render/renderer.h"
 
-#include "core/base/axes.h"
 #include "core/base/stopwatch.h"
 #include "core/particles/block.h"
+#include "render/tiles.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -16,9 +16,6 @@ namespace ember {
 
 namespace {
 
-// Pixels. A tile's light, 24 kB, stays in a core's first-level cache while its sprites are drawn.
-constexpr int tile_width = 64;
-constexpr int tile_height = 32;
 constexpr size_t blocks_a_chunk = 8;
 constexpr size_t chunk_size = blocks_a_chunk * block_size;
 constexpr float nearest_m = 0.02f;
@@ -26,72 +23,6 @@ constexpr float smallest_radius = 0.75f; // pixels; smaller dots are dimmed inst
 
 Vec3 rgb(const Colour& colour) {
     return {colour.red, colour.green, colour.blue};
-}
-
-int tiles_across(const LightPlanes& light) {
-    return (light.width + tile_width - 1) / tile_width;
-}
-
-int tiles_down(const LightPlanes& light) {
-    return (light.height + tile_height - 1) / tile_height;
-}
-
-Tile tile_at(const LightPlanes& light, int index, float nearest) {
-    const int left = index % tiles_across(light) * tile_width;
-    const int top = index / tiles_across(light) * tile_height;
-    return {left, top, std::min(left + tile_width, light.stride), std::min(top + tile_height, light.height),
-            nearest};
-}
-
-// The colliders that are to be seen, as the rays need them.
-struct StageParts {
-    std::vector<StagePlane> planes;
-    std::vector<StageBox> boxes;
-    std::vector<StageShape> shapes;
-};
-
-StageShape shape_of(const ColliderRow& row, const Vec3& colour) {
-    if (row.kind == COLLIDER_BALL || row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER) {
-        const float radius = row.half_size.x + (row.kind == COLLIDER_BALL ? 0.0f : row.half_size.y);
-        return {row, colour, row.position, radius};
-    }
-    // The box that a grid fills.
-    const Axes axes = {row.axis_x, row.axis_y, row.axis_z};
-    Vec3 low = row.grid_low, high = row.half_size;
-    if (row.kind == COLLIDER_DISTANCES) {
-        high = low + row.grid_cells * (1 / row.per_cell.x);
-    } else {
-        low = {-high.x, -2 * high.y, -high.z};
-        high.y *= 2;
-    }
-    return {row, colour, row.position + axes.out((low + high) * 0.5f), length(high - low) * 0.5f};
-}
-
-StageParts parts_of(const std::vector<FrameCollider>& colliders) {
-    StageParts parts;
-    for (const FrameCollider& collider : colliders) {
-        const ColliderRow& row = collider.row;
-        const Vec3 colour = rgb(collider.colour);
-        if (row.kind == COLLIDER_PLANE) {
-            parts.planes.push_back({row.position, row.axis_y, colour});
-        } else if (row.kind == COLLIDER_BOX) {
-            parts.boxes.push_back({row.position, row.axis_x, row.axis_y, row.axis_z, row.half_size, colour});
-        } else {
-            parts.shapes.push_back(shape_of(row, colour));
-        }
-    }
-    return parts;
-}
-
-bool same_place(const FrameCollider& a, const FrameCollider& b) {
-    const ColliderRow &p = a.row, &q = b.row;
-    return p.kind == q.kind && p.position == q.position && p.axis_x == q.axis_x && p.axis_y == q.axis_y &&
-           p.half_size == q.half_size && p.grid == q.grid && p.grid_low == q.grid_low &&
-           p.per_cell == q.per_cell && a.colour == b.colour;
-}
-
-bool same_places(const std::vector<FrameCollider>& a, const std::vector<FrameCollider>& b) {
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(), same_place);
 }
 
 // A look, prepared for a frame: tables with glow, opacity and the stage's light already inside.
@@ -233,13 +164,13 @@ float wide_share(const Stage& stage) {
 
 } // namespace
 
-Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)) {}
+Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_) {}
 
 void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
                     Picture& picture) {
     Stopwatch whole;
     Stopwatch watch;
-    draw_stage(frame, effect, camera, width, height);
+    stage_.draw(frame, effect.stage, camera, width, height);
     meters_.stage_ms = watch.lap_ms();
     gather_sprites(frame, effect, camera);
     bin_sprites();
@@ -253,90 +184,22 @@ void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& came
 }
 
 size_t Renderer::bytes() const {
-    size_t bytes = stage_light_.bytes() + light_.bytes() + depth_.size() * sizeof(float) +
-                   sprites_.capacity() * sizeof(Sprite) + tile_sprites_.capacity() * sizeof(uint32_t);
+    size_t bytes = stage_.bytes() + light_.bytes() + sprites_.capacity() * sizeof(Sprite) +
+                   tile_sprites_.capacity() * sizeof(uint32_t);
     for (const LightPlanes& level : bloom_levels_) {
         bytes += level.bytes();
     }
     return bytes;
 }
 
-void Renderer::draw_stage(const Frame& frame, const Effect& effect, const Camera& camera, int width,
-                          int height) {
-    const bool same = stage_light_.width == width && stage_light_.height == height && camera_ == camera &&
-                      stage_ == effect.stage && same_places(colliders_, frame.colliders);
-    if (!same) {
-        camera_ = camera;
-        stage_ = effect.stage;
-        colliders_ = frame.colliders;
-        stage_light_.resize(width, height);
-        depth_.resize(size_t(stage_light_.stride) * size_t(height));
-        stage_samples_ = 0;
-    }
-    if (is_settled()) {
-        return;
-    }
-
-    const ViewAxes view = ember::axes_of(camera);
-    const StageParts parts = parts_of(colliders_);
-    const Stage& stage = effect.stage;
-    // Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a
-    // square evenly.
-    const auto shift = [this](double step) {
-        const double place = 0.5 + step * stage_samples_;
-        return float(place - std::floor(place));
-    };
-    const StageScene scene = {view.eye,
-                              view.right,
-                              view.up,
-                              view.forward,
-                              view.focal,
-                              width,
-                              height,
-                              shift(0.7548776662466927),
-                              shift(0.5698402909980532),
-                              direction_from(stage.sun_azimuth, stage.sun_height),
-                              rgb(stage.sun_colour) * stage.sun_strength,
-                              rgb(stage.sky_top),
-                              rgb(stage.sky_horizon),
-                              stage.sky_strength,
-                              stage.mist,
-                              parts.planes,
-                              parts.boxes,
-                              parts.shapes};
-    const float share = 1 / float(stage_samples_ + 1);
-    tbb::parallel_for(0, height, [&](int y) {
-        const size_t row = size_t(y) * size_t(stage_light_.stride);
-        kernels_.stage_row(scene, y, share, stage_light_.red.data() + row, stage_light_.green.data() + row,
-                           stage_light_.blue.data() + row, depth_.data() + row);
-    });
-    if (stage_samples_++ == 0) {
-        find_nearest_surfaces();
-    }
-}
-
-void Renderer::find_nearest_surfaces() {
-    const int tiles = tiles_across(stage_light_) * tiles_down(stage_light_);
-    tile_nearest_.resize(size_t(tiles));
-    tbb::parallel_for(0, tiles, [&](int index) {
-        const Tile tile = tile_at(stage_light_, index, 0);
-        float nearest = std::numeric_limits<float>::max();
-        for (int y = tile.top; y < tile.bottom; ++y) {
-            const float* row = depth_.data() + size_t(y) * size_t(stage_light_.stride);
-            nearest = std::min(nearest, *std::min_element(row + tile.left, row + tile.right));
-        }
-        tile_nearest_[size_t(index)] = nearest;
-    });
-}
-
 void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera) {
     Projection to;
     to.view = ember::axes_of(camera);
-    to.pixels = to.view.focal * float(stage_light_.height) * 0.5f;
-    to.middle_x = float(stage_light_.width) * 0.5f;
-    to.middle_y = float(stage_light_.height) * 0.5f;
-    to.right = float(stage_light_.width);
-    to.bottom = float(stage_light_.height);
+    to.pixels = to.view.focal * float(stage_.light().height) * 0.5f;
+    to.middle_x = float(stage_.light().width) * 0.5f;
+    to.middle_y = float(stage_.light().height) * 0.5f;
+    to.right = float(stage_.light().width);
+    to.bottom = float(stage_.light().height);
 
     any_over_ = false;
     size_t used = 0;
@@ -379,8 +242,8 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
 }
 
 void Renderer::bin_sprites() {
-    const int across = tiles_across(stage_light_);
-    const int down = tiles_down(stage_light_);
+    const int across = tiles_across(stage_.light());
+    const int down = tiles_down(stage_.light());
     const size_t tiles = size_t(across) * size_t(down);
     const size_t chunks = chunk_counts_.size();
     // Runs `visit(tile, sprite index)` for a chunk.
@@ -415,18 +278,18 @@ void Renderer::bin_sprites() {
 }
 
 void Renderer::draw_sprites() {
-    light_.resize(stage_light_.width, stage_light_.height);
+    light_.resize(stage_.light().width, stage_.light().height);
     const int across = tiles_across(light_);
     const int down = tiles_down(light_);
     tbb::parallel_for(0, across * down, [&](int index) {
-        const Tile tile = tile_at(light_, index, tile_nearest_[size_t(index)]);
+        const Tile tile = tile_at(light_, index, stage_.nearest(index));
         const int left = tile.left;
         for (int y = tile.top; y < tile.bottom; ++y) {
             const size_t row = size_t(y) * size_t(light_.stride) + size_t(left);
             const size_t count = size_t(tile.right - left);
-            std::copy_n(stage_light_.red.data() + row, count, light_.red.data() + row);
-            std::copy_n(stage_light_.green.data() + row, count, light_.green.data() + row);
-            std::copy_n(stage_light_.blue.data() + row, count, light_.blue.data() + row);
+            std::copy_n(stage_.light().red.data() + row, count, light_.red.data() + row);
+            std::copy_n(stage_.light().green.data() + row, count, light_.green.data() + row);
+            std::copy_n(stage_.light().blue.data() + row, count, light_.blue.data() + row);
         }
         const auto first = tile_sprites_.begin() + tile_starts_[size_t(index)];
         const auto last = tile_sprites_.begin() + tile_starts_[size_t(index) + 1];
@@ -434,7 +297,7 @@ void Renderer::draw_sprites() {
             sort_far_to_near(sprites_, first, last);
         }
         kernels_.splat(sprites_, {first, last}, tile, light_.stride, light_.red.data(), light_.green.data(),
-                       light_.blue.data(), depth_.data());
+                       light_.blue.data(), stage_.depth().data());
     });
 }
 

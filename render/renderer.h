@@ -11,6 +11,7 @@
 #include "core/runtime/frame.h"
 #include "render/camera.h"
 #include "render/render_kernels.h"
+#include "render/stage_picture.h"
 
 #include <cstdint>
 #include <vector>
@@ -43,7 +44,7 @@ class Renderer {
               Picture& picture);
 
     /// True once further pictures of the same frame would not change.
-    bool is_settled() const { return stage_samples_ >= most_stage_samples; }
+    bool is_settled() const { return stage_.is_settled(); }
 
     const DrawMeters& meters() const { return meters_; }
     size_t bytes() const;
@@ -51,11 +52,9 @@ class Renderer {
     /// The light of the last picture with bloom, before exposure and tone curve: for tests and for measuring.
     const LightPlanes& light() const { return light_; }
 
-    static constexpr int most_stage_samples = 8;
+    static constexpr int most_stage_samples = StagePicture::most_samples;
 
   private:
-    void draw_stage(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height);
-    void find_nearest_surfaces();
     void gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera);
     void bin_sprites();
     void draw_sprites();
@@ -65,15 +64,7 @@ class Renderer {
 
     const RenderKernels& kernels_;
 
-    // The stage, and what it was drawn from.
-    LightPlanes stage_light_;
-    FloatPlane depth_{3};
-    std::vector<float> tile_nearest_; // m, of the surfaces in each tile
-    Stage stage_;
-    Camera camera_;
-    std::vector<FrameCollider> colliders_;
-    int stage_samples_ = 0;
-
+    StagePicture stage_;
     LightPlanes light_;
     // Sprites as they were projected: a chunk of particles fills the beginning of a stretch of its own.
     std::vector<Sprite> sprites_;

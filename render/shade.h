@@ -55,6 +55,15 @@ KERNEL real blotches(real u, real v) {
     return mixed(low, high, b);
 }
 
+// Whether any of the rays comes near enough to a ball, from its origin on: most parts of the stage are out of
+// the way of most rays, and this is the cheapest way to say so.
+KERNEL bool may_meet(Vec3 middle, uni radius, rvec3 origin, rvec3 direction) {
+    rvec3 away = every_lane(middle) - origin;
+    real along = dot(away, direction);
+    rvec3 beside = away - direction * along;
+    return any_lane(both(dot(beside, beside) < real(radius * radius), along > real(-radius)));
+}
+
 struct SlabSpan {
     real enter;
     real leave;
@@ -86,19 +95,23 @@ KERNEL SlabSpan span_in_box(IN(StageBox) box, rvec3 origin, rvec3 direction) {
     return result;
 }
 
-// True for rays that come near enough to a shape, from their origin on.
-KERNEL kmask may_meet(IN(StageShape) shape, rvec3 origin, rvec3 direction) {
-    rvec3 away = every_lane(shape.middle) - origin;
-    real along = dot(away, direction);
-    rvec3 beside = away - direction * along;
-    return both(dot(beside, beside) < real(shape.radius * shape.radius), along > real(-shape.radius));
-}
-
-// Where a ray meets a shape: the ray is the path of a point through the ball round the shape.
+// Where a ray meets a shape: the ray is the path of a point through the ball round the shape, or through the
+// box of a grid.
 KERNEL Contact ray_contact(IN(StageShape) shape, rvec3 origin, rvec3 direction, INOUT(real) distance) {
     real along = dot(every_lane(shape.middle) - origin, direction);
     real first = max(along - real(shape.radius), real(0.0f));
     real last = max(along + real(shape.radius), real(0.001f));
+    if (shape.row.kind == COLLIDER_HEIGHTS || shape.row.kind == COLLIDER_DISTANCES) {
+        SlabSpan span = span_in_box(shape.bounds, origin, direction);
+        kmask crosses = both(span.enter<span.leave, span.leave> real(0.0f));
+        if (!any_lane(crosses)) {
+            Contact none;
+            none.met = real(1.0f) < real(0.0f);
+            return none;
+        }
+        first = sel(crosses, max(span.enter, real(0.0f)), first);
+        last = sel(crosses, max(span.leave, first + real(0.001f)), first + real(0.001f));
+    }
     rvec3 start = origin + direction * first;
     rvec3 end = origin + direction * last;
     const ColliderRow& row = shape.row;
@@ -112,7 +125,7 @@ KERNEL Contact ray_contact(IN(StageShape) shape, rvec3 origin, rvec3 direction, 
     } else if (row.kind == COLLIDER_HEIGHTS) {
         contact = follow_heights(row, start, end, real(0.0f), 64);
     } else {
-        contact = meet_distances(row, start, end, real(0.0f));
+        contact = follow_distances(row, start, end, real(0.0f), 0.1f, 24);
     }
     distance = first + (last - first) * contact.at;
     return contact;
@@ -143,6 +156,9 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
         nearest.colour = sel3(hit, every_lane(plane.colour), nearest.colour);
     }
     for (const StageBox& box : scene.boxes) {
+        if (!may_meet(box.position, box.radius, origin, direction)) {
+            continue;
+        }
         SlabSpan span = span_in_box(box, origin, direction);
         kmask hit = both(both(span.enter<span.leave, span.enter> real(0.0f)), span.enter < nearest.distance);
         nearest.distance = sel(hit, span.enter, nearest.distance);
@@ -152,7 +168,7 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
         nearest.colour = sel3(hit, every_lane(box.colour), nearest.colour);
     }
     for (const StageShape& shape : scene.shapes) {
-        if (!any_lane(may_meet(shape, origin, direction))) {
+        if (!may_meet(shape.middle, shape.radius, origin, direction)) {
             continue;
         }
         real distance = real(far_away);
@@ -170,6 +186,10 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
 KERNEL real sun_share(IN(StageScene) scene, rvec3 point) {
     real share = real(1.0f);
     for (const StageBox& box : scene.boxes) {
+        // The penumbra reaches beyond the box.
+        if (!may_meet(box.position, box.radius * 1.5f, point, every_lane(scene.sun_direction))) {
+            continue;
+        }
         SlabSpan span = span_in_box(box, point, every_lane(scene.sun_direction));
         real width = max(span.enter, real(0.0f)) * real(0.12f) + real(0.01f);
         real overlap = (span.leave - max(span.enter, real(0.0f))) / width + real(0.5f);
@@ -178,7 +198,7 @@ KERNEL real sun_share(IN(StageScene) scene, rvec3 point) {
     for (const StageShape& shape : scene.shapes) {
         rvec3 towards = every_lane(scene.sun_direction);
         rvec3 from = point + towards * real(0.01f);
-        if (any_lane(both(may_meet(shape, from, towards), share > real(0.0f)))) {
+        if (may_meet(shape.middle, shape.radius, from, towards) && any_lane(share > real(0.0f))) {
             real distance = real(far_away);
             Contact contact = ray_contact(shape, from, towards, distance);
             share = sel(contact.met, real(0.0f), share);
@@ -187,11 +207,18 @@ KERNEL real sun_share(IN(StageScene) scene, rvec3 point) {
     return share;
 }
 
+// Beyond this gap (m) other surfaces hardly darken one.
+KERNEL_CONST uni far_gap = 1.5f;
+
 // How open the sky is above a point: less so close to other surfaces.
 KERNEL real openness(IN(StageScene) scene, rvec3 point) {
     real open = real(1.0f);
     for (const StageBox& box : scene.boxes) {
-        rvec3 local = in_axes(box, point - every_lane(box.position));
+        rvec3 to_box = point - every_lane(box.position);
+        if (!any_lane(dot(to_box, to_box) < real((box.radius + far_gap) * (box.radius + far_gap)))) {
+            continue;
+        }
+        rvec3 local = in_axes(box, to_box);
         rvec3 out = rvec3(max(abs(local.x) - real(box.half_size.x), real(0.0f)),
                           max(abs(local.y) - real(box.half_size.y), real(0.0f)),
                           max(abs(local.z) - real(box.half_size.z), real(0.0f)));
@@ -201,6 +228,10 @@ KERNEL real openness(IN(StageScene) scene, rvec3 point) {
     }
     for (const StageShape& shape : scene.shapes) {
         if (shape.row.kind == COLLIDER_HEIGHTS || shape.row.kind == COLLIDER_DISTANCES) {
+            continue;
+        }
+        rvec3 to_shape = point - every_lane(shape.middle);
+        if (!any_lane(dot(to_shape, to_shape) < real((shape.radius + far_gap) * (shape.radius + far_gap)))) {
             continue;
         }
         real gap = shape_gap(shape, point);
@@ -220,13 +251,18 @@ KERNEL rvec3 mirrored_light(IN(StageScene) scene, rvec3 point, rvec3 direction) 
     rvec3 light = sky_light(scene, direction);
     real nearest = real(far_away);
     for (const StageBox& box : scene.boxes) {
+        if (!may_meet(box.position, box.radius, point, direction)) {
+            continue;
+        }
         SlabSpan span = span_in_box(box, point, direction);
         kmask hit = both(both(span.enter<span.leave, span.enter> real(0.0f)), span.enter < nearest);
         nearest = sel(hit, span.enter, nearest);
         light = sel3(hit, every_lane(box.colour * scene.sky_horizon * scene.sky_strength), light);
     }
     for (const StageShape& shape : scene.shapes) {
-        if (any_lane(may_meet(shape, point, direction))) {
+        // Grids are too dear to be mirrored in what is only a sheen.
+        const bool is_grid = shape.row.kind == COLLIDER_HEIGHTS || shape.row.kind == COLLIDER_DISTANCES;
+        if (!is_grid && may_meet(shape.middle, shape.radius, point, direction)) {
             real distance = real(far_away);
             Contact contact = ray_contact(shape, point, direction, distance);
             kmask hit = both(both(contact.met, distance > real(1e-3f)), distance < nearest);

@@ -16,7 +16,7 @@ namespace ember {
 namespace {
 
 // Cells that distances are kept for, outside and inside of the surface.
-constexpr float outer_band = 6;
+constexpr float outer_band = 16;
 constexpr float inner_band = 24;
 constexpr int margin = 3;
 

@@ -233,6 +233,15 @@ real load_at(const std::vector<float>& values, size_t at) {
     return real::load_unaligned(&values[at]);
 #endif
 }
+// Where these entries are equal to `value`.
+kmask load_at_is(const std::vector<uint32_t>& values, size_t at, uint32_t value) {
+#ifdef EMBER_SCALAR
+    return values[at] == value;
+#else
+    // The difference as a real is zero only where there is none.
+    return abs(signed_real(kuint::load_unaligned(&values[at]) ^ kuint(value))) < real(0.5f);
+#endif
+}
 rvec3 load3_at(const std::vector<float>& x, const std::vector<float>& y, const std::vector<float>& z,
                size_t at) {
     return {load_at(x, at), load_at(y, at), load_at(z, at)};
@@ -261,11 +270,10 @@ void each_near(const Neighbours& all, size_t self, Visit visit) {
     const auto run = [&](size_t first, size_t last, uint32_t row) {
         for (size_t at = first; at < last; at += size_t(lanes)) {
             // A run may hold particles of another row with the same hash.
-            alignas(64) float other[lanes];
-            for (size_t k = 0; k < size_t(lanes); ++k) {
-                other[k] = at + k < last && at + k != self && all.rows[at + k] == row ? 1.0f : 0.0f;
-            }
-            visit(at, load(other) > real(0.5f));
+            const real place = lane_index();
+            const kmask in_run = both(place < real(float(last - at)), load_at_is(all.rows, at, row));
+            const kmask is_other = abs(place - real(float(int64_t(self) - int64_t(at)))) > real(0.5f);
+            visit(at, both(in_run, is_other));
         }
     };
     for (int32_t dz = -1; dz <= 1; ++dz) {

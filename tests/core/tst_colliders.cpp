@@ -105,7 +105,8 @@ class TestColliders : public QObject {
             simulation.step();
             const auto all = particles(simulation);
             for (size_t k = 0; k < all.size(); ++k) {
-                QVERIFY2(depth(all[k].position) > 0.0049f - 1e-3f, qPrintable(QString::number(depth(all[k].position))));
+                QVERIFY2(depth(all[k].position) > 0.0049f - 1e-3f,
+                         qPrintable(QString::number(depth(all[k].position))));
                 const Vec3 p = axes.in(all[k].position);
                 const float side = kind == 0 ? p.x : p.y;
                 if (i == 0) {
@@ -121,18 +122,18 @@ class TestColliders : public QObject {
         // From the left, half a radius above the middle, onto a ball: the normal is 30 degrees up.
         const Surface full = {.bounce = 1, .friction = 0, .roughness = 0};
         const float size = 0.02f, sum = 0.5f + size / 2;
-        const auto p = only_particle(
-            effect_of(droplet({-3, sum / 2, 0}, {5, 0, 0}, size), {Ball{full, {}, 0.5f}}), 1);
+        const auto p =
+            only_particle(effect_of(droplet({-3, sum / 2, 0}, {5, 0, 0}, size), {Ball{full, {}, 0.5f}}), 1);
         // Turned by twice the angle to the normal: 120 degrees.
         QVERIFY(length(p.velocity - Vec3{-2.5f, 4.3301f, 0}) < 0.02f);
-        const auto q =
-            only_particle(effect_of(droplet({-3, 0, sum / 2}, {5, 0, 0}, size), {Cylinder{full, {}, 0.5f, 4}}), 1);
+        const auto q = only_particle(
+            effect_of(droplet({-3, 0, sum / 2}, {5, 0, 0}, size), {Cylinder{full, {}, 0.5f, 4}}), 1);
         QVERIFY(length(q.velocity - Vec3{-2.5f, 0, 4.3301f}) < 0.02f);
-        const auto r =
-            only_particle(effect_of(droplet({-3, 0, sum / 2}, {5, 0, 0}, size), {Capsule{full, {}, 0.5f, 4}}), 1);
+        const auto r = only_particle(
+            effect_of(droplet({-3, 0, sum / 2}, {5, 0, 0}, size), {Capsule{full, {}, 0.5f, 4}}), 1);
         QVERIFY(length(r.velocity - Vec3{-2.5f, 0, 4.3301f}) < 0.02f);
-        const auto top =
-            only_particle(effect_of(droplet({0.2f, 4, 0}, {0, -5, 0}, size), {Cylinder{full, {}, 0.5f, 4}}), 1);
+        const auto top = only_particle(
+            effect_of(droplet({0.2f, 4, 0}, {0, -5, 0}, size), {Cylinder{full, {}, 0.5f, 4}}), 1);
         QVERIFY(length(top.velocity - Vec3{0, 5, 0}) < 0.02f);
     }
 
@@ -151,8 +152,9 @@ class TestColliders : public QObject {
     }
 
     void what_starts_inside_a_shape_is_put_out() {
-        for (const ElementBody& body : {ElementBody(Ball{dead(), {}, 1}), ElementBody(Capsule{dead(), {}, 0.6f, 1}),
-                                        ElementBody(Cylinder{dead(), {}, 0.8f, 2})}) {
+        for (const ElementBody& body :
+             {ElementBody(Ball{dead(), {}, 1}), ElementBody(Capsule{dead(), {}, 0.6f, 1}),
+              ElementBody(Cylinder{dead(), {}, 0.8f, 2})}) {
             const auto p = only_particle(effect_of(droplet({0.3f, 0.2f, 0.1f}, {}), {body}), 0.1);
             QVERIFY(length(Vec3{p.position.x, 0, p.position.z}) > 0.55f || std::abs(p.position.y) > 0.9f);
         }
@@ -176,7 +178,8 @@ class TestColliders : public QObject {
     void turning_colliders_push_with_the_speed_of_their_rim() {
         // A blade of 2 m turns by half a round a second and meets a droplet one metre out.
         const Surface dead_blade = dead();
-        Effect effect = effect_of(droplet({0, 0, -1}, {}), {Box{dead_blade, {{1, 0, 0}, {}, "m"}, {2, 1, 0.05f}}});
+        Effect effect =
+            effect_of(droplet({0, 0, -1}, {}), {Box{dead_blade, {{1, 0, 0}, {}, "m"}, {2, 1, 0.05f}}});
         effect.elements.push_back({.id = "m", .name = "Mover", .body = Orbit{{}, 0, 2}});
         Simulation simulation;
         simulation.set_effect(shared(effect));
@@ -186,13 +189,15 @@ class TestColliders : public QObject {
             velocity = particles(simulation).at(0).velocity;
         }
         // At the hit the blade points along -z and its surface goes along -x.
-        QVERIFY2(error(-double(velocity.x), std::numbers::pi) < 0.05, qPrintable(QString::number(double(velocity.x))));
+        QVERIFY2(error(-double(velocity.x), std::numbers::pi) < 0.05,
+                 qPrintable(QString::number(double(velocity.x))));
     }
 
     void what_sticks_moves_along_and_is_let_go() {
         Surface sticky = dead();
         sticky.on_hit = OnHit::stick;
-        Effect effect = effect_of(droplet({-3, 0, 0.2f}, {8, 0, 0}), {Gravity{.strength = 1}, Ball{sticky, {{}, {}, "m"}, 0.5f}});
+        Effect effect = effect_of(droplet({-3, 0, 0.2f}, {8, 0, 0}),
+                                  {Gravity{.strength = 1}, Ball{sticky, {{}, {}, "m"}, 0.5f}});
         effect.elements.push_back({.id = "m", .name = "Mover", .body = Orbit{{}, 0, 2}});
         Simulation simulation;
         simulation.set_effect(shared(effect));
@@ -220,8 +225,7 @@ class TestColliders : public QObject {
     void what_dies_on_a_hit_is_gone() {
         Surface deadly = dead();
         deadly.on_hit = OnHit::die;
-        const Simulation simulation =
-            run(effect_of(rain(), {Ball{deadly, {}, 1}}), 0.4);
+        const Simulation simulation = run(effect_of(rain(), {Ball{deadly, {}, 1}}), 0.4);
         // All that came through the ball's middle are gone, those that missed it are not.
         QVERIFY(simulation.meters().particles < 3000 && simulation.meters().particles > 0);
         for (const auto& p : particles(simulation)) {
@@ -232,7 +236,8 @@ class TestColliders : public QObject {
     void friction_goes_from_sliding_to_stuck_at_once() {
         const auto distance = [](float friction) {
             const Plane plane{{.bounce = 0, .friction = friction, .roughness = 0}};
-            return only_particle(effect_of(droplet({0, 0.5f, 0}, {3, 0, 0}), {Gravity{}, plane}), 5).position.x;
+            return only_particle(effect_of(droplet({0, 0.5f, 0}, {3, 0, 0}), {Gravity{}, plane}), 5)
+                .position.x;
         };
         const float landing = 3 * std::sqrt(2 * 0.49f / 9.81f);
         QVERIFY(distance(0) > 14);
@@ -270,7 +275,8 @@ class TestColliders : public QObject {
         for (int i = 0; i < 30; ++i) {
             simulation.step();
             for (const auto& each : particles(simulation)) {
-                QVERIFY2(length(each.position) > 0.49f, qPrintable(QString::number(double(length(each.position)))));
+                QVERIFY2(length(each.position) > 0.49f,
+                         qPrintable(QString::number(double(length(each.position)))));
             }
         }
     }
@@ -306,7 +312,8 @@ class TestColliders : public QObject {
         QVERIFY(loaded.notes[0].expected.find("thin shell") != std::string::npos);
         // Through the open top and down to the bottom, which holds it.
         const auto p = only_particle(effect, 3, loaded.assets);
-        QVERIFY2(p.position.y < -0.3f && p.position.y > -0.5f, qPrintable(QString::number(double(p.position.y))));
+        QVERIFY2(p.position.y < -0.3f && p.position.y > -0.5f,
+                 qPrintable(QString::number(double(p.position.y))));
     }
 
     void height_map_from_an_image_carries_at_its_heights() {
@@ -318,14 +325,16 @@ class TestColliders : public QObject {
             }
         }
         QVERIFY(image.save(folder.filePath("ramp.png")));
-        HeightMap map{{.bounce = 0, .friction = 100, .roughness = 0}, {}, HeightsFrom::image, "ramp.png", {4, 1, 4}};
+        HeightMap map{
+            {.bounce = 0, .friction = 100, .roughness = 0}, {}, HeightsFrom::image, "ramp.png", {4, 1, 4}};
         for (const float x : {-1.5f, 0.0f, 1.2f}) {
             const Effect effect = effect_of(droplet({x, 2, 0.3f}, {}), {Gravity{}, map});
             const LoadResult loaded = load(effect, folder);
             QVERIFY(loaded.missing.empty());
             const auto p = only_particle(effect, 2, loaded.assets);
             const float expected = (x + 2) / 4 * 63 * 4 / 255 + 0.01f;
-            QVERIFY2(std::abs(p.position.y - expected) < 0.02f, qPrintable(QString::number(double(p.position.y - expected))));
+            QVERIFY2(std::abs(p.position.y - expected) < 0.02f,
+                     qPrintable(QString::number(double(p.position.y - expected))));
         }
         // Beside the area there is nothing.
         const Effect beside = effect_of(droplet({3, 2, 0}, {}), {Gravity{}, map});
@@ -340,7 +349,8 @@ class TestColliders : public QObject {
         HeightMap map{surface, {{}, {}, "m"}, HeightsFrom::stage, "", {4, 2, 4}, 128};
         Effect effect = effect_of(droplet({0.2f, 3, 0.2f}, {}), {Gravity{}, map});
         // A box and the ground stand there, but only the map is linked.
-        effect.elements.push_back({.id = "box", .name = "Box", .body = Box{surface, {{0, 0.5f, 0}, {}, {}}, {1, 1, 1}}});
+        effect.elements.push_back(
+            {.id = "box", .name = "Box", .body = Box{surface, {{0, 0.5f, 0}, {}, {}}, {1, 1, 1}}});
         effect.elements.push_back({.id = "ground", .name = "Ground", .body = Plane{surface}});
         effect.elements.push_back({.id = "m", .name = "Mover", .body = Orbit{{}, 0}});
         QVERIFY(std::abs(only_particle(effect, 2).position.y - 1.01f) < 0.02f);
@@ -388,9 +398,11 @@ class TestColliders : public QObject {
             simulation.step();
         }
         const Vec3 after = momentum(energy_after);
-        QVERIFY2(energy_after < 0.8 * energy_before, qPrintable(QString::number(energy_after / energy_before))); // they have hit
+        QVERIFY2(energy_after < 0.8 * energy_before,
+                 qPrintable(QString::number(energy_after / energy_before))); // they have hit
         const double all = 600 * 2 * 2 * 1.5;
-        QVERIFY2(double(length(after - before)) < 0.001 * all, qPrintable(QString::number(double(length(after - before)) / all)));
+        QVERIFY2(double(length(after - before)) < 0.001 * all,
+                 qPrintable(QString::number(double(length(after - before)) / all)));
     }
 
     void two_equal_balls_exchange_their_velocities() {

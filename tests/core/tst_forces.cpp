@@ -59,8 +59,7 @@ class TestForces : public QObject {
         pull.core = core;
         const double speed = std::sqrt(double(strength)); // at 1 m
         const double turn_s = two_pi / speed;
-        Simulation simulation =
-            run(effect_of(thrown({1, 0, 0}, {0, 0, float(speed)}), {pull}), 1.0 / 60);
+        Simulation simulation = run(effect_of(thrown({1, 0, 0}, {0, 0, float(speed)}), {pull}), 1.0 / 60);
         float low = 1, high = 1;
         for (int i = 0; i < int(20 * turn_s * 60); ++i) {
             simulation.step();
@@ -374,7 +373,8 @@ class TestForces : public QObject {
         flock.alignment = 0;
         Simulation simulation = run(effect_of(emitter, {flock}), 1.0 / 60);
         const auto before = particles(simulation);
-        // The first step has already pushed the newborn; from rest the next one adds what this state asks for.
+        // The first step has already pushed the newborn; from rest the next one adds what this state asks
+        // for.
         simulation.step();
         const auto after = particles(simulation);
         const float near = flock.view * flock.separation_share;

@@ -103,7 +103,8 @@ class TestLife : public QObject {
         const auto a = particles(ran), b = particles(warmed);
         QCOMPARE(a.size(), b.size());
         for (size_t i = 0; i < a.size(); ++i) {
-            QVERIFY(a[i].position == b[i].position && a[i].velocity == b[i].velocity && a[i].number == b[i].number);
+            QVERIFY(a[i].position == b[i].position && a[i].velocity == b[i].velocity &&
+                    a[i].number == b[i].number);
         }
         // Another warm-up starts again by itself.
         effect.stage.warm_up = 1;
@@ -194,7 +195,8 @@ class TestLife : public QObject {
         const auto expected = expected_counts(effect);
         QVERIFY(std::abs(expected[1].live - 400000) < 1);
         const auto excess = expected_excess(effect, 1, expected[1]);
-        QVERIFY(excess && excess->find("400000") != std::string::npos && excess->find("5000") != std::string::npos);
+        QVERIFY(excess && excess->find("400000") != std::string::npos &&
+                excess->find("5000") != std::string::npos);
         QVERIFY(!expected_excess(effect, 0, expected[0]));
         const Simulation simulation = run(effect, 2);
         QVERIFY(simulation.meters().elements[1].live <= 5000);
@@ -258,7 +260,8 @@ class TestLife : public QObject {
         // A quarter of a round about y: from x to -z.
         const Orbit orbit{{{0, 1, 0}, {}, {}}, 2, 4};
         QVERIFY(length(place(orbit, 1) - Vec3{0, 1, -2}) < 1e-5f);
-        QVERIFY(length(place(orbit, 1, {0.5f, 0, 0}) - Vec3{0, 1, -2.5f}) < 1e-5f); // turned along like a spoke
+        QVERIFY(length(place(orbit, 1, {0.5f, 0, 0}) - Vec3{0, 1, -2.5f}) <
+                1e-5f); // turned along like a spoke
         PathMover path;
         path.path = PathKind::points;
         path.points = {{0, 0, 0}, {4, 0, 0}};

@@ -143,10 +143,11 @@ class TestShapes : public QObject {
             if (fill == BirthFill::inside) {
                 QVERIFY2(across.is_even(), qPrintable(across.text()));
             }
-            // Outer half: 1/2 + mean of |cos| times distance from the middle over pi, by volume 4 r / (3 pi), by area
-            // 2 r / pi, both over 2.
+            // Outer half: 1/2 + mean of |cos| times distance from the middle over pi, by volume 4 r / (3 pi),
+            // by area 2 r / pi, both over 2.
             const double r = 0.4, pi = std::numbers::pi;
-            const double share = fill == BirthFill::inside ? 0.5 + 4 * r / (3 * pi) / 1 * 0.5 : 0.5 + 2 * r / pi * 0.5;
+            const double share =
+                fill == BirthFill::inside ? 0.5 + 4 * r / (3 * pi) / 1 * 0.5 : 0.5 + 2 * r / pi * 0.5;
             QVERIFY2(std::abs(outer - births * share) < 4 * std::sqrt(births / 4.0),
                      qPrintable(QStringLiteral("%1 of %2").arg(outer).arg(births * share)));
         }
@@ -190,7 +191,10 @@ class TestShapes : public QObject {
             const int face = std::abs(q.x) == most ? 0 : std::abs(q.y) == most ? 1 : 2;
             ++faces[face];
             const Vec3 normal = normalized(p.velocity);
-            QVERIFY(std::abs((face == 0 ? normal.x * q.x : face == 1 ? normal.y * q.y : normal.z * q.z) - 1) < 1e-3f);
+            QVERIFY(std::abs((face == 0   ? normal.x * q.x
+                              : face == 1 ? normal.y * q.y
+                                          : normal.z * q.z) -
+                             1) < 1e-3f);
         }
         // Areas 4, 8 and 2 of 14.
         QVERIFY(std::abs(faces[0] - births * 4 / 14) < 400);
@@ -280,7 +284,8 @@ class TestShapes : public QObject {
         const auto in_turn = born(ring);
         for (size_t i = 0; i < 64; ++i) {
             const double angle = 2 * std::numbers::pi * double(i % 8) / 8;
-            QVERIFY(length(in_turn[i].position - Vec3{float(std::cos(angle)), 0, float(std::sin(angle))}) < 1e-3f);
+            QVERIFY(length(in_turn[i].position - Vec3{float(std::cos(angle)), 0, float(std::sin(angle))}) <
+                    1e-3f);
         }
         Emitter travelling = burst(BirthShape::ring, BirthFill::inside);
         travelling.thickness = 0;
@@ -348,7 +353,8 @@ class TestShapes : public QObject {
         const auto corners = born(emitter, loaded.assets);
         QCOMPARE(corners.size(), size_t(8));
         for (const auto& p : corners) {
-            QVERIFY(std::abs(std::abs(p.position.x) - 2) < 1e-4f && std::abs(std::abs(p.position.y) - 1) < 1e-4f);
+            QVERIFY(std::abs(std::abs(p.position.x) - 2) < 1e-4f &&
+                    std::abs(std::abs(p.position.y) - 1) < 1e-4f);
         }
     }
 };

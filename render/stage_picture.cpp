@@ -1,0 +1,266 @@
+#include "render/stage_picture.h"
+
+#include "core/base/axes.h"
+#include "render/tiles.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <optional>
+
+namespace ember {
+
+namespace {
+
+// Beyond this nothing that moves is seen to darken a surface (m).
+constexpr float closeness_m = 0.8f;
+// Farther parts of a tile are not looked at for shadows (m).
+constexpr float far_m = 80;
+
+Vec3 rgb(const Colour& colour) {
+    return {colour.red, colour.green, colour.blue};
+}
+
+StageShape shape_of(const ColliderRow& row, const Vec3& colour) {
+    if (row.kind == COLLIDER_BALL || row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER) {
+        const float radius = row.half_size.x + (row.kind == COLLIDER_BALL ? 0.0f : row.half_size.y);
+        return {row, colour, row.position, radius, {}};
+    }
+    // The box that a grid fills.
+    const Axes axes = {row.axis_x, row.axis_y, row.axis_z};
+    Vec3 low = row.grid_low, high = row.half_size;
+    if (row.kind == COLLIDER_DISTANCES) {
+        high = low + row.grid_cells * (1 / row.per_cell.x);
+    } else {
+        low = {-high.x, -2 * high.y, -high.z};
+        high.y *= 2;
+    }
+    const Vec3 middle = row.position + axes.out((low + high) * 0.5f);
+    const Vec3 half = (high - low) * 0.5f;
+    return {row, colour, middle, length(half), {middle, axes.x, axes.y, axes.z, half, colour, length(half)}};
+}
+
+bool same_place(const FrameCollider& a, const FrameCollider& b) {
+    const ColliderRow &p = a.row, &q = b.row;
+    return p.kind == q.kind && p.position == q.position && p.axis_x == q.axis_x && p.axis_y == q.axis_y &&
+           p.half_size == q.half_size && p.grid == q.grid && p.grid_low == q.grid_low &&
+           p.per_cell == q.per_cell && a.colour == b.colour;
+}
+
+// The ball that holds a collider; nothing for a plane.
+std::optional<StageShape> bounds_of(const FrameCollider& collider) {
+    const ColliderRow& row = collider.row;
+    if (row.kind == COLLIDER_PLANE) {
+        return std::nullopt;
+    }
+    if (row.kind == COLLIDER_BOX) {
+        return StageShape{row, {}, row.position, length(row.half_size), {}};
+    }
+    return shape_of(row, {});
+}
+
+} // namespace
+
+bool StagePicture::is_settled() const {
+    return std::all_of(tiles_.begin(), tiles_.end(),
+                       [](const TileState& tile) { return tile.samples >= most_samples && !tile.is_rough; });
+}
+
+void StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height) {
+    std::vector<Moved> moved;
+    const bool same_view = light_.width == width && light_.height == height && camera_ == camera &&
+                           stage_ == stage && find_moved(frame.colliders, moved);
+    if (!same_view) {
+        stage_ = stage;
+        camera_ = camera;
+        light_.resize(width, height);
+        depth_.resize(size_t(light_.stride) * size_t(height));
+        half_light_.resize((width + 1) / 2, (height + 1) / 2);
+        half_depth_.resize(size_t(half_light_.stride) * size_t(half_light_.height));
+        tiles_.assign(size_t(tiles_across(light_) * tiles_down(light_)), {});
+        moved.clear();
+    }
+    colliders_ = frame.colliders;
+    planes_.clear();
+    boxes_.clear();
+    shapes_.clear();
+    for (const FrameCollider& collider : colliders_) {
+        const ColliderRow& row = collider.row;
+        const Vec3 colour = rgb(collider.colour);
+        if (row.kind == COLLIDER_PLANE) {
+            planes_.push_back({row.position, row.axis_y, colour});
+        } else if (row.kind == COLLIDER_BOX) {
+            boxes_.push_back({row.position, row.axis_x, row.axis_y, row.axis_z, row.half_size, colour,
+                              length(row.half_size)});
+        } else {
+            shapes_.push_back(shape_of(row, colour));
+        }
+    }
+    const StageScene half_scene = scene_of(half_light_.width, half_light_.height, 0);
+    tbb::parallel_for(0, int(tiles_.size()), [&](int tile) {
+        TileState& state = tiles_[size_t(tile)];
+        if (is_touched(tile, moved)) {
+            draw_roughly(tile, half_scene);
+        } else if (state.samples < most_samples || state.is_rough) {
+            refine(tile);
+        }
+    });
+}
+
+// Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a square evenly.
+StageScene StagePicture::scene_of(int width, int height, int sample) const {
+    const ViewAxes view = ember::axes_of(camera_);
+    const auto shift = [sample](double step) {
+        const double place = 0.5 + step * sample;
+        return float(place - std::floor(place));
+    };
+    return {view.eye,
+            view.right,
+            view.up,
+            view.forward,
+            view.focal,
+            width,
+            height,
+            shift(0.7548776662466927),
+            shift(0.5698402909980532),
+            direction_from(stage_.sun_azimuth, stage_.sun_height),
+            rgb(stage_.sun_colour) * stage_.sun_strength,
+            rgb(stage_.sky_top),
+            rgb(stage_.sky_horizon),
+            stage_.sky_strength,
+            stage_.mist,
+            planes_,
+            boxes_,
+            shapes_};
+}
+
+// The places that moving colliders have left and come to. False if everything has to be drawn anew.
+bool StagePicture::find_moved(const std::vector<FrameCollider>& now, std::vector<Moved>& moved) const {
+    if (now.size() != colliders_.size()) {
+        return false;
+    }
+    for (size_t i = 0; i < now.size(); ++i) {
+        if (same_place(now[i], colliders_[i])) {
+            continue;
+        }
+        for (const FrameCollider* each : {&colliders_[i], &now[i]}) {
+            const auto bounds = bounds_of(*each);
+            if (!bounds) {
+                return false;
+            }
+            moved.push_back({bounds->middle, bounds->radius});
+        }
+    }
+    return true;
+}
+
+// Whether anything that has moved can be seen in a tile, or darkens what is seen there.
+bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
+    if (moved.empty()) {
+        return false;
+    }
+    // A ball round what the tile shows, from its nearest to its farthest surface.
+    const TileState& state = tiles_[size_t(tile)];
+    const Tile area = tile_at(light_, tile, 0);
+    const ViewAxes view = ember::axes_of(camera_);
+    const float scale = 2 / (float(light_.height) * view.focal);
+    const auto ray = [&](int x, int y) {
+        return view.forward + view.right * ((float(x) - float(light_.width) * 0.5f) * scale) +
+               view.up * ((float(light_.height) * 0.5f - float(y)) * scale);
+    };
+    const Vec3 middle_ray = ray((area.left + area.right) / 2, (area.top + area.bottom) / 2);
+    const float wide = length(ray(area.left, area.top) - middle_ray); // per metre of depth
+    const float farthest = std::min(state.farthest, far_m);
+    const float nearest = std::min(state.nearest, farthest);
+    const Vec3 middle = view.eye + middle_ray * ((nearest + farthest) * 0.5f);
+    const float radius = (farthest - nearest) * 0.5f * length(middle_ray) + wide * farthest;
+    const Vec3 from_sun = direction_from(stage_.sun_azimuth, stage_.sun_height) * -1.0f;
+    const Vec3 along_ray = normalized(middle_ray);
+    const float tile_spread = wide / length(middle_ray);
+
+    return std::any_of(moved.begin(), moved.end(), [&](const Moved& each) {
+        const Vec3 from_eye = each.middle - view.eye;
+        const float depth = dot(from_eye, along_ray);
+        const float beside = length(from_eye - along_ray * depth);
+        const bool in_front = depth > -each.radius && beside < each.radius * 1.1f + tile_spread * std::max(depth, 0.0f);
+        const Vec3 way = middle - each.middle;
+        const bool is_close = length(way) < radius + each.radius + closeness_m;
+        const float behind = dot(way, from_sun);
+        const float off_axis = length(way - from_sun * behind);
+        const bool in_shadow = behind > -(radius + each.radius) &&
+                               off_axis < radius + each.radius * 1.2f + 0.07f * std::max(behind, 0.0f);
+        return in_front || is_close || in_shadow;
+    });
+}
+
+void StagePicture::refine(int tile) {
+    TileState& state = tiles_[size_t(tile)];
+    if (state.is_rough) {
+        state = {0, false, state.nearest, state.farthest};
+    }
+    const Tile area = tile_at(light_, tile, 0);
+    const StageScene scene = scene_of(light_.width, light_.height, state.samples);
+    const float share = 1 / float(state.samples + 1);
+    for (int y = area.top; y < area.bottom; ++y) {
+        const size_t row = size_t(y) * size_t(light_.stride);
+        kernels_.stage_row(scene, y, area.left, area.right, share, light_.red.data() + row,
+                           light_.green.data() + row, light_.blue.data() + row, depth_.data() + row);
+    }
+    if (state.samples++ == 0) {
+        measure(tile);
+    }
+}
+
+void StagePicture::draw_roughly(int tile, const StageScene& half_scene) {
+    const Tile area = tile_at(light_, tile, 0);
+    const int left = area.left / 2, right = std::min(area.right / 2, half_light_.stride);
+    const int top = area.top / 2, bottom = std::min((area.bottom + 1) / 2, half_light_.height);
+    for (int y = top; y < bottom; ++y) {
+        const size_t row = size_t(y) * size_t(half_light_.stride);
+        kernels_.stage_row(half_scene, y, left, right, 1, half_light_.red.data() + row,
+                           half_light_.green.data() + row, half_light_.blue.data() + row,
+                           half_depth_.data() + row);
+    }
+    // Between four samples of the tile, 9 : 3 : 3 : 1; depth from the nearest.
+    for (int y = area.top; y < area.bottom; ++y) {
+        const int near = std::min(y / 2, bottom - 1);
+        const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, top, bottom - 1);
+        const auto enlarge = [&](const FloatPlane& from, FloatPlane& to) {
+            const float* a = from.data() + size_t(near) * size_t(half_light_.stride);
+            const float* b = from.data() + size_t(far) * size_t(half_light_.stride);
+            float* out = to.data() + size_t(y) * size_t(light_.stride);
+            for (int x = area.left; x < area.right; ++x) {
+                const int i = std::min(x / 2, right - 1);
+                const int j = std::clamp(x % 2 == 0 ? i - 1 : i + 1, left, right - 1);
+                out[x] = (a[i] * 3 + a[j]) * (3.0f / 16) + (b[i] * 3 + b[j]) * (1.0f / 16);
+            }
+        };
+        enlarge(half_light_.red, light_.red);
+        enlarge(half_light_.green, light_.green);
+        enlarge(half_light_.blue, light_.blue);
+        const float* depth = half_depth_.data() + size_t(near) * size_t(half_light_.stride);
+        float* out = depth_.data() + size_t(y) * size_t(light_.stride);
+        for (int x = area.left; x < area.right; ++x) {
+            out[x] = depth[std::min(x / 2, right - 1)];
+        }
+    }
+    tiles_[size_t(tile)].is_rough = true;
+    measure(tile);
+}
+
+void StagePicture::measure(int tile) {
+    const Tile area = tile_at(light_, tile, 0);
+    TileState& state = tiles_[size_t(tile)];
+    state.nearest = std::numeric_limits<float>::max();
+    state.farthest = 0;
+    for (int y = area.top; y < area.bottom; ++y) {
+        const float* row = depth_.data() + size_t(y) * size_t(light_.stride);
+        const auto [least, largest] = std::minmax_element(row + area.left, row + area.right);
+        state.nearest = std::min(state.nearest, *least);
+        state.farthest = std::max(state.farthest, *largest);
+    }
+}
+
+} // namespace ember

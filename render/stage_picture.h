@@ -1,0 +1,70 @@
+// The stage as a picture: sky, ground and colliders in light and shadow, without any particles.
+//
+// What stands still is drawn once for each camera, with eight samples for each pixel one picture after the other. Where
+// something moves, only the tiles are drawn anew that it, its shadow or its closeness can be seen in, with one sample
+// for four pixels, until it rests.
+#pragma once
+
+#include "core/runtime/frame.h"
+#include "render/camera.h"
+#include "render/render_kernels.h"
+
+#include <vector>
+
+namespace ember {
+
+class StagePicture {
+  public:
+    explicit StagePicture(const RenderKernels& kernels) : kernels_(kernels) {}
+
+    void draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height);
+
+    /// True once further pictures of the same frame would not change.
+    bool is_settled() const;
+
+    const LightPlanes& light() const { return light_; }
+    /// Distance of the surface along the camera's axis (m), for each pixel like the light.
+    const FloatPlane& depth() const { return depth_; }
+    /// The least of these in a tile.
+    float nearest(int tile) const { return tiles_[size_t(tile)].nearest; }
+    size_t bytes() const { return light_.bytes() + half_light_.bytes() + depth_.size() * sizeof(float); }
+
+    static constexpr int most_samples = 8;
+
+  private:
+    struct TileState {
+        int samples = 0;
+        bool is_rough = false; // holds one sample for four pixels
+        float nearest = 0;     // m
+        float farthest = 0;
+    };
+    // A ball that holds something that has moved.
+    struct Moved {
+        Vec3 middle;
+        float radius;
+    };
+
+    StageScene scene_of(int width, int height, int sample) const;
+    bool find_moved(const std::vector<FrameCollider>& now, std::vector<Moved>& moved) const;
+    bool is_touched(int tile, const std::vector<Moved>& moved) const;
+    void refine(int tile);
+    void draw_roughly(int tile, const StageScene& half_scene);
+    void measure(int tile);
+
+    const RenderKernels& kernels_;
+    LightPlanes light_;
+    FloatPlane depth_{3};
+    LightPlanes half_light_;
+    FloatPlane half_depth_{3};
+    std::vector<TileState> tiles_;
+
+    // What it was drawn from.
+    Stage stage_;
+    Camera camera_;
+    std::vector<FrameCollider> colliders_;
+    std::vector<StagePlane> planes_;
+    std::vector<StageBox> boxes_;
+    std::vector<StageShape> shapes_;
+};
+
+} // namespace ember
