@@ -109,7 +109,8 @@ void StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
     });
 }
 
-// Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a square evenly.
+// Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a square
+// evenly.
 StageScene StagePicture::scene_of(int width, int height, int sample) const {
     const ViewAxes view = ember::axes_of(camera_);
     const auto shift = [sample](double step) {
@@ -184,7 +185,8 @@ bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
         const Vec3 from_eye = each.middle - view.eye;
         const float depth = dot(from_eye, along_ray);
         const float beside = length(from_eye - along_ray * depth);
-        const bool in_front = depth > -each.radius && beside < each.radius * 1.1f + tile_spread * std::max(depth, 0.0f);
+        const bool in_front =
+            depth > -each.radius && beside < each.radius * 1.1f + tile_spread * std::max(depth, 0.0f);
         const Vec3 way = middle - each.middle;
         const bool is_close = length(way) < radius + each.radius + closeness_m;
         const float behind = dot(way, from_sun);

@@ -1,8 +1,8 @@
 // The stage as a picture: sky, ground and colliders in light and shadow, without any particles.
 //
-// What stands still is drawn once for each camera, with eight samples for each pixel one picture after the other. Where
-// something moves, only the tiles are drawn anew that it, its shadow or its closeness can be seen in, with one sample
-// for four pixels, until it rests.
+// What stands still is drawn once for each camera, with eight samples for each pixel one picture after the
+// other. Where something moves, only the tiles are drawn anew that it, its shadow or its closeness can be
+// seen in, with one sample for four pixels, until it rests.
 #pragma once
 
 #include "core/runtime/frame.h"

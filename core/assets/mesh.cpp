@@ -1,6 +1,8 @@
 #include "core/assets/mesh.h"
 
 #include <algorithm>
+#include <bit>
+#include <unordered_map>
 
 namespace ember {
 
@@ -18,6 +20,54 @@ Vec3 Mesh::high() const {
         high = {std::max(high.x, c.x), std::max(high.y, c.y), std::max(high.z, c.z)};
     }
     return high;
+}
+
+double Mesh::area() const {
+    double area = 0;
+    for (const auto& t : triangles) {
+        area += 0.5 * double(length(cross(corners[t[1]] - corners[t[0]], corners[t[2]] - corners[t[0]])));
+    }
+    return area;
+}
+
+void Mesh::join_corners() {
+    const auto hash = [](const Vec3& v) {
+        size_t h = 0;
+        for (const float a : {v.x, v.y, v.z}) {
+            // Plus zero: both zeros are one place.
+            h = (h ^ std::bit_cast<uint32_t>(a + 0.0f)) * 0x9e3779b97f4a7c15u;
+        }
+        return h ^ (h >> 32);
+    };
+    std::unordered_map<Vec3, uint32_t, decltype(hash)> places(corners.size(), hash);
+    std::vector<uint32_t> joined(corners.size());
+    std::vector<Vec3> kept;
+    for (size_t i = 0; i < corners.size(); ++i) {
+        const auto [place, is_new] = places.try_emplace(corners[i], uint32_t(kept.size()));
+        if (is_new) {
+            kept.push_back(corners[i]);
+        }
+        joined[i] = place->second;
+    }
+    corners = std::move(kept);
+    for (auto& triangle : triangles) {
+        for (uint32_t& corner : triangle) {
+            corner = joined[corner];
+        }
+    }
+}
+
+void Mesh::find_normals() {
+    normals.assign(corners.size(), {});
+    for (const auto& t : triangles) {
+        const Vec3 normal = cross(corners[t[1]] - corners[t[0]], corners[t[2]] - corners[t[0]]);
+        for (const uint32_t corner : t) {
+            normals[corner] += normal;
+        }
+    }
+    for (Vec3& normal : normals) {
+        normal = normalized(normal);
+    }
 }
 
 size_t Mesh::open_edges() const {

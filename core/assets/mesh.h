@@ -21,15 +21,21 @@ struct Mesh {
 
     Vec3 low() const;
     Vec3 high() const;
+    double area() const; // square metres
     /// Edges that do not have exactly one triangle on either side; none in a closed mesh.
     size_t open_edges() const;
+
+    /// Makes one of corners at the same place.
+    void join_corners();
+    /// Normals of corners as the mean of the triangles round them, weighted by area.
+    void find_normals();
 };
 
 constexpr size_t most_triangles = 4'000'000;
 
 /// Reads OBJ, PLY, STL, OFF and glTF; all parts of a scene become one mesh, and corners at the same place
-/// become one. Refused: no triangles, more than most_triangles, numbers that are not finite (with the number
-/// of the corner).
+/// become one. Refused: no triangles, no area, more than most_triangles, numbers that are not finite (with
+/// the number of the corner).
 std::optional<Mesh> read_mesh(const std::filesystem::path& path, Problems& problems,
                               const Progress& progress = {});
 

@@ -37,8 +37,6 @@ Problem problem(const std::filesystem::path& path, std::string place, std::strin
 // Appends a part of the scene, moved to where the scene has it.
 void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, Mesh& mesh) {
     const aiMatrix4x4 here = above * node.mTransformation;
-    aiMatrix3x3 turned(here);
-    turned.Inverse().Transpose();
     const bool mirrors = here.Determinant() < 0;
     for (unsigned m = 0; m < node.mNumMeshes; ++m) {
         const aiMesh& part = *scene.mMeshes[node.mMeshes[m]];
@@ -46,8 +44,6 @@ void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, 
         for (unsigned i = 0; i < part.mNumVertices; ++i) {
             const aiVector3D place = here * part.mVertices[i];
             mesh.corners.emplace_back(place.x, place.y, place.z);
-            const aiVector3D normal = part.HasNormals() ? turned * part.mNormals[i] : aiVector3D(0, 1, 0);
-            mesh.normals.push_back(normalized({normal.x, normal.y, normal.z}));
         }
         for (unsigned f = 0; f < part.mNumFaces; ++f) {
             const aiFace& face = part.mFaces[f];
@@ -81,13 +77,11 @@ std::optional<Mesh> read_mesh(const std::filesystem::path& path, Problems& probl
     Assimp::Importer importer;
     importer.SetProgressHandler(watcher);
     importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
-    // Normals of their own would keep corners apart that are at one place.
     importer.SetPropertyInteger(AI_CONFIG_PP_RVC_FLAGS,
                                 aiComponent_NORMALS | aiComponent_TEXCOORDS | aiComponent_COLORS |
                                     aiComponent_TANGENTS_AND_BITANGENTS | aiComponent_MATERIALS);
     const aiScene* scene = importer.ReadFile(
-        path.string(), aiProcess_RemoveComponent | aiProcess_Triangulate | aiProcess_SortByPType |
-                           aiProcess_JoinIdenticalVertices | aiProcess_GenSmoothNormals);
+        path.string(), aiProcess_RemoveComponent | aiProcess_Triangulate | aiProcess_SortByPType);
     if (watcher->is_cancelled()) {
         return std::nullopt;
     }
@@ -117,6 +111,12 @@ std::optional<Mesh> read_mesh(const std::filesystem::path& path, Problems& probl
             return std::nullopt;
         }
     }
+    mesh.join_corners();
+    if (mesh.area() <= 0) {
+        problems.push_back(problem(path, "", "triangles without any area", "a mesh with a surface"));
+        return std::nullopt;
+    }
+    mesh.find_normals();
     return mesh;
 }
 

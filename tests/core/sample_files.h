@@ -54,6 +54,16 @@ inline void write_ball_mesh(const std::string& path, int rings = 48) {
     }
 }
 
+/// A glTF scene whose only node stands 5 m up. `corners`: nine floats as base64.
+inline std::string gltf_of_one_triangle(const std::string& corners) {
+    return R"({"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0]}],
+"nodes":[{"mesh":0,"translation":[0,5,0]}],"meshes":[{"primitives":[{"attributes":{"POSITION":0}}]}],
+"accessors":[{"bufferView":0,"componentType":5126,"count":3,"type":"VEC3","min":[0,0,0],"max":[1,1,0]}],
+"bufferViews":[{"buffer":0,"byteLength":36}],
+"buffers":[{"byteLength":36,"uri":"data:application/octet-stream;base64,)" +
+           corners + "\"}]}";
+}
+
 inline void write_text(const std::string& path, const std::string& text) {
     std::ofstream(path) << text;
 }

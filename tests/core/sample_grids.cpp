@@ -1,0 +1,33 @@
+#include "sample_grids.h"
+
+#include <openvdb/openvdb.h>
+
+namespace ember::sample {
+
+void write_vector_grid(const std::string& path, int count, float cell_m, const std::function<Vec3(Vec3)>& field) {
+    openvdb::initialize();
+    const auto grid = openvdb::Vec3SGrid::create();
+    grid->setName("flow");
+    grid->setTransform(openvdb::math::Transform::createLinearTransform(double(cell_m)));
+    auto values = grid->getAccessor();
+    const int half = count / 2;
+    for (int x = -half; x < count - half; ++x) {
+        for (int y = -half; y < count - half; ++y) {
+            for (int z = -half; z < count - half; ++z) {
+                const Vec3 v = field(Vec3{float(x), float(y), float(z)} * cell_m);
+                values.setValue({x, y, z}, {v.x, v.y, v.z});
+            }
+        }
+    }
+    openvdb::io::File(path).write({grid});
+}
+
+void write_density_grid(const std::string& path) {
+    openvdb::initialize();
+    const auto grid = openvdb::FloatGrid::create();
+    grid->setName("density");
+    grid->getAccessor().setValue({0, 0, 0}, 1);
+    openvdb::io::File(path).write({grid});
+}
+
+} // namespace ember::sample

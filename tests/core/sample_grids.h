@@ -1,0 +1,17 @@
+// OpenVDB files for tests, apart so that only one test program sees the library.
+#pragma once
+
+#include "kernels/vec3.h"
+
+#include <functional>
+#include <string>
+
+namespace ember::sample {
+
+/// `count` vectors along each side, `cell_m` apart, with the middle one at zero.
+void write_vector_grid(const std::string& path, int count, float cell_m, const std::function<Vec3(Vec3)>& field);
+
+/// A grid of numbers named "density".
+void write_density_grid(const std::string& path);
+
+} // namespace ember::sample

@@ -1,0 +1,318 @@
+// Files that effects read: what is welcome, and what is said of the rest.
+#include "sample_effects.h"
+#include "sample_files.h"
+#include "sample_grids.h"
+
+#include "core/assets/assets.h"
+#include "core/effect/effect_file.h"
+
+#include <QImage>
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include <numbers>
+
+using namespace ember;
+using namespace ember::sample;
+
+namespace {
+
+Effect with_mesh(const std::string& file) {
+    MeshCollider mesh;
+    mesh.mesh = file;
+    mesh.resolution = 24;
+    return effect_of(single_particle({}), {mesh});
+}
+
+} // namespace
+
+class TestAssets : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir folder_;
+
+    std::string path(const char* name) const { return folder_.filePath(name).toStdString(); }
+    LoadResult load(const Effect& effect, const Progress& progress = {}) const {
+        return AssetLibrary().load(effect, folder_.path().toStdString(), progress);
+    }
+    // What is said of an effect with this mesh; also runs it.
+    std::string said_of(const std::string& file) const {
+        const Effect effect = with_mesh(file);
+        const LoadResult loaded = load(effect);
+        Simulation simulation;
+        simulation.set_effect(shared(effect), loaded.assets);
+        simulation.step();
+        return loaded.missing.empty() ? "" : loaded.missing.front().text();
+    }
+
+  private slots:
+    void meshes_of_every_format_are_the_same_box_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<QByteArray>("text");
+        QByteArray stl = "solid box\n", ply = "ply\nformat ascii 1.0\nelement vertex 8\nproperty float x\nproperty "
+                                              "float y\nproperty float z\nelement face 12\nproperty list uchar int "
+                                              "vertex_indices\nend_header\n";
+        QByteArray off = "OFF\n8 12 0\n";
+        const auto corner = [](int i) {
+            return QByteArray((i & 1) != 0 ? "1" : "-1") + ((i & 2) != 0 ? " 0.5" : " -0.5") +
+                   ((i & 4) != 0 ? " 0.5" : " -0.5");
+        };
+        const int faces[12][3] = {{0, 2, 3}, {0, 3, 1}, {4, 5, 7}, {4, 7, 6}, {0, 4, 6}, {0, 6, 2},
+                                  {1, 3, 7}, {1, 7, 5}, {0, 1, 5}, {0, 5, 4}, {2, 6, 7}, {2, 7, 3}};
+        for (int i = 0; i < 8; ++i) {
+            ply += corner(i) + "\n";
+            off += corner(i) + "\n";
+        }
+        for (const auto& f : faces) {
+            const QByteArray line =
+                "3 " + QByteArray::number(f[0]) + " " + QByteArray::number(f[1]) + " " + QByteArray::number(f[2]) + "\n";
+            ply += line;
+            off += line;
+            stl += "facet normal 0 0 0\nouter loop\n";
+            for (const int i : f) {
+                stl += "vertex " + corner(i) + "\n";
+            }
+            stl += "endloop\nendfacet\n";
+        }
+        stl += "endsolid box\n";
+        QTest::newRow("ply") << "box.ply" << ply;
+        QTest::newRow("off") << "box.off" << off;
+        QTest::newRow("stl") << "box.stl" << stl;
+    }
+    void meshes_of_every_format_are_the_same_box() {
+        QFETCH(QString, name);
+        QFETCH(QByteArray, text);
+        write_text(path(qPrintable(name)), text.toStdString());
+        Problems problems;
+        const auto mesh = read_mesh(path(qPrintable(name)), problems);
+        QVERIFY2(mesh, problems.empty() ? "" : problems[0].text().c_str());
+        QCOMPARE(mesh->triangles.size(), size_t(12));
+        QCOMPARE(mesh->corners.size(), size_t(8));
+        QCOMPARE(mesh->open_edges(), size_t(0));
+        QCOMPARE(mesh->low(), Vec3(-1, -0.5f, -0.5f));
+        QCOMPARE(mesh->high(), Vec3(1, 0.5f, 0.5f));
+    }
+
+    void gltf_with_a_moved_node_is_read_where_the_scene_has_it() {
+        // One triangle; the positions stand in the file as base64.
+        const float corners[9] = {0, 0, 0, 1, 0, 0, 0, 1, 0};
+        const QByteArray data = QByteArray(reinterpret_cast<const char*>(corners), sizeof corners).toBase64();
+        write_text(path("one.gltf"), gltf_of_one_triangle(data.toStdString()));
+        Problems problems;
+        const auto mesh = read_mesh(path("one.gltf"), problems);
+        QVERIFY2(mesh, problems.empty() ? "" : problems[0].text().c_str());
+        QCOMPARE(mesh->triangles.size(), size_t(1));
+        QCOMPARE(mesh->low(), Vec3(0, 5, 0));
+        QCOMPARE(mesh->open_edges(), size_t(3));
+    }
+
+    void bad_meshes_are_refused_with_what_is_wrong() {
+        QVERIFY(said_of("nowhere.obj").find("no such file") != std::string::npos);
+        write_text(path("empty.obj"), "# nothing\n");
+        QVERIFY(!said_of("empty.obj").empty());
+        write_text(path("points.obj"), "v 0 0 0\nv 1 0 0\n");
+        QVERIFY(!said_of("points.obj").empty());
+        write_text(path("nan.obj"), "v 0 0 0\nv nan 0 0\nv 0 1 0\nf 1 2 3\n");
+        const std::string nan = said_of("nan.obj");
+        QVERIFY2(nan.find("not finite") != std::string::npos && nan.find("corner") != std::string::npos, nan.c_str());
+        write_text(path("huge.obj"), "v 0 0 0\nv 1e30 0 0\nv 0 1 0\nf 1 2 3\n");
+        QVERIFY(said_of("huge.obj").find("not finite or beyond") != std::string::npos);
+        write_text(path("garbage.ply"), std::string(4000, '\x7f'));
+        QVERIFY(!said_of("garbage.ply").empty());
+        write_text(path("cut.stl"), "solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0");
+        QVERIFY(!said_of("cut.stl").empty());
+    }
+
+    void a_flat_mesh_as_a_collider_is_a_shell_and_does_not_hang() {
+        write_text(path("flat.obj"), "v 0 0 0\nv 1 0 0\nv 0 0 1\nf 1 2 3\n");
+        const LoadResult loaded = load(with_mesh("flat.obj"));
+        QVERIFY(loaded.missing.empty() && loaded.notes.size() == 1);
+        write_text(path("dot.obj"), "v 1 1 1\nv 1 1 1\nv 1 1 1\nf 1 2 3\n");
+        QVERIFY(said_of("dot.obj").find("without any area") != std::string::npos);
+    }
+
+    void too_fine_a_grid_is_refused_with_the_memory_it_would_need() {
+        write_box_mesh(path("box.obj"));
+        Effect effect = with_mesh("box.obj");
+        auto& mesh = std::get<MeshCollider>(effect.elements[1].body);
+        mesh.scale = 10000;
+        mesh.area = 0.01f;
+        const LoadResult loaded = load(effect);
+        QCOMPARE(loaded.missing.size(), size_t(1));
+        QVERIFY(loaded.missing[0].text().find("GB") != std::string::npos);
+    }
+
+    void a_million_triangles_report_progress_and_can_be_cancelled() {
+        write_ball_mesh(path("million.obj"), 500); // 2 x 500 x 1000 triangles
+        int reports = 0;
+        Progress counting{[&](const std::string& what, float share) {
+            ++reports;
+            return !what.empty() && share >= 0 && share <= 1;
+        }};
+        Effect effect = with_mesh("million.obj");
+        const LoadResult whole = load(effect, counting);
+        QVERIFY(whole.missing.empty());
+        QVERIFY2(reports > 3, qPrintable(QString::number(reports)));
+
+        int asked = 0;
+        AssetLibrary library;
+        const LoadResult cancelled = library.load(effect, folder_.path().toStdString(),
+                                                  {[&](const std::string&, float) { return ++asked < 2; }});
+        QVERIFY(cancelled.assets.by_key.empty());
+        bool complete = true;
+        library.ready(effect, folder_.path().toStdString(), complete);
+        QVERIFY(!complete); // a second try starts anew
+    }
+
+    void grid_of_a_known_field_is_reproduced_within_one_percent() {
+        // A turning flow with lift, as 33 cells over 3.2 m.
+        const auto field = [](Vec3 p) { return Vec3{-p.z, 0.5f, p.x}; };
+        write_vector_grid(path("turning.vdb"), 33, 0.1f, field);
+        GridFlow flow;
+        flow.grid = FlowGrid::file;
+        flow.file = "turning.vdb";
+        flow.resolution = 64;
+        flow.grip = 1000;
+        Effect effect = effect_of(single_particle({}), {flow});
+        const LoadResult loaded = load(effect);
+        QVERIFY2(loaded.missing.empty(), loaded.missing.empty() ? "" : loaded.missing[0].text().c_str());
+        for (int i = 0; i < 40; ++i) {
+            const Vec3 place = {std::sin(float(i)) * 1.4f, std::sin(float(i) * 1.7f) * 1.4f, std::cos(float(i)) * 1.4f};
+            std::get<Emitter>(effect.elements[0].body).position = place;
+            Simulation simulation;
+            simulation.set_effect(shared(effect), loaded.assets);
+            simulation.step();
+            simulation.step(); // at this grip it has the velocity of the place where it is
+            const auto p = particles(simulation).at(0);
+            QVERIFY2(length(p.velocity - field(p.position)) < 0.02f * length(p.velocity),
+                     qPrintable(QStringLiteral("%1 %2 %3").arg(p.velocity.x).arg(p.velocity.y).arg(p.velocity.z)));
+        }
+        // Coarser than the file, and scaled.
+        std::get<GridFlow>(effect.elements[1].body).resolution = 16;
+        std::get<GridFlow>(effect.elements[1].body).scale = 2;
+        std::get<Emitter>(effect.elements[0].body).position = {2, 0, 1};
+        Simulation simulation;
+        simulation.set_effect(shared(effect), load(effect).assets);
+        simulation.step();
+        simulation.step();
+        const auto p = particles(simulation).at(0);
+        QVERIFY(length(p.velocity - field(p.position / 2.0f)) < 0.02f);
+    }
+
+    void flow_of_a_mesh_draws_to_it_and_round_it() {
+        write_ball_mesh(path("ball.obj"));
+        GridFlow flow;
+        flow.grid = FlowGrid::mesh;
+        flow.mesh = "ball.obj";
+        flow.resolution = 48;
+        flow.attraction = 1;
+        flow.swirl = 0;
+        flow.speed = 0.5f;
+        flow.grip = 200;
+        Effect effect = effect_of(single_particle({1.1f, 0, 0}), {flow});
+        const LoadResult loaded = load(effect);
+        QVERIFY(loaded.missing.empty());
+        const auto velocity = [&] {
+            Simulation simulation;
+            simulation.set_effect(shared(effect), loaded.assets);
+            simulation.step();
+            simulation.step();
+            return particles(simulation).at(0).velocity;
+        };
+        QVERIFY(length(velocity() - Vec3{-0.5f, 0, 0}) < 0.03f);
+        auto& now = std::get<GridFlow>(effect.elements[1].body);
+        now.attraction = 0;
+        now.swirl = 1;
+        QVERIFY(length(velocity() - Vec3{0, 0, -0.5f}) < 0.03f); // about y, from x to -z
+    }
+
+    void vector_files_without_vectors_are_refused() {
+        write_density_grid(path("density.vdb"));
+        GridFlow flow;
+        flow.grid = FlowGrid::file;
+        flow.file = "density.vdb";
+        const LoadResult loaded = load(effect_of(single_particle({}), {flow}));
+        QCOMPARE(loaded.missing.size(), size_t(1));
+        QVERIFY2(loaded.missing[0].text().find("only density (float), expected a grid of vectors") != std::string::npos,
+                 loaded.missing[0].text().c_str());
+        flow.file = "garbage.vdb";
+        write_text(path("garbage.vdb"), "not a grid");
+        QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("unreadable") != std::string::npos);
+        write_vector_grid(path("nan.vdb"), 4, 1, [](Vec3) { return Vec3{std::nanf(""), 0, 0}; });
+        flow.file = "nan.vdb";
+        QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("not finite") != std::string::npos);
+    }
+
+    void images_and_keys_say_what_is_wrong() {
+        HeightMap map;
+        map.image = "small.png";
+        QImage(1, 1, QImage::Format_Grayscale8).save(folder_.filePath("small.png"));
+        QVERIFY(load(effect_of(single_particle({}), {map})).missing[0].text().find("1x1 pixels") != std::string::npos);
+        map.image = "text.png";
+        write_text(path("text.png"), "hello");
+        QVERIFY(load(effect_of(single_particle({}), {map})).missing[0].text().find("PNG") != std::string::npos);
+
+        Effect effect = effect_of(single_particle({}));
+        effect.elements.push_back({.id = "m", .name = "M", .body = KeyedMover{{}, "keys.csv"}});
+        const auto said = [&](const char* text) {
+            write_text(path("keys.csv"), text);
+            const LoadResult loaded = load(effect);
+            return loaded.missing.empty() ? std::string() : loaded.missing[0].text();
+        };
+        QVERIFY(said("0,1,2,3\n1,2,3,4\n").empty());
+        QVERIFY(said("0,1,2,3\n0,2,3,4\n").find("keys.csv:2: ") != std::string::npos); // time stands still
+        QVERIFY(said("0,1,2,3\n1,2,x,4\n").find(":2: ") != std::string::npos);
+        QVERIFY(said("0,1,2,inf\n").find("no keys") != std::string::npos || !said("0,1,2,inf\n").empty());
+        QVERIFY(said("").find("no keys") != std::string::npos);
+    }
+
+    void sixteen_bit_heights_are_read_in_full() {
+        QImage image(4, 4, QImage::Format_Grayscale16);
+        for (int y = 0; y < 4; ++y) {
+            auto* row = reinterpret_cast<quint16*>(image.scanLine(y));
+            for (int x = 0; x < 4; ++x) {
+                row[x] = quint16(1000 * x + 7 * y);
+            }
+        }
+        QVERIFY(image.save(folder_.filePath("deep.png")));
+        Problems problems;
+        const auto heights = read_heights(path("deep.png"), problems);
+        QVERIFY(heights && heights->width == 4);
+        QVERIFY(std::abs(heights->values[4 * 3 + 2] * 65535 - 2021) < 1.5f);
+    }
+
+    void paths_out_of_the_effects_folder_are_refused() {
+        for (const char* file : {"../secret.obj", "/etc/passwd", "a/../../b.obj"}) {
+            Effect effect = with_mesh("box.obj");
+            std::string text = effect_text(effect);
+            const size_t at = text.find("box.obj");
+            text.replace(at, 7, file);
+            const ReadResult read = parse_effect(text, "x");
+            QVERIFY2(!read.is_sound() && read.problems[0].place == "/elements/1/parameters/mesh", file);
+        }
+    }
+
+    void one_file_is_read_once_for_many_elements() {
+        write_box_mesh(path("box.obj"));
+        MeshCollider mesh;
+        mesh.mesh = "box.obj";
+        const Effect effect = effect_of(single_particle({}), {mesh, mesh});
+        const LoadResult loaded = load(effect);
+        QCOMPARE(loaded.assets.by_key.size(), size_t(1));
+    }
+
+    void an_edit_takes_over_what_it_does_not_touch() {
+        GridFlow flow;
+        Effect effect = effect_of(single_particle({}), {flow});
+        const PreparedEffect before = prepared(shared(effect), {}, {});
+        std::get<GridFlow>(effect.elements[1].body).speed = 3;
+        const PreparedEffect after = prepared(shared(effect), {}, before);
+        QVERIFY(before.elements[0] == after.elements[0]);
+        QVERIFY(before.elements[1] != after.elements[1] && before.elements[1]->grid == after.elements[1]->grid);
+        std::get<GridFlow>(effect.elements[1].body).eddy_size = 2;
+        QVERIFY(prepared(shared(effect), {}, after).elements[1]->grid != after.elements[1]->grid);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestAssets)
+#include "tst_assets.moc"

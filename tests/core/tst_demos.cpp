@@ -1,0 +1,103 @@
+// The Saltworks: every demo effect is sound, repeats to the byte and stays within its budget of particles.
+#include "sample_effects.h"
+
+#include "core/budget/expected.h"
+#include "core/effect/effect_file.h"
+
+#include <oneapi/tbb/global_control.h>
+
+#include <QDir>
+#include <QtTest>
+
+#include <cstring>
+
+using namespace ember;
+
+namespace {
+
+const QString folder = QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks");
+
+ReadResult read_demo(const QString& name) {
+    return read_effect((folder + "/" + name).toStdString());
+}
+
+// Every byte of every live particle's place, velocity, age, number and mark.
+QByteArray bytes_after(const Effect& effect, const Assets& assets, double seconds, int threads) {
+    const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, size_t(threads));
+    Simulation simulation;
+    simulation.set_effect(sample::shared(effect), assets);
+    while (simulation.is_warming_up()) {
+        simulation.step();
+    }
+    for (int i = 0; i < int(seconds * 60); ++i) {
+        simulation.step();
+    }
+    QByteArray bytes;
+    for (const Element& element : effect.elements) {
+        if (const ParticlePool* pool = simulation.find_pool(element.id)) {
+            for (const auto& block : pool->blocks()) {
+                const auto append = [&](const auto& values) {
+                    bytes.append(reinterpret_cast<const char*>(values),
+                                 qsizetype(sizeof(values[0])) * block->count);
+                };
+                append(block->x);
+                append(block->y);
+                append(block->z);
+                append(block->vx);
+                append(block->vy);
+                append(block->vz);
+                append(block->age);
+                append(block->number);
+                append(block->mark);
+            }
+        }
+    }
+    return bytes;
+}
+
+} // namespace
+
+class TestDemos : public QObject {
+    Q_OBJECT
+
+    static void add_demos() {
+        QTest::addColumn<QString>("name");
+        for (const QString& name : QDir(folder).entryList({"*.ember.json"})) {
+            QTest::newRow(qPrintable(name)) << name;
+        }
+    }
+
+  private slots:
+    void is_sound_with_all_its_files_and_room_for_what_is_expected_data() { add_demos(); }
+    void is_sound_with_all_its_files_and_room_for_what_is_expected() {
+        QFETCH(QString, name);
+        const ReadResult read = read_demo(name);
+        QVERIFY2(read.is_sound(), read.problems.empty() ? "" : read.problems[0].text().c_str());
+        QFile file(folder + "/" + name);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        QCOMPARE(effect_text(*read.effect), file.readAll().toStdString());
+        const LoadResult loaded = AssetLibrary().load(*read.effect, folder.toStdString());
+        QVERIFY(loaded.missing.empty() && loaded.notes.empty());
+        double all = 0;
+        const auto expected = expected_counts(*read.effect);
+        for (size_t i = 0; i < expected.size(); ++i) {
+            const auto excess = expected_excess(*read.effect, i, expected[i]);
+            QVERIFY2(!excess, excess ? excess->c_str() : "");
+            all += expected[i].live;
+        }
+        QVERIFY(all < read.effect->budget.particles);
+    }
+
+    void one_thread_and_two_threads_give_the_same_bytes_after_thirty_seconds_data() { add_demos(); }
+    void one_thread_and_two_threads_give_the_same_bytes_after_thirty_seconds() {
+        QFETCH(QString, name);
+        const Effect effect = *read_demo(name).effect;
+        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
+        const QByteArray one = bytes_after(effect, assets, 30, 1);
+        QVERIFY(one.size() > 100000);
+        QVERIFY(one == bytes_after(effect, assets, 30, 2));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestDemos)
+#include "tst_demos.moc"
