@@ -4,6 +4,7 @@
 
 #include <map>
 #include <string>
+#include <vector>
 
 namespace ember::bench {
 
@@ -13,8 +14,11 @@ using Seconds = std::map<std::string, double>;
 /// Other measured values, by name; filled by the benchmarks as they run.
 std::map<std::string, double>& values();
 
-/// P1, and nanoseconds per particle for each force and collider.
+/// P1, P2, P9 and nanoseconds per particle for each force, collider and birth shape.
 void register_particles();
+/// What stands in the tables, in their order.
+std::vector<std::string>& influence_names();
+std::vector<std::string>& birth_names();
 /// P3, and a whole frame of the demo.
 void register_frames();
 /// P4: our renderer and software OpenGL draw the same sprites.
@@ -24,5 +28,6 @@ void measure_window(int& argc, char** argv);
 
 constexpr int bench_blocks = 64;
 constexpr int bench_sprites = 100000;
+constexpr int bench_counts[] = {10000, 100000, 1000000, 4000000};
 
 } // namespace ember::bench

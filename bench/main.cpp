@@ -8,6 +8,7 @@
 #include <chrono>
 #include <ctime>
 #include <fstream>
+#include <functional>
 #include <iomanip>
 #include <iostream>
 #include <sstream>
@@ -65,6 +66,49 @@ const char* verdict(bool held) {
     return held ? "held" : "**missed**";
 }
 
+using Median = std::function<double(const std::string&)>; // seconds
+
+void write_influences(std::ostream& out, const Median& of) {
+    const double particles = bench_blocks * 512.0;
+    out << "## What each influence costs\n\nNanoseconds per particle and step on one thread. Motion is in "
+           "every row but its own taken off. Colliders meet a cloud of particles of which some touch "
+           "them.\n\n"
+        << "| influence | AVX2+FMA | x86-64-v2 | scalar |\n| --- | --- | --- | --- |\n";
+    for (const std::string& name : influence_names()) {
+        out << "| " << name;
+        for (const char* isa : {"AVX2+FMA", "x86-64-v2", "scalar"}) {
+            const double motion = name == "motion" ? 0 : of(std::string("particles/motion/") + isa);
+            out << " | " << std::max(0.0, of("particles/" + name + "/" + isa) - motion) / particles * 1e9;
+        }
+        out << " |\n";
+    }
+    out << "\n## What each birth costs\n\nNanoseconds per birth on one thread, AVX2+FMA.\n\n| shape | "
+           "ns |\n| --- | --- |\n";
+    for (const std::string& name : birth_names()) {
+        out << "| " << name << " | " << of("births/" + name) / particles * 1e9 << " |\n";
+    }
+}
+
+void write_crowds(std::ostream& out, const Median& of) {
+    out << "\n## How cost grows\n\nWhole steps on two threads: turbulence of 1 octave, vortex, drag and "
+           "ground, with births, deaths and compaction, every particle living for a second.\n\n"
+        << "| particles alive | ms | ns per particle |\n| --- | --- | --- |\n";
+    for (const int count : bench_counts) {
+        const double alive = values().at("alive of " + std::to_string(count));
+        const double s = of("steps/" + std::to_string(count));
+        out << "| " << int(alive) << " | " << s * 1000 << " | " << s / alive * 1e9 << " |\n";
+    }
+    out << "\nParticles that see one another, two threads, each with some sixty others in view (flock) or "
+           "touching "
+           "a few (contacts).\n\n| what | ms | ns per particle |\n| --- | --- | --- |\n";
+    for (const int count : {5000, 20000, 80000}) {
+        const double s = of("flock/" + std::to_string(count));
+        out << "| flock of " << count << " | " << s * 1000 << " | " << s / count * 1e9 << " |\n";
+    }
+    out << "| contacts of 20000 | " << of("contacts") * 1000 << " | " << of("contacts") / 20000 * 1e9
+        << " |\n";
+}
+
 void write_page(std::ostream& out, const Collector& collector) {
     const Seconds& s = collector.medians();
     const auto of = [&](const std::string& name) { return s.contains(name) ? s.at(name) : 0.0; };
@@ -82,6 +126,12 @@ void write_page(std::ostream& out, const Collector& collector) {
            "AVX2+FMA against the scalar "
         << "build of the same kernels | " << p1 << " times as fast | at least 7 | " << verdict(p1 >= 7)
         << " |\n";
+    const double p2 = of("steps/1000000") * 1000, copy = of("copy") * 1000;
+    out << "| P2 | " << int(v.at("alive of 1000000"))
+        << " particles: turbulence (1 octave), vortex, drag, ground, "
+           "births, deaths, compaction, 2 threads, against copying the same bytes once ("
+        << copy << " ms) | " << p2 << " ms, " << p2 / copy << " times | at most 3 times or 16 ms | "
+        << verdict(p2 <= std::max(16.0, 3 * copy)) << " |\n";
     out << "| P3 | bytes per live particle: state and the three frames handed to the picture | "
         << v.at("bytes per particle") << " | at most 96 | " << verdict(v.at("bytes per particle") <= 96)
         << " |\n";
@@ -94,6 +144,16 @@ void write_page(std::ostream& out, const Collector& collector) {
         << int(v.at("frame particles")) << " particles, step and picture at 900x560 | " << frame_ms << " ms, "
         << 1000 / frame_ms << " a second | at least 60 a second | " << verdict(frame_ms <= 1000.0 / 60)
         << " |\n";
+    const auto each_ns = [&](int count) {
+        return of("steps/" + std::to_string(count)) / v.at("alive of " + std::to_string(count)) * 1e9;
+    };
+    const double least = std::min({each_ns(10000), each_ns(100000), each_ns(1000000), each_ns(4000000)});
+    const double most = std::max({each_ns(10000), each_ns(100000), each_ns(1000000), each_ns(4000000)});
+    out << "| P9 | time per particle from 10 k to 4 M particles | " << least << " to " << most << " ns, "
+        << (most / least - 1) * 100 << " % apart | linear within 20 % | " << verdict(most / least <= 1.2)
+        << " |\n";
+    out << "| | flock of 20000, step | " << of("flock/20000") * 1000 << " ms | 60 a second | "
+        << verdict(of("flock/20000") <= 1.0 / 60) << " |\n";
     out << "| P10 | from a slider's move to the changed picture, " << int(v.at("latency particles"))
         << " particles alive | " << v.at("latency median") << " screen frames (median), "
         << v.at("latency 95") << " (95 of 100) | at most 2 | " << verdict(v.at("latency median") <= 2)
@@ -105,22 +165,8 @@ void write_page(std::ostream& out, const Collector& collector) {
     out << "The frame of P5 is made of: step " << v.at("frame step ms") << " ms, dots "
         << v.at("frame dots ms") << " ms, bloom and tone curve " << v.at("frame finishing ms")
         << " ms (means of the last repetition).\n\n";
-    out << "## What each influence costs\n\nNanoseconds per particle and step on one thread. Motion is in "
-           "every row but its own taken off.\n\n"
-        << "| influence | AVX2+FMA | x86-64-v2 | scalar |\n| --- | --- | --- | --- |\n";
-    const double particles = bench_blocks * 512.0;
-    for (const char* name :
-         {"motion", "gravity", "wind", "drag", "turbulence, 1 octave, churn 0",
-          "turbulence, 3 octaves, churn 0", "turbulence, 3 octaves", "ground plane", "box"}) {
-        out << "| " << name;
-        for (const char* isa : {"AVX2+FMA", "x86-64-v2", "scalar"}) {
-            const double motion =
-                std::string(name) == "motion" ? 0 : of(std::string("particles/motion/") + isa);
-            out << " | "
-                << std::max(0.0, of("particles/" + std::string(name) + "/" + isa) - motion) / particles * 1e9;
-        }
-        out << " |\n";
-    }
+    write_influences(out, of);
+    write_crowds(out, of);
 }
 
 } // namespace

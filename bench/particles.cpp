@@ -1,10 +1,14 @@
 #include "bench/figures.h"
 
+#include "core/assets/assets.h"
 #include "core/particles/block_kernels.h"
 #include "core/particles/program.h"
+#include "core/runtime/simulation.h"
+#include "core/stage/windows.h"
 
 #include <benchmark/benchmark.h>
 
+#include <cstring>
 #include <vector>
 
 namespace ember::bench {
@@ -28,16 +32,26 @@ Effect effect_with(const std::vector<ElementBody>& influences) {
     return effect;
 }
 
+PreparedEffect ready_effect(const Effect& effect) {
+    static AssetLibrary library;
+    return prepared(std::make_shared<const Effect>(effect), library.load(effect, EMBER_DEMO_FOLDER).assets,
+                    {});
+}
+
 // One thread, one step of all blocks in each iteration; the blocks are set back in between, outside of the
 // time.
 void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody>& influences) {
-    const PreparedEffect ready = prepared(std::make_shared<const Effect>(effect_with(influences)), {}, {});
-    const SourceProgram program = compiled(ready, {}, {0.37, step_s, 22}).front();
+    const PreparedEffect ready = ready_effect(effect_with(influences));
     const BlockKernels& run = block_kernels(isa);
+    StageWindows windows(run);
+    const SourceProgram program = compiled(ready, windows.update(ready, 0.37), {0.37, step_s, 22}).front();
     std::vector<ParticleBlock> start(bench_blocks);
     static const BirthOrigins origins = {};
     for (size_t i = 0; i < start.size(); ++i) {
         run.give_birth(program.birth, uint32_t(i) * block_size, block_size, origins, start[i]);
+        for (int k = 0; k < block_size; ++k) {
+            start[i].y[k] += 2.5f;
+        }
     }
     std::vector<ParticleBlock> blocks;
     ForceSums sums;
@@ -60,28 +74,201 @@ void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody
     }
 }
 
-} // namespace
+// One thread, a birth of all blocks in each iteration.
+void give_birth(benchmark::State& state, const Emitter& emitter) {
+    Effect effect = effect_with({});
+    const std::string look = std::get<Emitter>(effect.elements[0].body).look;
+    std::get<Emitter>(effect.elements[0].body) = emitter;
+    std::get<Emitter>(effect.elements[0].body).look = look;
+    const PreparedEffect ready = ready_effect(effect);
+    const BlockKernels& run = block_kernels(best_isa());
+    const SourceProgram program = compiled(ready, {}, {0.37, step_s, 22}).front();
+    static const BirthOrigins origins = {};
+    ParticleBlock block;
+    for (auto _ : state) {
+        for (int i = 0; i < bench_blocks; ++i) {
+            run.give_birth(program.birth, uint32_t(i) * block_size, block_size, origins, block);
+            benchmark::ClobberMemory();
+        }
+    }
+}
 
-void register_particles() {
+// Whole steps, with births, deaths and compaction, on all threads: about `count` particles that live for a
+// second.
+Simulation steady_run(const Effect& effect) {
+    Simulation simulation;
+    simulation.set_effect(std::make_shared<const Effect>(effect));
+    for (int i = 0; i < 100; ++i) {
+        simulation.step();
+    }
+    return simulation;
+}
+
+Effect goal_effect(int count) {
+    Vortex vortex;
+    vortex.grip = 2;
+    Effect effect = effect_with({Turbulence{.octaves = 1, .churn = 0}, vortex, Drag{}, Plane{}});
+    Emitter& emitter = std::get<Emitter>(effect.elements[0].body);
+    emitter.rate = float(count);
+    emitter.lifetime = {0.5f, 1.5f};
+    emitter.capacity = count * 2;
+    return effect;
+}
+
+void whole_steps(benchmark::State& state, int count) {
+    Simulation simulation = steady_run(goal_effect(count));
+    for (auto _ : state) {
+        simulation.step();
+    }
+    values()["alive of " + std::to_string(count)] = double(simulation.meters().particles);
+}
+
+// The opponent of P2: the same bytes of state, copied once.
+void copy_particles(benchmark::State& state, int count) {
+    const size_t bytes = size_t(count) * particle_bytes;
+    std::vector<char> from(bytes, 1), to(bytes);
+    for (auto _ : state) {
+        std::memcpy(to.data(), from.data(), bytes);
+        benchmark::ClobberMemory();
+    }
+}
+
+// Particles that see one another, as many to a view as a shoal has.
+Effect crowd(const ElementBody& influence, int count, float spacing_m) {
+    Effect effect = effect_with({influence});
+    Emitter& emitter = std::get<Emitter>(effect.elements[0].body);
+    const float side = spacing_m * std::cbrt(float(count));
+    emitter.shape = BirthShape::box;
+    emitter.size = {side, side, side};
+    emitter.rate = 0;
+    emitter.burst_count = emitter.capacity = count;
+    emitter.for_ever = true;
+    emitter.order = BirthOrder::even;
+    emitter.spread = 180;
+    emitter.speed = {0.2f, 0.8f};
+    emitter.particle_size = {0.04f, 0.06f};
+    return effect;
+}
+
+void crowd_steps(benchmark::State& state, const ElementBody& influence, int count, float spacing_m) {
+    Simulation simulation = steady_run(crowd(influence, count, spacing_m));
+    for (auto _ : state) {
+        simulation.step();
+    }
+}
+
+void register_influences() {
+    PathFlow path;
+    GridFlow grid;
+    grid.size = {4, 4, 4};
+    HeightMap heights;
+    heights.from = HeightsFrom::stage;
+    heights.size = {4, 1, 4};
+    MeshCollider mesh;
+    mesh.mesh = "wheel-rim.obj";
+    mesh.position = {0, 2.5f, 0};
+    const Place middle = {{0, 2.5f, 0}, {}, {}};
+    Gravity reaching;
+    reaching.reach = ReachShape::box;
+    Gravity curved = reaching;
+    curved.fade = Fade::curve;
     const std::vector<std::pair<std::string, std::vector<ElementBody>>> cases = {
         {"motion", {}},
         {"gravity", {Gravity{}}},
+        {"gravity in a box, faded by power", {reaching}},
+        {"gravity in a box, faded by curve", {curved}},
         {"wind", {Wind{}}},
         {"drag", {Drag{.quadratic = 0.1f}}},
         {"turbulence, 1 octave, churn 0", {Turbulence{.octaves = 1, .churn = 0}}},
         {"turbulence, 3 octaves, churn 0", {Turbulence{.octaves = 3, .churn = 0}}},
         {"turbulence, 3 octaves", {Turbulence{.octaves = 3, .churn = 1}}},
+        {"waves, 1 octave", {Waves{}}},
+        {"vortex", {Vortex{}}},
+        {"pull", {Pull{}}},
+        {"spring", {Spring{}}},
+        {"path flow, helix of 3 turns", {path}},
+        {"grid flow, 32 cells", {grid}},
+        {"jitter", {Jitter{}}},
         {"ground plane", {Plane{}}},
-        {"box", {Box{}}},
+        {"box", {Box{{}, middle, {1, 1, 1}}}},
+        {"ball", {Ball{{}, middle, 0.5f}}},
+        {"capsule", {Capsule{{}, middle, 0.25f, 1}}},
+        {"cylinder", {Cylinder{{}, middle, 0.25f, 1}}},
+        {"height map", {heights}},
+        {"mesh, 64 cells", {mesh}},
         {"P1", {Gravity{}, Wind{}, Drag{}, Turbulence{.octaves = 3, .churn = 1}, Plane{}, Box{}}},
     };
     for (const auto& [name, influences] : cases) {
+        if (name != "P1") {
+            influence_names().push_back(name);
+        }
         for (const Isa isa : {Isa::scalar, Isa::v2, Isa::avx2}) {
             const std::string full = "particles/" + name + "/" + std::string(name_of(isa));
             benchmark::RegisterBenchmark(full.c_str(), step_blocks, isa, influences)
                 ->Unit(benchmark::kMillisecond);
         }
     }
+}
+
+void register_births() {
+    const auto add = [](const std::string& name, BirthShape shape, BirthFill fill) {
+        Emitter emitter;
+        emitter.shape = shape;
+        emitter.fill = fill;
+        emitter.size = {2, 1, 2};
+        emitter.mesh = "wheel-rim.obj";
+        birth_names().push_back(name);
+        benchmark::RegisterBenchmark(("births/" + name).c_str(), give_birth, emitter)
+            ->Unit(benchmark::kMillisecond);
+    };
+    add("point", BirthShape::point, BirthFill::inside);
+    add("line", BirthShape::line, BirthFill::inside);
+    add("disc", BirthShape::disc, BirthFill::inside);
+    add("rectangle", BirthShape::rectangle, BirthFill::inside);
+    add("ring", BirthShape::ring, BirthFill::inside);
+    add("box", BirthShape::box, BirthFill::inside);
+    add("ball", BirthShape::ball, BirthFill::inside);
+    add("ellipsoid, surface", BirthShape::ball, BirthFill::surface);
+    add("cylinder", BirthShape::cylinder, BirthFill::inside);
+    add("cone", BirthShape::cone, BirthFill::inside);
+    add("path", BirthShape::path, BirthFill::inside);
+    add("mesh, 1792 triangles", BirthShape::mesh, BirthFill::inside);
+}
+
+} // namespace
+
+std::vector<std::string>& influence_names() {
+    static std::vector<std::string> names;
+    return names;
+}
+
+std::vector<std::string>& birth_names() {
+    static std::vector<std::string> names;
+    return names;
+}
+
+void register_particles() {
+    register_influences();
+    register_births();
+    for (const int count : bench_counts) {
+        benchmark::RegisterBenchmark(("steps/" + std::to_string(count)).c_str(), whole_steps, count)
+            ->Unit(benchmark::kMillisecond)
+            ->UseRealTime();
+    }
+    benchmark::RegisterBenchmark("copy", copy_particles, 1000000)
+        ->Unit(benchmark::kMillisecond)
+        ->UseRealTime();
+    Flock flock;
+    flock.view = 0.2f;
+    for (const int count : {5000, 20000, 80000}) {
+        benchmark::RegisterBenchmark(("flock/" + std::to_string(count)).c_str(), crowd_steps, flock, count,
+                                     0.08f)
+            ->Unit(benchmark::kMillisecond)
+            ->UseRealTime();
+    }
+    benchmark::RegisterBenchmark("contacts", crowd_steps, Contacts{}, 20000, 0.06f)
+        ->Unit(benchmark::kMillisecond)
+        ->UseRealTime();
 }
 
 } // namespace ember::bench

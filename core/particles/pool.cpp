@@ -114,26 +114,26 @@ void ParticlePool::bear(const SourceProgram& program, const BirthList& list, con
 }
 
 void ParticlePool::bury(ParticleBlock& block) {
-    const auto lives = [&block](int i) { return block.age[i] < block.lifetime[i]; };
-    int first_dead = 0;
-    while (first_dead < block.count && lives(first_dead)) {
-        ++first_dead;
+    int dead[block_size];
+    int deaths = 0;
+    for (int i = 0; i < block.count; ++i) {
+        dead[deaths] = i;
+        deaths += block.age[i] < block.lifetime[i] ? 0 : 1;
     }
-    if (first_dead == block.count) {
+    if (deaths == 0) {
         return;
     }
-    int survivors[block_size];
-    int count = 0;
-    for (int i = first_dead + 1; i < block.count; ++i) {
-        survivors[count] = i;
-        count += lives(i) ? 1 : 0;
-    }
+    // The living between two dead ones move together.
     each_array(block, block, [&](auto* target, const auto* source) {
-        for (int i = 0; i < count; ++i) {
-            target[first_dead + i] = source[survivors[i]];
+        int to = dead[0];
+        for (int d = 0; d < deaths; ++d) {
+            const int first = dead[d] + 1;
+            const int last = d + 1 < deaths ? dead[d + 1] : block.count;
+            std::copy(source + first, source + last, target + to);
+            to += last - first;
         }
     });
-    block.count = first_dead + count;
+    block.count -= deaths;
 }
 
 void ParticlePool::close_ranks() {
@@ -154,6 +154,8 @@ void ParticlePool::close_ranks() {
                 drop_front(*blocks_[j], moved);
             }
         }
+        // On behind the run: its empty last block must not draw all later ones forward, one after the other.
+        first = last - 1;
     }
     const auto is_empty = [](const auto& block) { return block->count == 0; };
     for (auto& block : blocks_) {

@@ -4,7 +4,8 @@
 
 namespace ember::sample {
 
-void write_vector_grid(const std::string& path, int count, float cell_m, const std::function<Vec3(Vec3)>& field) {
+void write_vector_grid(const std::string& path, int count, float cell_m,
+                       const std::function<Vec3(Vec3)>& field) {
     openvdb::initialize();
     const auto grid = openvdb::Vec3SGrid::create();
     grid->setName("flow");

@@ -9,7 +9,8 @@
 namespace ember::sample {
 
 /// `count` vectors along each side, `cell_m` apart, with the middle one at zero.
-void write_vector_grid(const std::string& path, int count, float cell_m, const std::function<Vec3(Vec3)>& field);
+void write_vector_grid(const std::string& path, int count, float cell_m,
+                       const std::function<Vec3(Vec3)>& field);
 
 /// A grid of numbers named "density".
 void write_density_grid(const std::string& path);

@@ -49,9 +49,10 @@ class TestAssets : public QObject {
     void meshes_of_every_format_are_the_same_box_data() {
         QTest::addColumn<QString>("name");
         QTest::addColumn<QByteArray>("text");
-        QByteArray stl = "solid box\n", ply = "ply\nformat ascii 1.0\nelement vertex 8\nproperty float x\nproperty "
-                                              "float y\nproperty float z\nelement face 12\nproperty list uchar int "
-                                              "vertex_indices\nend_header\n";
+        QByteArray stl = "solid box\n",
+                   ply = "ply\nformat ascii 1.0\nelement vertex 8\nproperty float x\nproperty "
+                         "float y\nproperty float z\nelement face 12\nproperty list uchar int "
+                         "vertex_indices\nend_header\n";
         QByteArray off = "OFF\n8 12 0\n";
         const auto corner = [](int i) {
             return QByteArray((i & 1) != 0 ? "1" : "-1") + ((i & 2) != 0 ? " 0.5" : " -0.5") +
@@ -64,8 +65,8 @@ class TestAssets : public QObject {
             off += corner(i) + "\n";
         }
         for (const auto& f : faces) {
-            const QByteArray line =
-                "3 " + QByteArray::number(f[0]) + " " + QByteArray::number(f[1]) + " " + QByteArray::number(f[2]) + "\n";
+            const QByteArray line = "3 " + QByteArray::number(f[0]) + " " + QByteArray::number(f[1]) + " " +
+                                    QByteArray::number(f[2]) + "\n";
             ply += line;
             off += line;
             stl += "facet normal 0 0 0\nouter loop\n";
@@ -114,7 +115,8 @@ class TestAssets : public QObject {
         QVERIFY(!said_of("points.obj").empty());
         write_text(path("nan.obj"), "v 0 0 0\nv nan 0 0\nv 0 1 0\nf 1 2 3\n");
         const std::string nan = said_of("nan.obj");
-        QVERIFY2(nan.find("not finite") != std::string::npos && nan.find("corner") != std::string::npos, nan.c_str());
+        QVERIFY2(nan.find("not finite") != std::string::npos && nan.find("corner") != std::string::npos,
+                 nan.c_str());
         write_text(path("huge.obj"), "v 0 0 0\nv 1e30 0 0\nv 0 1 0\nf 1 2 3\n");
         QVERIFY(said_of("huge.obj").find("not finite or beyond") != std::string::npos);
         write_text(path("garbage.ply"), std::string(4000, '\x7f'));
@@ -177,15 +179,17 @@ class TestAssets : public QObject {
         const LoadResult loaded = load(effect);
         QVERIFY2(loaded.missing.empty(), loaded.missing.empty() ? "" : loaded.missing[0].text().c_str());
         for (int i = 0; i < 40; ++i) {
-            const Vec3 place = {std::sin(float(i)) * 1.4f, std::sin(float(i) * 1.7f) * 1.4f, std::cos(float(i)) * 1.4f};
+            const Vec3 place = {std::sin(float(i)) * 1.4f, std::sin(float(i) * 1.7f) * 1.4f,
+                                std::cos(float(i)) * 1.4f};
             std::get<Emitter>(effect.elements[0].body).position = place;
             Simulation simulation;
             simulation.set_effect(shared(effect), loaded.assets);
             simulation.step();
             simulation.step(); // at this grip it has the velocity of the place where it is
             const auto p = particles(simulation).at(0);
-            QVERIFY2(length(p.velocity - field(p.position)) < 0.02f * length(p.velocity),
-                     qPrintable(QStringLiteral("%1 %2 %3").arg(p.velocity.x).arg(p.velocity.y).arg(p.velocity.z)));
+            QVERIFY2(
+                length(p.velocity - field(p.position)) < 0.02f * length(p.velocity),
+                qPrintable(QStringLiteral("%1 %2 %3").arg(p.velocity.x).arg(p.velocity.y).arg(p.velocity.z)));
         }
         // Coarser than the file, and scaled.
         std::get<GridFlow>(effect.elements[1].body).resolution = 16;
@@ -233,24 +237,29 @@ class TestAssets : public QObject {
         flow.file = "density.vdb";
         const LoadResult loaded = load(effect_of(single_particle({}), {flow}));
         QCOMPARE(loaded.missing.size(), size_t(1));
-        QVERIFY2(loaded.missing[0].text().find("only density (float), expected a grid of vectors") != std::string::npos,
+        QVERIFY2(loaded.missing[0].text().find("only density (float), expected a grid of vectors") !=
+                     std::string::npos,
                  loaded.missing[0].text().c_str());
         flow.file = "garbage.vdb";
         write_text(path("garbage.vdb"), "not a grid");
-        QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("unreadable") != std::string::npos);
+        QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("unreadable") !=
+                std::string::npos);
         write_vector_grid(path("nan.vdb"), 4, 1, [](Vec3) { return Vec3{std::nanf(""), 0, 0}; });
         flow.file = "nan.vdb";
-        QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("not finite") != std::string::npos);
+        QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("not finite") !=
+                std::string::npos);
     }
 
     void images_and_keys_say_what_is_wrong() {
         HeightMap map;
         map.image = "small.png";
         QImage(1, 1, QImage::Format_Grayscale8).save(folder_.filePath("small.png"));
-        QVERIFY(load(effect_of(single_particle({}), {map})).missing[0].text().find("1x1 pixels") != std::string::npos);
+        QVERIFY(load(effect_of(single_particle({}), {map})).missing[0].text().find("1x1 pixels") !=
+                std::string::npos);
         map.image = "text.png";
         write_text(path("text.png"), "hello");
-        QVERIFY(load(effect_of(single_particle({}), {map})).missing[0].text().find("PNG") != std::string::npos);
+        QVERIFY(load(effect_of(single_particle({}), {map})).missing[0].text().find("PNG") !=
+                std::string::npos);
 
         Effect effect = effect_of(single_particle({}));
         effect.elements.push_back({.id = "m", .name = "M", .body = KeyedMover{{}, "keys.csv"}});
@@ -308,7 +317,8 @@ class TestAssets : public QObject {
         std::get<GridFlow>(effect.elements[1].body).speed = 3;
         const PreparedEffect after = prepared(shared(effect), {}, before);
         QVERIFY(before.elements[0] == after.elements[0]);
-        QVERIFY(before.elements[1] != after.elements[1] && before.elements[1]->grid == after.elements[1]->grid);
+        QVERIFY(before.elements[1] != after.elements[1] &&
+                before.elements[1]->grid == after.elements[1]->grid);
         std::get<GridFlow>(effect.elements[1].body).eddy_size = 2;
         QVERIFY(prepared(shared(effect), {}, after).elements[1]->grid != after.elements[1]->grid);
     }
