@@ -286,8 +286,8 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
         effect_camera_ = camera;
         view_->setCamera(camera);
     }
-    giveToPlayer();
     maker_->setEffect(effect);
+    giveToPlayer();
     board_->board()->setEffect(effect);
     strip_->setEffect(effect);
     detail_->setEffect(effect);

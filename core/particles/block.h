@@ -28,10 +28,11 @@ constexpr int particle_bytes = int(sizeof(ParticleBlock)) / block_size;
 
 /// What acts on the particles of a block within a step: v' = push - damping v.
 struct alignas(64) ForceSums {
-    float push_x[block_size], push_y[block_size], push_z[block_size];    // m/s^2
-    float damping[block_size];                                           // 1/s
-    float carry_x[block_size], carry_y[block_size], carry_z[block_size]; // m/s beside the velocity
-    float hold[block_size]; // factor on all forces but gravity; only written where it is used
+    float push_x[block_size], push_y[block_size], push_z[block_size]; // m/s^2
+    float damping[block_size];                                        // 1/s
+    float carry_x[block_size], carry_y[block_size],
+        carry_z[block_size]; // m/s beside the velocity; only written where it is used
+    float hold[block_size];  // factor on all forces but gravity; only written where it is used
 };
 
 /// Accelerations found for the particles of a block beforehand, m/s^2; null pointers: none.

@@ -57,7 +57,11 @@ void clear(const LifeUse& life, const ParticleBlock& block, ForceSums& sums) {
     for (int i = 0; i < block.count; i += lanes) {
         store3(sums.push_x + i, sums.push_y + i, sums.push_z + i, every_lane({}));
         store(sums.damping + i, real(0.0f));
-        store3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i, every_lane({}));
+    }
+    if (life.carries) {
+        for (int i = 0; i < block.count; i += lanes) {
+            store3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i, every_lane({}));
+        }
     }
     if (life.holds) {
         for (int i = 0; i < block.count; i += lanes) {
@@ -151,7 +155,9 @@ void advance_block(const LifeUse& life, const ForceSums& sums, float step_s, Par
         const real step = own_step(block, i, step_s);
         advance(load3(sums.push_x + i, sums.push_y + i, sums.push_z + i), load(sums.damping + i), step,
                 position, velocity);
-        position = position + load3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i) * step;
+        if (life.carries) {
+            position = position + load3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i) * step;
+        }
         if (life.limits) {
             velocity = limited(life.row, velocity, life_share(block, i));
         }

@@ -22,11 +22,12 @@ struct alignas(64) BirthOrigins {
     float moment[block_size]; // s after the start of the step
 };
 
-/// What the age and the own mass of a source's particles change; without it they do nothing.
+/// What the age and the own mass of a source's particles change, and which parts of a step it needs at all.
 struct LifeUse {
     LifeRow row;
-    bool holds = false;  // forces take hold by mass or over life
-    bool limits = false; // there is a speed limit
+    bool holds = false;   // forces take hold by mass or over life
+    bool limits = false;  // there is a speed limit
+    bool carries = false; // a force displaces
 };
 
 struct BlockKernels {

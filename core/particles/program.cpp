@@ -362,6 +362,7 @@ class Compiler {
                     const bool lacks_grid = row.kind == FORCE_GRID && row.grid == nullptr;
                     row.reach = reach_row_now;
                     row.is_held = program.life.holds && row.kind != FORCE_PUSH ? 1 : 0;
+                    program.life.carries = program.life.carries || row.kind == FORCE_WAVES;
                     if (!lacks_grid) {
                         program.forces.push_back({j, row, weight});
                     }

@@ -165,32 +165,59 @@ void DetailPanel::addSection(const std::string& holder_id, const QString& prefix
             group = parameter.group;
             heading = addHeading(prefix + qtext(group));
         }
-        ParameterRow* row = ParameterRow::make(parameter, rows_);
-        row->setEffect(*effect_);
-        row->setFolder(folder_);
-        rows_->layout()->addWidget(row);
-        lines_.push_back({holder_id, row, heading});
-        connect(row, &ParameterRow::edited, this, [this, holder_id, row](const Value& value, bool continues) {
-            const QString gesture = continues ? QStringLiteral("%1.%2 %3")
-                                                    .arg(QString::fromStdString(holder_id), row->objectName())
-                                                    .arg(gestures_)
-                                              : QString();
-            emit edited(with_value(*effect_, holder_id, row->parameter(), value),
-                        tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
-        });
-        connect(row, &ParameterRow::gestureEnded, this, [this] {
-            ++gestures_;
-            emit gestureEnded();
-        });
-        connect(row, &ParameterRow::resetRequested, this, [this, holder_id, row] {
-            const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
-            // An emitter always has a look.
-            if (row->parameter().kind != ParameterKind::look) {
-                emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"),
-                            {});
-            }
-        });
+        lines_.push_back({holder_id, &parameter, heading, nullptr, {}});
     }
+}
+
+// Makes the row of a line, in its place below its heading and the rows before it.
+void DetailPanel::makeRow(Line& line) {
+    auto* layout = static_cast<QVBoxLayout*>(rows_->layout());
+    int place = layout->indexOf(line.heading) + 1;
+    for (const Line& other : lines_) {
+        if (&other == &line) {
+            break;
+        }
+        if (other.heading == line.heading && other.row != nullptr) {
+            place = layout->indexOf(other.row) + 1;
+        }
+    }
+    ParameterRow* row = ParameterRow::make(*line.parameter, rows_);
+    line.row = row;
+    row->setEffect(*effect_);
+    row->setFolder(folder_);
+    layout->insertWidget(place, row);
+
+    const std::string holder_id = line.holder;
+    // What a row has been used for it may show otherwise than the effect has it: its value is shown anew.
+    const auto forget_shown = [this, row] {
+        for (Line& each : lines_) {
+            if (each.row == row) {
+                each.shown.reset();
+            }
+        }
+    };
+    connect(row, &ParameterRow::edited, this,
+            [this, holder_id, row, forget_shown](const Value& value, bool continues) {
+                forget_shown();
+                const QString gesture = continues
+                                            ? QStringLiteral("%1.%2 %3")
+                                                  .arg(QString::fromStdString(holder_id), row->objectName())
+                                                  .arg(gestures_)
+                                            : QString();
+                emit edited(with_value(*effect_, holder_id, row->parameter(), value),
+                            tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
+            });
+    connect(row, &ParameterRow::gestureEnded, this, [this] {
+        ++gestures_;
+        emit gestureEnded();
+    });
+    connect(row, &ParameterRow::resetRequested, this, [this, holder_id, row] {
+        const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
+        // An emitter always has a look.
+        if (row->parameter().kind != ParameterKind::look) {
+            emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"), {});
+        }
+    });
 }
 
 QString DetailPanel::lookTitle() const {
@@ -226,21 +253,29 @@ void DetailPanel::showValues() {
     if (look_note_ != nullptr) {
         look_note_->setText(lookTitle());
     }
-    for (const Line& line : lines_) {
-        const Holder of_line = *find_holder(*effect_, line.holder);
-        line.row->setValue(line.row->parameter().get(of_line.object));
-    }
-    showApplicable();
+    showRows();
     showWarning();
 }
 
-// Only what does something as things are is shown.
-void DetailPanel::showApplicable() {
+// Only what does something as things are is shown, and only what has changed is shown anew.
+void DetailPanel::showRows() {
     std::map<QLabel*, bool> has_rows;
-    for (const Line& line : lines_) {
-        const bool applies = does_apply(line.row->parameter(), find_holder(*effect_, line.holder)->object);
-        line.row->setVisible(applies);
+    for (Line& line : lines_) {
+        const Holder holder = *find_holder(*effect_, line.holder);
+        const bool applies = does_apply(*line.parameter, holder.object);
         has_rows[line.heading] = has_rows[line.heading] || applies;
+        if (applies && line.row == nullptr) {
+            makeRow(line);
+        }
+        if (line.row == nullptr) {
+            continue;
+        }
+        line.row->setVisible(applies);
+        const Value value = line.parameter->get(holder.object);
+        if (applies && line.shown != value) {
+            line.row->setValue(value);
+            line.shown = value;
+        }
     }
     for (const auto& [heading, shown] : has_rows) {
         heading->setVisible(shown);
@@ -268,7 +303,9 @@ void DetailPanel::setFiles(const QString& folder, const QString& problem) {
     folder_ = folder;
     file_problem_ = problem;
     for (const Line& line : lines_) {
-        line.row->setFolder(folder);
+        if (line.row != nullptr) {
+            line.row->setFolder(folder);
+        }
     }
     if (effect_) {
         showWarning();
@@ -325,9 +362,12 @@ void DetailPanel::rename() {
     name_->selectAll();
 }
 
-ParameterRow* DetailPanel::row(const std::string& holder_id, const std::string& key) const {
-    for (const Line& line : lines_) {
-        if (line.holder == holder_id && line.row->parameter().key == key) {
+ParameterRow* DetailPanel::row(const std::string& holder_id, const std::string& key) {
+    for (Line& line : lines_) {
+        if (line.holder == holder_id && line.parameter->key == key) {
+            if (line.row == nullptr) {
+                makeRow(line);
+            }
             return line.row;
         }
     }

@@ -1,9 +1,12 @@
 // The selected element's parameters, in the groups of its table, and what it costs now.
 #pragma once
 
+#include "core/effect/parameter.h"
 #include "desktop/readings.h"
 
 #include <QWidget>
+
+#include <optional>
 
 #include <vector>
 
@@ -34,7 +37,7 @@ class DetailPanel : public QWidget {
     /// Where the keyboard goes when it comes to this panel.
     QWidget* firstField() const;
     /// The row of a parameter of what is shown, or nullptr; for tests.
-    ParameterRow* row(const std::string& holder_id, const std::string& key) const;
+    ParameterRow* row(const std::string& holder_id, const std::string& key);
 
   signals:
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
@@ -43,14 +46,17 @@ class DetailPanel : public QWidget {
   private:
     struct Line {
         std::string holder; // id
-        ParameterRow* row;
-        QLabel* heading; // of the row's group
+        const Parameter* parameter;
+        QLabel* heading;   // of the group
+        ParameterRow* row; // nullptr until it is first needed
+        std::optional<Value> shown;
     };
 
     void rebuild();
     void addSection(const std::string& holder_id, const QString& prefix);
     QLabel* addHeading(const QString& text);
-    void showApplicable();
+    void makeRow(Line& line);
+    void showRows();
     void showWarning();
     void showValues();
     std::string lookId() const;

@@ -28,7 +28,9 @@ void PictureMaker::wake() {
 }
 
 void PictureMaker::setEffect(const EffectPtr& effect) {
-    change([&] { order_.effect = effect; });
+    // Not drawn yet: the player's frame with it is on its way, and a picture of the old one would hold it up.
+    const std::lock_guard lock(mutex_);
+    order_.effect = effect;
 }
 
 void PictureMaker::setCamera(const Camera& camera) {

@@ -33,6 +33,7 @@ class PictureMaker : public QObject {
 
     /// A new frame is there. May be called from any thread.
     void wake();
+    /// Looks and stage of the pictures from the next frame on. To be told before the player is.
     void setEffect(const EffectPtr& effect);
     void setCamera(const Camera& camera);
     void setSize(QSize pixels);
