@@ -15,7 +15,7 @@ function(ember_sources_for_each_isa target)
     target_include_directories(${objects} PRIVATE ${PROJECT_SOURCE_DIR})
     target_compile_definitions(${objects} PRIVATE EMBER_ISA=${isa})
     # The kernels are built for speed in every preset: a debug build would be useless to an artist.
-    target_compile_options(${objects} PRIVATE ${EMBER_FLAGS_${isa}} -O3 -fno-math-errno -fno-trapping-math -fno-signed-zeros)
+    target_compile_options(${objects} PRIVATE ${EMBER_FLAGS_${isa}} -O3 -fno-math-errno -fno-trapping-math)
     target_link_libraries(${objects} PRIVATE xsimd)
     target_sources(${target} PRIVATE $<TARGET_OBJECTS:${objects}>)
   endforeach()

@@ -29,6 +29,8 @@ class Files : public QObject {
     /// True if the document is saved now.
     bool save();
     bool saveAs();
+    /// Saves to this path, and brings along the files that the effect names.
+    bool saveTo(const QString& path);
     /// True if nothing unsaved would be lost, or the artist agrees to lose it.
     bool mayLeave();
     /// Offers what crashed programs left behind.
@@ -37,7 +39,6 @@ class Files : public QObject {
     void fillRecent(QMenu* menu);
 
   private:
-    bool saveTo(const QString& path);
     /// Puts copies of the files that the effect names into another folder; true if all are there.
     bool bringFilesTo(const QString& folder);
     void remember(const QString& path);

@@ -113,7 +113,8 @@ void Player::run() {
         if (steps) {
             simulation_.step();
             // A step that comes late is not caught up with: the effect runs slower, it never stalls.
-            due = std::max(due + step_time, Clock::now() - step_time);
+            // Steps of the warm-up are not due at any time: the clock begins after them.
+            due = warms_up ? Clock::now() : std::max(due + step_time, Clock::now() - step_time);
         }
         // While it warms up the time is shown now and then.
         const bool is_between = simulation_.effect() && simulation_.is_warming_up() &&

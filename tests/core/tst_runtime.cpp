@@ -7,6 +7,7 @@
 
 #include <oneapi/tbb/global_control.h>
 
+#include <QElapsedTimer>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -214,6 +215,24 @@ class TestRuntime : public QObject {
         player.rewind();
         QTRY_COMPARE(newest(), uint64_t(0));
         QCOMPARE(player.frame().particle_count(), size_t(0));
+    }
+
+    void player_warms_up_as_fast_as_it_can_and_then_keeps_to_the_clock() {
+        Effect effect = demo();
+        effect.stage.warm_up = 20;
+        Player player([] {});
+        player.play();
+        QElapsedTimer since;
+        since.start();
+        player.set_effect(shared(effect));
+        const auto time_s = [&player] {
+            player.take_frame();
+            return player.frame().time_s;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(time_s() > 0.5, 60000);
+        // Far from the twenty seconds and a half that the clock would have taken.
+        QVERIFY(since.elapsed() < 15000);
+        QVERIFY(player.frame().step > 1200);
     }
 
     void player_keeps_to_the_clock() {

@@ -14,13 +14,20 @@
 #include "desktop/top/top_bar.h"
 #include "desktop/view/live_view.h"
 
+#include "../core/sample_files.h"
+
 #include <QApplication>
+#include <QComboBox>
+#include <QDir>
 #include <QFileDialog>
+#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QMessageBox>
+#include <QPlainTextEdit>
 #include <QPushButton>
 #include <QSignalSpy>
+#include <QStatusBar>
 #include <QTemporaryDir>
 #include <QTimer>
 #include <QToolButton>
@@ -497,6 +504,148 @@ class TestMainWindow : public QObject {
         QTest::keyClicks(field, "9000000");
         QTest::keyClick(field, Qt::Key_Return);
         QCOMPARE(std::get<Emitter>(element(id.c_str()).body).capacity, 20000);
+    }
+
+    void mover_is_added_and_an_emitter_rides_on_it() {
+        addByMenu(window_->boardPanel()->addMoverButton(), "Orbit");
+        QTRY_VERIFY(find_element(effect(), "orbit") != nullptr);
+        QVERIFY(board()->cellRect("orbit", "emitter").isEmpty()); // movers have no dials
+        QVERIFY(!board()->muteRect("orbit").isEmpty() && board()->soloRect("orbit").isEmpty());
+        window_->select("emitter");
+        auto* rides = window_->detail()->row("emitter", "rides_on")->findChild<QComboBox*>();
+        rides->setFocus();
+        QTest::keyClicks(rides, "Orb");
+        emit rides->activated(rides->currentIndex());
+        QCOMPARE(std::get<Emitter>(element("emitter").body).rides_on, std::string("orbit"));
+        // A metre to the side of where it was.
+        Simulation simulation;
+        simulation.set_effect(document().effect());
+        for (int i = 0; i < 30; ++i) {
+            simulation.step();
+        }
+        QVERIFY(simulation.meters().particles > 100);
+        // Deleting the mover lets go of it.
+        window_->select("orbit");
+        window_->setFocus();
+        QTest::keyClick(window_.get(), Qt::Key_Delete);
+        QTRY_VERIFY(find_element(effect(), "orbit") == nullptr);
+        QVERIFY(std::get<Emitter>(element("emitter").body).rides_on.empty());
+    }
+
+    void rows_are_shown_only_while_they_do_something() {
+        window_->select("emitter");
+        const auto shown = [&](const char* key) {
+            return !window_->detail()->row("emitter", key)->isHidden();
+        };
+        QVERIFY(shown("rate") && shown("size") && !shown("thickness") && !shown("mesh"));
+        auto* shapes = window_->detail()->row("emitter", "shape")->findChild<QComboBox*>();
+        shapes->setCurrentIndex(int(BirthShape::ring));
+        emit shapes->activated(int(BirthShape::ring));
+        QCOMPARE(std::get<Emitter>(element("emitter").body).shape, BirthShape::ring);
+        QVERIFY(shown("thickness") && shown("extent") && !shown("points"));
+        document().undo();
+        QVERIFY(!shown("thickness"));
+    }
+
+    void path_points_are_typed_and_nonsense_is_refused() {
+        Effect edited = effect();
+        auto& emitter = std::get<Emitter>(edited.elements[0].body);
+        emitter.shape = BirthShape::path;
+        emitter.path = PathKind::points;
+        document().apply(edited, "path");
+        window_->select("emitter");
+        auto* text = window_->detail()->row("emitter", "points")->findChild<QPlainTextEdit*>();
+        text->setFocus();
+        text->selectAll();
+        for (const char* line : {"0 0 0", "1 2 0.5", "3 0 0"}) {
+            QTest::keyClicks(text, line);
+            QTest::keyClick(text, Qt::Key_Return);
+        }
+        QTest::keyClick(text, Qt::Key_Return, Qt::ControlModifier);
+        QCOMPARE(std::get<Emitter>(element("emitter").body).points,
+                 (Points{{0, 0, 0}, {1, 2, 0.5f}, {3, 0, 0}}));
+        text->selectAll();
+        QTest::keyClicks(text, "1 2");
+        QTest::keyClick(text, Qt::Key_Return, Qt::ControlModifier);
+        QCOMPARE(std::get<Emitter>(element("emitter").body).points.size(), size_t(3));
+        QVERIFY(text->toPlainText().startsWith("0 0 0"));
+    }
+
+    void what_exceeds_the_capacity_is_said_before_it_hurts() {
+        window_->select("emitter");
+        auto* warning = [&]() -> QLabel* {
+            for (QLabel* label : window_->detail()->findChildren<QLabel*>()) {
+                if (label->accessibleName() == "Warning") {
+                    return label;
+                }
+            }
+            return nullptr;
+        }();
+        QVERIFY(warning != nullptr && warning->isHidden());
+        Effect edited = effect();
+        std::get<Emitter>(edited.elements[0].body).rate = 50000;
+        document().apply(edited, "flood");
+        QVERIFY(!warning->isHidden());
+        QVERIFY2(warning->text().contains("about 100000 particles alive"), qPrintable(warning->text()));
+    }
+
+    void elements_that_ride_on_themselves_are_refused_and_nothing_is_lost() {
+        Effect edited = effect();
+        edited.elements.push_back({.id = "a", .name = "A", .body = Orbit{}});
+        document().apply(edited, "orbit");
+        window_->select("a");
+        auto* rides = window_->detail()->row("a", "rides_on")->findChild<QComboBox*>();
+        emit rides->activated(rides->findData("a"));
+        QVERIFY(std::get<Orbit>(element("a").body).rides_on.empty());
+        QVERIFY(window_->statusBar()->currentMessage().contains("a, a"));
+    }
+
+    void mesh_is_read_beside_the_interface_and_its_lack_is_said() {
+        ember::sample::write_ball_mesh(folder_->filePath("ball.obj").toStdString());
+        Effect edited = effect();
+        edited.elements.push_back(
+            {.id = "m", .name = "Mesh", .body = MeshCollider{}, .links = {{"emitter", 1}}});
+        document().apply(edited, "mesh");
+        QVERIFY(!document().save(folder_->filePath("effect.ember.json")));
+        window_->select("m");
+        auto* file = window_->detail()->row("m", "mesh")->findChild<QLineEdit*>();
+        file->setFocus();
+        QTest::keyClicks(file, "nowhere.obj");
+        QTest::keyClick(file, Qt::Key_Return);
+        const auto says = [&](const QString& what) {
+            for (QLabel* label : window_->detail()->findChildren<QLabel*>()) {
+                if (!label->isHidden() && label->text().contains(what)) {
+                    return true;
+                }
+            }
+            return false;
+        };
+        QTRY_VERIFY(says("no such file"));
+        file->selectAll();
+        QTest::keyClicks(file, "ball.obj");
+        QTest::keyClick(file, Qt::Key_Return);
+        QTRY_VERIFY(!says("no such file"));
+        // It is in the running effect now: a frame has it among its colliders.
+        const auto costs = [&] {
+            const ElementMeter* meter = readings().find("m");
+            return meter != nullptr && meter->ms > 0;
+        };
+        QTRY_VERIFY(costs());
+        // Saved elsewhere, the file goes along.
+        QDir().mkpath(folder_->filePath("other"));
+        QVERIFY(window_->files().saveTo(folder_->filePath("other/copy.ember.json")));
+        QVERIFY(QFileInfo::exists(folder_->filePath("other/ball.obj")));
+    }
+
+    void every_demo_opens_and_runs() {
+        for (const QString& name : Files::demoNames()) {
+            window_->files().openDemo(name);
+            QTRY_VERIFY_WITH_TIMEOUT(readings().effect && *readings().effect == effect() &&
+                                         readings().meters.particles > 1000 && readings().time_s > 0,
+                                     30000);
+            QVERIFY(document().isSaved() && document().path().isEmpty());
+        }
+        QCOMPARE(Files::demoNames().size(), 5);
     }
 
     void every_shortcut_is_listed_once() {
