@@ -35,7 +35,8 @@ constexpr auto travels = [](const Emitter& e) { return has_order(e) && e.order =
 constexpr auto is_free = [](const Emitter& e) { return e.parent.empty(); };
 constexpr auto has_bursts = [](const Emitter& e) { return e.parent.empty() && e.burst_count > 0; };
 constexpr auto repeats = [](const Emitter& e) { return has_bursts(e) && e.burst_repeats != 1; };
-constexpr auto ends = [](const Emitter& e) { return e.duration > 0; };
+constexpr auto loops = [](const Emitter& e) { return e.parent.empty() && e.duration > 0; };
+constexpr auto is_carried = [](const Emitter& e) { return e.parent.empty() && !e.rides_on.empty(); };
 constexpr auto is_child = [](const Emitter& e) { return !e.parent.empty(); };
 constexpr auto is_steady_child = [](const Emitter& e) { return is_child(e) && e.when == ChildWhen::always; };
 constexpr auto is_event_child = [](const Emitter& e) { return is_child(e) && e.when != ChildWhen::always; };
@@ -111,7 +112,7 @@ constexpr std::array amount_rows = {
         {0, 1e6, 0, 20})),
     when<Emitter, repeats>(row<Emitter, &Emitter::burst_every>(
         {"burst_every", "Every", "Amount", "s", "Time between two bursts."}, {0.01, 3600, 0.05, 10})),
-    when<Emitter, is_free>(row<Emitter, &Emitter::per_metre>(
+    when<Emitter, is_carried>(row<Emitter, &Emitter::per_metre>(
         {"per_metre", "Per metre", "Amount", "1/m",
          "How many are born on each metre that the emitter is carried; it needs to ride on something. Births "
          "lie evenly along the way, however fast."},
@@ -119,7 +120,7 @@ constexpr std::array amount_rows = {
     row<Emitter, &Emitter::start>({"start", "Start", "Amount", "s", "When births begin."}, {0, 3600, 0, 20}),
     row<Emitter, &Emitter::duration>(
         {"duration", "Duration", "Amount", "s", "How long births go on; 0 is for ever."}, {0, 3600, 0, 20}),
-    when<Emitter, ends>(row<Emitter, &Emitter::loop_every>(
+    when<Emitter, loops>(row<Emitter, &Emitter::loop_every>(
         {"loop_every", "Again every", "Amount", "s",
          "Starts again after this time, counted from the start; 0 does not."},
         {0, 3600, 0, 20})),
@@ -215,7 +216,14 @@ constexpr std::array life_rows = {
                                   "How the particles are drawn. Sources that name the same look share it."}),
 };
 
-constexpr auto emitter_table = joined(birth_rows, place_rows<Emitter>("Birth"), path_rows<Emitter, is_path>(),
+// Children come from their parents' places.
+constexpr std::array emitter_place_rows = {
+    when<Emitter, is_free>(place_rows<Emitter>("Birth")[0]),
+    place_rows<Emitter>("Birth")[1],
+    when<Emitter, is_free>(place_rows<Emitter>("Birth")[2]),
+};
+
+constexpr auto emitter_table = joined(birth_rows, emitter_place_rows, path_rows<Emitter, is_path>(),
                                       amount_rows, motion_rows, life_rows, child_rows);
 
 // clang-format on
