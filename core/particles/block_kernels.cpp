@@ -161,8 +161,8 @@ void advance_block(const LifeUse& life, const ForceSums& sums, float step_s, Par
         if (life.limits) {
             velocity = limited(life.row, velocity, life_share(block, i));
         }
-        store3(block.x + i, block.y + i, block.z + i, position);
-        store3(block.vx + i, block.vy + i, block.vz + i, velocity);
+        store3(block.x + i, block.y + i, block.z + i, contained3(position, FARTHEST));
+        store3(block.vx + i, block.vy + i, block.vz + i, contained3(velocity, FASTEST));
         store(block.age + i, load(block.age + i) + real(step_s));
     }
 }
@@ -268,12 +268,16 @@ Vec3 sum_of(const rvec3& v) {
 
 // Runs `visit(first sorted place, lanes that are other particles of this row of cells)` over all that may be
 // near.
+// In a heap all are near all: after `most` of them the rest is let be, so that a heap is no stall.
 template <class Visit>
-void each_near(const Neighbours& all, size_t self, Visit visit) {
+void each_near(const Neighbours& all, size_t self, size_t most, Visit visit) {
+    size_t looked_at = 0;
     const int32_t cx = all.cell_of(all.x[self]);
     const int32_t cy = all.cell_of(all.y[self]);
     const int32_t cz = all.cell_of(all.z[self]);
     const auto run = [&](size_t first, size_t last, uint32_t row) {
+        last = std::min(last, first + (most - std::min(looked_at, most)));
+        looked_at += last - first;
         for (size_t at = first; at < last; at += size_t(lanes)) {
             // A run may hold particles of another row with the same hash.
             const real place = lane_index();
@@ -298,11 +302,14 @@ void each_near(const Neighbours& all, size_t self, Visit visit) {
     }
 }
 
+// How many others an animal takes in at most; a loose shoal has a few hundred about each.
+constexpr size_t most_seen = 2048;
+
 void flock(const FlockRow& row, const Neighbours& all, size_t first, size_t last, FlockResult* results) {
     for (size_t self = first; self < last; ++self) {
         const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
         FlockSums sums = {every_lane({}), every_lane({}), every_lane({}), real(0.0f)};
-        each_near(all, self, [&](size_t at, kmask is_other) {
+        each_near(all, self, most_seen, [&](size_t at, kmask is_other) {
             add_seen(row, load3_at(all.x, all.y, all.z, at) - place, load3_at(all.vx, all.vy, all.vz, at),
                      is_other, sums);
         });
@@ -316,7 +323,7 @@ template <class Visit>
 void each_pair(const ContactRow& row, const Neighbours& all, float step_s, size_t self, Visit visit) {
     const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
     const rvec3 velocity = every_lane({all.vx[self], all.vy[self], all.vz[self]});
-    each_near(all, self, [&](size_t at, kmask is_other) {
+    each_near(all, self, all.count, [&](size_t at, kmask is_other) {
         const real sum_of_radii = load_at(all.radius, at) + real(all.radius[self]);
         visit(contact_pair(row, load3_at(all.x, all.y, all.z, at) - place,
                            load3_at(all.vx, all.vy, all.vz, at) - velocity, sum_of_radii, real(step_s),
