@@ -6,14 +6,15 @@
 #include "desktop/theme.h"
 
 #include <QHelpEvent>
+#include <QImage>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QPainterPath>
 #include <QToolTip>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <vector>
 
 namespace ember {
 
@@ -46,6 +47,21 @@ const std::array<Part, 4>& parts() {
          {"collision", &CostSample::collision_ms, QColor(0xb9, 0x7a, 0x5c)},
          {"draw", &CostSample::draw_ms, QColor(0x4d, 0x62, 0x7c)}}};
     return list;
+}
+
+const QColor count_colour(0x7c, 0x83, 0x7f);
+
+// Tints and hatches a column in which the limit was exceeded.
+void tintOver(QImage& picture, int x) {
+    const int spacing = int(8 * picture.devicePixelRatio());
+    for (int y = 0; y < picture.height(); ++y) {
+        QRgb& pixel = reinterpret_cast<QRgb*>(picture.scanLine(y))[x];
+        const auto mixed = [](int under, int over) { return (3 * under + over) / 4; };
+        pixel = (x + y) % spacing == 0
+                    ? theme::over.rgb()
+                    : qRgb(mixed(qRed(pixel), theme::over.red()), mixed(qGreen(pixel), theme::over.green()),
+                           mixed(qBlue(pixel), theme::over.blue()));
+    }
 }
 
 } // namespace
@@ -289,69 +305,62 @@ void BudgetStrip::paintLane(QPainter& painter, Lane lane) const {
     painter.drawText(QRectF(14, rect.top(), 66, rect.height()), Qt::AlignVCenter | Qt::AlignLeft,
                      lane == frame_lane ? tr("Frame ms") : tr("Particles"));
 
-    painter.save();
-    painter.setClipRect(rect);
-    const double top = scale(lane);
-    const auto y_of = [&](double value) { return rect.bottom() - value / top * rect.height(); };
-    const auto& samples = history_.samples();
-    const auto area = [&](auto low, auto high, const QColor& colour) {
-        QPainterPath path;
-        path.moveTo(xOf(samples.front().time_s), y_of(low(samples.front())));
-        for (const CostSample& sample : samples) {
-            path.lineTo(xOf(sample.time_s), y_of(high(sample)));
-        }
-        for (auto sample = samples.rbegin(); sample != samples.rend(); ++sample) {
-            path.lineTo(xOf(sample->time_s), y_of(low(*sample)));
-        }
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(colour);
-        painter.drawPath(path);
-    };
-    if (samples.size() > 1 && lane == frame_lane) {
-        // Each part stands on the ones before it.
-        for (size_t i = 0; i < parts().size(); ++i) {
-            const auto sum = [](size_t count) {
-                return [count](const CostSample& sample) {
-                    double ms = 0;
-                    for (size_t part = 0; part < count; ++part) {
-                        ms += sample.*parts()[part].ms;
-                    }
-                    return ms;
-                };
-            };
-            area(sum(i), sum(i + 1), parts()[i].colour);
-        }
-    } else if (samples.size() > 1) {
-        area([](const CostSample&) { return 0.0; }, [](const CostSample& sample) { return sample.particles; },
-             QColor(0x7c, 0x83, 0x7f));
-    }
-    paintOver(painter, lane);
+    painter.drawImage(rect.topLeft(), lanePicture(lane));
 
-    const double y = y_of(limit(lane));
+    const double y = rect.bottom() - limit(lane) / scale(lane) * rect.height();
     painter.setPen(QPen(theme::close, dragged_ == lane ? 2 : 1.2, Qt::DashLine));
     painter.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y));
-    painter.restore();
 }
 
-// Tints and hatches the spans in which the limit was exceeded.
-void BudgetStrip::paintOver(QPainter& painter, Lane lane) const {
+// Written pixel by pixel: as polygons, ten seconds of samples cost more than the effect itself.
+QImage BudgetStrip::lanePicture(Lane lane) const {
     const QRectF rect = laneRect(lane);
-    const auto& samples = history_.samples();
-    QColor tint = theme::over;
-    tint.setAlpha(60);
-    for (size_t i = 1; i < samples.size(); ++i) {
-        if (valueOf(samples[i], lane) <= limit(lane)) {
+    const double ratio = devicePixelRatioF();
+    QImage picture((rect.size() * ratio).toSize().expandedTo({1, 1}), QImage::Format_RGB32);
+    picture.setDevicePixelRatio(ratio);
+    picture.fill(theme::ground);
+
+    // Every column shows the highest sample that falls into it, so that no peak is lost.
+    std::vector<const CostSample*> columns(size_t(picture.width()), nullptr);
+    double from = rect.left();
+    for (const CostSample& sample : history_.samples()) {
+        const double to = xOf(sample.time_s);
+        const int last = std::min(int((to - rect.left()) * ratio), picture.width() - 1);
+        for (int x = std::max(int((from - rect.left()) * ratio), 0); x <= last; ++x) {
+            const CostSample*& shown = columns[size_t(x)];
+            shown = shown == nullptr || valueOf(sample, lane) > valueOf(*shown, lane) ? &sample : shown;
+        }
+        from = to;
+    }
+
+    const double pixels_per_unit = picture.height() / scale(lane);
+    const auto paint_column = [&](int x, double low, double high, QRgb colour) {
+        const int end =
+            picture.height() - std::min(int(std::lround(high * pixels_per_unit)), picture.height());
+        for (int y = picture.height() - int(std::lround(low * pixels_per_unit)) - 1; y >= end; --y) {
+            reinterpret_cast<QRgb*>(picture.scanLine(y))[x] = colour;
+        }
+    };
+    for (int x = 0; x < picture.width(); ++x) {
+        const CostSample* sample = columns[size_t(x)];
+        if (sample == nullptr) {
             continue;
         }
-        // Neighbours are painted as one span.
-        const double from = xOf(samples[i - 1].time_s);
-        while (i + 1 < samples.size() && valueOf(samples[i + 1], lane) > limit(lane)) {
-            ++i;
+        if (lane == particles_lane) {
+            paint_column(x, 0, sample->particles, count_colour.rgb());
+        } else {
+            // Each part stands on the ones before it.
+            double ms = 0;
+            for (const Part& part : parts()) {
+                paint_column(x, ms, ms + sample->*part.ms, part.colour.rgb());
+                ms += sample->*part.ms;
+            }
         }
-        const QRectF span(from, rect.top(), std::max(xOf(samples[i].time_s) - from, 1.5), rect.height());
-        painter.fillRect(span, tint);
-        painter.fillRect(span, QBrush(theme::over, Qt::BDiagPattern));
+        if (valueOf(*sample, lane) > limit(lane)) {
+            tintOver(picture, x);
+        }
     }
+    return picture;
 }
 
 } // namespace ember

@@ -55,7 +55,7 @@ class BudgetStrip : public QWidget {
     QString tipAt(QPoint place) const;
 
     void paintLane(QPainter& painter, Lane lane) const;
-    void paintOver(QPainter& painter, Lane lane) const;
+    QImage lanePicture(Lane lane) const;
     void paintLegend(QPainter& painter) const;
 
     EffectPtr effect_;
