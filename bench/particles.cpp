@@ -1,4 +1,5 @@
 #include "bench/figures.h"
+#include "bench/turns.h"
 
 #include "core/assets/assets.h"
 #include "core/particles/block_kernels.h"
@@ -38,40 +39,65 @@ PreparedEffect ready_effect(const Effect& effect) {
                     {});
 }
 
-// One thread, one step of all blocks in each iteration; the blocks are set back in between, outside of the
-// time.
+// One thread, one step of all blocks at a time; they are set back before each, outside of the time.
+class BlockSteps {
+  public:
+    BlockSteps(Isa isa, const std::vector<ElementBody>& influences)
+        : run_(block_kernels(isa)), ready_(ready_effect(effect_with(influences))), windows_(run_),
+          program_(compiled(ready_, windows_.update(ready_, 0.37), {0.37, step_s, 22}).front()),
+          start_(bench_blocks) {
+        for (size_t i = 0; i < start_.size(); ++i) {
+            run_.give_birth(program_.birth, uint32_t(i) * block_size, block_size, {}, start_[i]);
+            for (int k = 0; k < block_size; ++k) {
+                start_[i].y[k] += 2.5f;
+            }
+        }
+    }
+
+    double seconds() {
+        blocks_ = start_;
+        return seconds_of([this] {
+            for (ParticleBlock& block : blocks_) {
+                step(block);
+            }
+        });
+    }
+
+  private:
+    void step(ParticleBlock& block) {
+        run_.clear(program_.life, block, sums_);
+        for (const auto& force : program_.forces) {
+            run_.add_force(force.row, block, float(step_s), {}, sums_);
+        }
+        run_.advance(program_.life, sums_, float(step_s), block, starts_);
+        for (const auto& collider : program_.colliders) {
+            run_.collide(collider.row, starts_, float(step_s), block, nullptr);
+        }
+    }
+
+    const BlockKernels& run_;
+    const PreparedEffect ready_;
+    StageWindows windows_;
+    const SourceProgram program_;
+    std::vector<ParticleBlock> start_, blocks_;
+    ForceSums sums_;
+    PathStarts starts_;
+};
+
 void step_blocks(benchmark::State& state, Isa isa, const std::vector<ElementBody>& influences) {
-    const PreparedEffect ready = ready_effect(effect_with(influences));
-    const BlockKernels& run = block_kernels(isa);
-    StageWindows windows(run);
-    const SourceProgram program = compiled(ready, windows.update(ready, 0.37), {0.37, step_s, 22}).front();
-    std::vector<ParticleBlock> start(bench_blocks);
-    static const BirthOrigins origins = {};
-    for (size_t i = 0; i < start.size(); ++i) {
-        run.give_birth(program.birth, uint32_t(i) * block_size, block_size, origins, start[i]);
-        for (int k = 0; k < block_size; ++k) {
-            start[i].y[k] += 2.5f;
-        }
-    }
-    std::vector<ParticleBlock> blocks;
-    ForceSums sums;
-    PathStarts starts;
+    BlockSteps steps(isa, influences);
     for (auto _ : state) {
-        state.PauseTiming();
-        blocks = start;
-        state.ResumeTiming();
-        for (ParticleBlock& block : blocks) {
-            run.clear(program.life, block, sums);
-            for (const auto& force : program.forces) {
-                run.add_force(force.row, block, float(step_s), {}, sums);
-            }
-            run.advance(program.life, sums, float(step_s), block, starts);
-            for (const auto& collider : program.colliders) {
-                run.collide(collider.row, starts, float(step_s), block, nullptr);
-            }
-        }
-        benchmark::ClobberMemory();
+        state.SetIterationTime(steps.seconds());
     }
+}
+
+// P1.
+void step_against_scalar(benchmark::State& state) {
+    const std::vector<ElementBody> influences = {
+        Gravity{}, Wind{}, Drag{}, Turbulence{.octaves = 3, .churn = 1}, Plane{}, Box{}};
+    BlockSteps ours(Isa::avx2, influences), scalar(Isa::scalar, influences);
+    in_turns(
+        state, [&] { return ours.seconds(); }, [&] { return scalar.seconds(); });
 }
 
 // One thread, a birth of all blocks in each iteration.
@@ -123,14 +149,15 @@ void whole_steps(benchmark::State& state, int count) {
     values()["alive of " + std::to_string(count)] = double(simulation.meters().particles);
 }
 
-// The opponent of P2: the same bytes of state, copied once.
-void copy_particles(benchmark::State& state, int count) {
-    const size_t bytes = size_t(count) * particle_bytes;
+// P2: a step against copying the same bytes of state once.
+void step_against_copy(benchmark::State& state) {
+    Simulation simulation = steady_run(goal_effect(1000000));
+    const size_t bytes = simulation.meters().particles * particle_bytes;
     std::vector<char> from(bytes, 1), to(bytes);
-    for (auto _ : state) {
-        std::memcpy(to.data(), from.data(), bytes);
-        benchmark::ClobberMemory();
-    }
+    in_turns(
+        state, [&] { return seconds_of([&] { simulation.step(); }); },
+        [&] { return seconds_of([&] { std::memcpy(to.data(), from.data(), bytes); }); });
+    values()["alive against copy"] = double(simulation.meters().particles);
 }
 
 // Particles that see one another, as many to a view as a shoal has.
@@ -196,16 +223,14 @@ void register_influences() {
         {"cylinder", {Cylinder{{}, middle, 0.25f, 1}}},
         {"height map", {heights}},
         {"mesh, 64 cells", {mesh}},
-        {"P1", {Gravity{}, Wind{}, Drag{}, Turbulence{.octaves = 3, .churn = 1}, Plane{}, Box{}}},
     };
     for (const auto& [name, influences] : cases) {
-        if (name != "P1") {
-            influence_names().push_back(name);
-        }
+        influence_names().push_back(name);
         for (const Isa isa : {Isa::scalar, Isa::v2, Isa::avx2}) {
             const std::string full = "particles/" + name + "/" + std::string(name_of(isa));
             benchmark::RegisterBenchmark(full.c_str(), step_blocks, isa, influences)
-                ->Unit(benchmark::kMillisecond);
+                ->Unit(benchmark::kMillisecond)
+                ->UseManualTime();
         }
     }
 }
@@ -248,6 +273,8 @@ std::vector<std::string>& birth_names() {
 }
 
 void register_particles() {
+    benchmark::RegisterBenchmark("P1", step_against_scalar)->Unit(benchmark::kMillisecond)->UseManualTime();
+    benchmark::RegisterBenchmark("P2", step_against_copy)->Unit(benchmark::kMillisecond)->UseManualTime();
     register_influences();
     register_births();
     for (const int count : bench_counts) {
@@ -255,9 +282,6 @@ void register_particles() {
             ->Unit(benchmark::kMillisecond)
             ->UseRealTime();
     }
-    benchmark::RegisterBenchmark("copy", copy_particles, 1000000)
-        ->Unit(benchmark::kMillisecond)
-        ->UseRealTime();
     Flock flock;
     flock.view = 0.2f;
     for (const int count : {5000, 20000, 80000}) {
