@@ -9,7 +9,9 @@
 
 #include <benchmark/benchmark.h>
 
+#include <algorithm>
 #include <cstring>
+#include <iterator>
 #include <vector>
 
 namespace ember::bench {
@@ -141,12 +143,36 @@ Effect goal_effect(int count) {
     return effect;
 }
 
-void whole_steps(benchmark::State& state, int count) {
-    Simulation simulation = steady_run(goal_effect(count));
-    for (auto _ : state) {
-        simulation.step();
+// P9: the same effect with few and many particles, in turn. Leaves nanoseconds per particle and counts
+// behind.
+void steps_of_all_sizes(benchmark::State& state) {
+    std::vector<Simulation> simulations;
+    std::vector<std::vector<double>> ns(std::size(bench_counts));
+    for (const int count : bench_counts) {
+        simulations.push_back(steady_run(goal_effect(count)));
     }
-    values()["alive of " + std::to_string(count)] = double(simulation.meters().particles);
+    for (auto _ : state) {
+        double seconds = 0;
+        for (size_t i = 0; i < simulations.size(); ++i) {
+            // Short steps often, so that none is over before the clock has ticked.
+            const int steps = std::max(500000 / bench_counts[i], 1);
+            double particles = 0;
+            const double taken = seconds_of([&] {
+                for (int step = 0; step < steps; ++step) {
+                    simulations[i].step();
+                    particles += double(simulations[i].meters().particles);
+                }
+            });
+            ns[i].push_back(taken / particles * 1e9);
+            seconds += taken;
+        }
+        state.SetIterationTime(seconds);
+    }
+    for (size_t i = 0; i < simulations.size(); ++i) {
+        const std::string count = std::to_string(bench_counts[i]);
+        state.counters["ns of " + count] = middle_of(ns[i]);
+        state.counters["alive of " + count] = double(simulations[i].meters().particles);
+    }
 }
 
 // P2: a step against copying the same bytes of state once.
@@ -277,11 +303,10 @@ void register_particles() {
     benchmark::RegisterBenchmark("P2", step_against_copy)->Unit(benchmark::kMillisecond)->UseManualTime();
     register_influences();
     register_births();
-    for (const int count : bench_counts) {
-        benchmark::RegisterBenchmark(("steps/" + std::to_string(count)).c_str(), whole_steps, count)
-            ->Unit(benchmark::kMillisecond)
-            ->UseRealTime();
-    }
+    benchmark::RegisterBenchmark("P9", steps_of_all_sizes)
+        ->Unit(benchmark::kMillisecond)
+        ->UseManualTime()
+        ->MinTime(3);
     Flock flock;
     flock.view = 0.2f;
     for (const int count : {5000, 20000, 80000}) {

@@ -23,8 +23,8 @@ inline double middle_of(std::vector<double> list) {
     return *middle;
 }
 
-/// `ours` and `other` each do their work once and return its seconds. Leaves the medians behind: how many times
-/// as long the other takes, and both times in milliseconds. The benchmark must use manual time.
+/// `ours` and `other` each do their work once and return its seconds. Leaves the medians behind: how many
+/// times as long the other takes, and both times in milliseconds. The benchmark must use manual time.
 template <class Ours, class Other>
 void in_turns(benchmark::State& state, Ours ours, Other other) {
     std::vector<double> times, our_ms, other_ms;

@@ -46,43 +46,43 @@ int pixel_at(float edge, int low, int high) {
 }
 
 // One sprite, clipped to the tile. `covers`: it hides what is behind it; `fades`: surfaces may be in front of
-// it or near.
-template <bool covers, bool fades>
+// it or near. `slants`: its rows do not all have the same middle.
+template <bool covers, bool fades, bool slants>
 void splat_one(const Sprite& sprite, const Tile& tile, int stride, float* red, float* green, float* blue,
                const float* depth) {
     const real zero = real(0.0f);
     const real one = real(1.0f);
     // Rows and columns whose pixels have their middle inside.
-    const int top = pixel_at(sprite.y - sprite.radius + 0.5f, tile.top, tile.bottom);
-    const int bottom = pixel_at(sprite.y + sprite.radius + 0.5f, tile.top, tile.bottom);
-    int left = pixel_at(sprite.x - sprite.radius + 0.5f, tile.left, tile.right);
-    int right = pixel_at(sprite.x + sprite.radius + 0.5f, tile.left, tile.right);
+    const int top = pixel_at(sprite.y - sprite.height + 0.5f, tile.top, tile.bottom);
+    const int bottom = pixel_at(sprite.y + sprite.height + 0.5f, tile.top, tile.bottom);
+    int left = pixel_at(sprite.x - sprite.width + 0.5f, tile.left, tile.right);
+    int right = pixel_at(sprite.x + sprite.width + 0.5f, tile.left, tile.right);
     // What fits into one register takes one from wherever it begins, but none beyond the tile; wider ones
     // begin on a boundary.
     left = right - left <= lanes ? std::min(left, tile.right - lanes) : left / lanes * lanes;
-    const float square = sprite.radius * sprite.radius;
-    const real per_square = real(sprite.sharpness / square);
+    const real steepness = real(sprite.steepness);
     const real sprite_depth = real(sprite.depth);
     const real fade = real(sprite.fade);
     const real cover = real(sprite.cover);
     const rvec3 colour = every_lane({sprite.red, sprite.green, sprite.blue});
     // Small ones take the same columns in every row, which the processor predicts; large ones only what they
     // cover.
-    const bool is_large = sprite.radius > 16;
+    const bool is_large = sprite.width > 16;
     for (int y = top; y < bottom; ++y) {
         const float dy = float(y) + 0.5f - sprite.y;
-        const float chord = square - dy * dy;
+        const float chord = sprite.square - dy * dy * sprite.narrowing;
+        const float middle = slants ? sprite.x + dy * sprite.slant : sprite.x;
         if (is_large) {
             const float reach = std::sqrt(std::max(chord, 0.0f));
-            left = pixel_at(sprite.x - reach + 0.5f, tile.left, tile.right) / lanes * lanes;
-            right = pixel_at(sprite.x + reach + 0.5f, tile.left, tile.right);
+            left = pixel_at(middle - reach + 0.5f, tile.left, tile.right) / lanes * lanes;
+            right = pixel_at(middle + reach + 0.5f, tile.left, tile.right);
         }
         const size_t row = size_t(y) * size_t(stride);
         const real chords = real(chord);
-        real dx = lane_index() + real(float(left) + 0.5f - sprite.x);
+        real dx = lane_index() + real(float(left) + 0.5f - middle);
         for (int x = left; x < right; x += lanes) {
             const size_t at = row + size_t(x);
-            const real root = min(max((chords - dx * dx) * per_square, zero), one);
+            const real root = min(max((chords - dx * dx) * steepness, zero), one);
             real amount = root * root;
             if constexpr (fades) {
                 amount =
@@ -110,8 +110,13 @@ void splat(std::span<const Sprite> sprites, std::span<const uint32_t> order, con
         __builtin_prefetch(&sprites[order[std::min(i + ahead, order.size() - 1)]]);
         const Sprite sprite = sprites[order[i]]; // a copy, which the stores below cannot touch
         const bool fades = (tile.nearest - sprite.depth) * sprite.fade < 1;
-        const auto draw = sprite.cover > 0 ? (fades ? splat_one<true, true> : splat_one<true, false>)
-                                           : (fades ? splat_one<false, true> : splat_one<false, false>);
+        const auto pick = [&]<bool slants>() {
+            return sprite.cover > 0
+                       ? (fades ? splat_one<true, true, slants> : splat_one<true, false, slants>)
+                       : (fades ? splat_one<false, true, slants> : splat_one<false, false, slants>);
+        };
+        const auto draw =
+            sprite.slant != 0 ? pick.template operator()<true>() : pick.template operator()<false>();
         draw(sprite, tile, stride, red, green, blue, depth);
     }
 }

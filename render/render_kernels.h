@@ -45,13 +45,17 @@ struct LightPlanes {
     size_t bytes() const { return (red.size() + green.size() + blue.size()) * sizeof(float); }
 };
 
-/// A soft round dot on the picture.
-struct Sprite {
-    float x, y, radius;     // pixels
+/// A soft ellipse on the picture; one to a cache line, since a tile's lie scattered.
+struct alignas(64) Sprite {
+    float x, y;             // pixels
+    float width, height;    // pixels, half of the upright box round it
+    float square;           // pixels^2, of half its width along the row through its middle
+    float narrowing;        // by how much that falls per pixel^2 up or down
+    float slant;            // how far right the middle of a row lies for each pixel down
     float depth;            // m along the camera's axis
     float red, green, blue; // linear light times opacity
     float cover;            // 0 adds, opacity covers
-    float sharpness;        // 1 fades from the middle; large is a hard disc
+    float steepness;        // 1/pixel^2: 1/square fades from the middle; larger is a harder disc
     float fade;             // 1/m: full strength this far before a surface
 };
 

@@ -67,9 +67,42 @@ struct Projection {
     float right, bottom;
 };
 
+// What a particle covers on the picture.
+struct Outline {
+    float width, height, square, narrowing, slant; // see Sprite
+    float dimmed;                                  // share of the light that is left to it
+};
+
+Outline round_outline(float true_radius) {
+    const float radius = std::max(true_radius, smallest_radius);
+    const float share = true_radius / radius;
+    return {radius, radius, radius * radius, 1, 0, share * share};
+}
+
+// The outline of an ellipsoid, seen in parallel: its points, d, are those with d' C^-1 d = 1, where C sums
+// the outer squares of its half axes as they lie on the picture. `radius`: of the ball, in pixels, before it
+// is stretched.
+Outline stretched_outline(const FrameForm& form, float radius, const ViewAxes& view) {
+    const Axes axes = form.axes();
+    const Vec3 stretch = form.stretch() * radius;
+    float xx = 0, xy = 0, yy = 0;
+    for (const Vec3& axis : {axes.x * stretch.x, axes.y * stretch.y, axes.z * stretch.z}) {
+        const float x = dot(axis, view.right), y = -dot(axis, view.up);
+        xx += x * x;
+        xy += x * y;
+        yy += y * y;
+    }
+    // What is thinner than a pixel is widened, and dimmed by as much as its area grows.
+    const float true_area = std::max(xx * yy - xy * xy, 0.0f);
+    xx += smallest_radius * smallest_radius;
+    yy += smallest_radius * smallest_radius;
+    const float area = xx * yy - xy * xy;
+    return {std::sqrt(xx), std::sqrt(yy), area / yy, area / (yy * yy), xy / yy, std::sqrt(true_area / area)};
+}
+
 // The sprite of a particle; false if none of it is in the picture.
-bool project(const Vec3& place, const FrameParticle& particle, const Mark* mark, float largest_size,
-             const PreparedLook& look, const Projection& to, Sprite& out) {
+bool project(const Vec3& place, const FrameParticle& particle, const Mark* mark, const FrameForm* form,
+             float largest_size, const PreparedLook& look, const Projection& to, Sprite& out) {
     const Vec3 away = place - to.view.eye;
     const float depth = dot(away, to.view.forward);
     if (!(depth > nearest_m)) {
@@ -78,30 +111,34 @@ bool project(const Vec3& place, const FrameParticle& particle, const Mark* mark,
     const float scale = to.pixels / depth;
     const float share = float(particle.age_share) / 65535;
     const float size = float(particle.size_share) / 65535 * largest_size * look.sizes.at(share);
-    const float true_radius = 0.5f * size * scale;
-    const float radius = std::max(true_radius, smallest_radius);
+    const float radius = 0.5f * size * scale;
+    const Outline outline =
+        form == nullptr ? round_outline(radius) : stretched_outline(*form, radius, to.view);
     const float x = to.middle_x + dot(away, to.view.right) * scale;
     const float y = to.middle_y - dot(away, to.view.up) * scale;
     Colour colour = look.colours.at(share);
     if (mark != nullptr) {
         colour = colour * mark->tint();
     }
-    const float dimmed = true_radius / radius;
-    const float opacity = colour.alpha * dimmed * dimmed;
-    const bool in_picture =
-        x + radius > 0 && y + radius > 0 && x - radius < to.right && y - radius < to.bottom;
+    const float opacity = colour.alpha * outline.dimmed;
+    const bool in_picture = x + outline.width > 0 && y + outline.height > 0 && x - outline.width < to.right &&
+                            y - outline.height < to.bottom;
     if (!in_picture || opacity <= 1e-4f) {
         return false;
     }
     out = {x,
            y,
-           radius,
+           outline.width,
+           outline.height,
+           outline.square,
+           outline.narrowing,
+           outline.slant,
            depth,
            colour.red * opacity,
            colour.green * opacity,
            colour.blue * opacity,
            look.cover * opacity,
-           std::min(look.sharpness, 1 + radius * 0.5f),
+           std::min(look.sharpness, 1 + std::min(outline.width, outline.height) * 0.5f) / outline.square,
            look.fade};
     return true;
 }
@@ -112,10 +149,10 @@ void each_tile(const Sprite& sprite, int across, int down, Visit visit) {
     const auto tile_of = [](float pixel, int size, int count) {
         return int(std::clamp(pixel / float(size), 0.0f, float(count - 1)));
     };
-    const int left = tile_of(sprite.x - sprite.radius, tile_width, across);
-    const int right = tile_of(sprite.x + sprite.radius, tile_width, across);
-    const int top = tile_of(sprite.y - sprite.radius, tile_height, down);
-    const int bottom = tile_of(sprite.y + sprite.radius, tile_height, down);
+    const int left = tile_of(sprite.x - sprite.width, tile_width, across);
+    const int right = tile_of(sprite.x + sprite.width, tile_width, across);
+    const int top = tile_of(sprite.y - sprite.height, tile_height, down);
+    const int bottom = tile_of(sprite.y + sprite.height, tile_height, down);
     for (int y = top; y <= bottom; ++y) {
         for (int x = left; x <= right; ++x) {
             visit(size_t(y) * size_t(across) + size_t(x));
@@ -225,10 +262,12 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
                 const FrameBlock& block = source.blocks[b];
                 const FrameParticle* particles = source.particles.data() + block.first;
                 const Mark* marks = source.marks.empty() ? nullptr : source.marks.data() + block.first;
+                const FrameForm* forms = source.forms.empty() ? nullptr : source.forms.data() + block.first;
                 for (int i = 0; i < block.count; ++i) {
                     const Mark* mark = marks == nullptr ? nullptr : marks + i;
-                    next += project(block.place(particles[i]), particles[i], mark, source.largest_size, ready,
-                                    to, *next)
+                    const FrameForm* form = forms == nullptr ? nullptr : forms + i;
+                    next += project(block.place(particles[i]), particles[i], mark, form, source.largest_size,
+                                    ready, to, *next)
                                 ? 1
                                 : 0;
                 }

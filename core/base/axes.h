@@ -43,6 +43,32 @@ inline Axes axes_along_y(const Vec3& direction) {
     return {a, direction, cross(a, direction)};
 }
 
+/// A turn, of length 1.
+struct Quaternion {
+    Vec3 v;
+    float w = 1;
+
+    /// First `b`, then `a`.
+    friend Quaternion operator*(const Quaternion& a, const Quaternion& b) {
+        return {b.v * a.w + a.v * b.w + cross(a.v, b.v), a.w * b.w - dot(a.v, b.v)};
+    }
+    static Quaternion about(const Vec3& axis, float degrees) {
+        const float half = degrees * radians_per_degree * 0.5f;
+        return {axis * std::sin(half), std::cos(half)};
+    }
+    /// As turned_axes().
+    static Quaternion turned(const Vec3& degrees) {
+        return about({0, 0, 1}, degrees.z) * about({0, 1, 0}, degrees.y) * about({1, 0, 0}, degrees.x);
+    }
+    Axes axes() const {
+        const Vec3 x = v * (2 * v.x), y = v * (2 * v.y), z = v * (2 * v.z);
+        const Vec3 spun = v * (2 * w);
+        return {{1 - y.y - z.z, x.y + spun.z, x.z - spun.y},
+                {x.y - spun.z, 1 - x.x - z.z, y.z + spun.x},
+                {x.z + spun.y, y.z - spun.x, 1 - x.x - y.y}};
+    }
+};
+
 struct Placement {
     Vec3 position; // m
     Axes axes;

@@ -23,6 +23,9 @@ enum class BirthOrder { shuffled, even, sequence, travelling };
 enum class MeshBirth { faces, corners };
 enum class Aim { direction, normal, tangent };
 enum class ChildWhen { always, death, hit };
+enum class Form { round, stretched };
+enum class Facing { motion, fixed, any };
+enum class SpinAxis { any, x, y, z };
 
 /// Makes particles.
 struct Emitter : Place, PathShape {
@@ -69,6 +72,16 @@ struct Emitter : Place, PathShape {
     Range particle_size = {0.02f, 0.04f};
     Range mass = {1, 1};
     Ramp birth_colours;
+
+    Form form = Form::round;
+    Range stretch_x = {1, 1}, stretch_y = {2, 2}, stretch_z = {1, 1};
+    Curve stretch_x_over_life, stretch_y_over_life, stretch_z_over_life;
+    Facing facing = Facing::motion;
+    Vec3 facing_turn; // deg
+    float facing_spread = 0;
+    Range spin = {0, 0};
+    SpinAxis spin_axis = SpinAxis::any;
+    Curve spin_over_life;
 
     Curve hold_over_life;
     float speed_limit = 0;

@@ -21,6 +21,8 @@ namespace ember::EMBER_ISA {
 
 #include "kernels/birth.kern"
 
+#include "kernels/form.kern"
+
 #include "kernels/surfaces.kern"
 
 #include "kernels/collide.kern"
@@ -47,6 +49,20 @@ void give_birth(const BirthRow& row, uint32_t first, int count, const BirthOrigi
         store_uint(block.number + i, number);
     }
     block.count = count;
+}
+
+void form(const FormRow& row, const ParticleBlock& block, BlockForms& forms) {
+    for (int i = 0; i < block.count; i += lanes) {
+        const kuint number = load_uint(block.number + i);
+        const real age = max(load(block.age + i), real(0.0f));
+        const real lifetime = load(block.lifetime + i);
+        const Turn turn =
+            form_turn(row, number, age, lifetime, load3(block.vx + i, block.vy + i, block.vz + i));
+        store3(forms.turn_x + i, forms.turn_y + i, forms.turn_z + i, turn.v);
+        store(forms.turn_w + i, turn.w);
+        store3(forms.stretch_x + i, forms.stretch_y + i, forms.stretch_z + i,
+               form_stretch(row, number, age, lifetime));
+    }
 }
 
 real life_share(const ParticleBlock& block, int i) {
@@ -373,7 +389,7 @@ float chance(uint32_t seed, uint32_t number, uint32_t purpose) {
 
 } // namespace
 
-extern const BlockKernels kernel_set = {give_birth, clear,          add_force, advance_block,  collide,
+extern const BlockKernels kernel_set = {give_birth, clear,          add_force, advance_block,  collide, form,
                                         flock,      count_contacts, contacts,  reach_share_at, chance};
 
 } // namespace ember::EMBER_ISA

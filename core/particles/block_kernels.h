@@ -30,6 +30,13 @@ struct LifeUse {
     bool carries = false; // a force displaces
 };
 
+/// How the particles of a block lie in space: a quaternion from their own axes to the world, and factors on
+/// their size along their own axes.
+struct alignas(64) BlockForms {
+    float turn_x[block_size], turn_y[block_size], turn_z[block_size], turn_w[block_size];
+    float stretch_x[block_size], stretch_y[block_size], stretch_z[block_size];
+};
+
 struct BlockKernels {
     /// Writes `count` newborns, numbered from `first`, to the start of an empty block. Their age is minus
     /// their moment.
@@ -46,6 +53,7 @@ struct BlockKernels {
     /// rests or slides, 0 for one that was not stopped.
     void (*collide)(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
                     float* impacts);
+    void (*form)(const FormRow& row, const ParticleBlock& block, BlockForms& forms);
     void (*flock)(const FlockRow& row, const Neighbours& all, size_t first, size_t last,
                   FlockResult* results);
     /// How many touch each particle, by its sorted place.

@@ -22,6 +22,15 @@ CurveTable table_of(const Curve& curve) {
     return table;
 }
 
+// The integral from 0 up to each entry, over 0..1.
+CurveTable integral_of(const CurveTable& curve) {
+    CurveTable sums(curve.size());
+    for (size_t i = 1; i < curve.size(); ++i) {
+        sums[i] = sums[i - 1] + (curve[i - 1] + curve[i]) * 0.5f / float(curve.size() - 1);
+    }
+    return sums;
+}
+
 bool is_plain_white(const Ramp& ramp) {
     return std::all_of(ramp.stops.begin(), ramp.stops.end(),
                        [](const Ramp::Stop& stop) { return stop.colour == Colour(); });
@@ -280,6 +289,12 @@ struct Preparer {
     void operator()(const Emitter& emitter) const {
         ready.hold = table_of(emitter.hold_over_life);
         ready.limit = table_of(emitter.speed_limit_over_life);
+        if (emitter.form == Form::stretched) {
+            ready.stretch_x = table_of(emitter.stretch_x_over_life);
+            ready.stretch_y = table_of(emitter.stretch_y_over_life);
+            ready.stretch_z = table_of(emitter.stretch_z_over_life);
+            ready.spun = integral_of(table_of(emitter.spin_over_life));
+        }
         if (!is_plain_white(emitter.birth_colours)) {
             ready.birth_colours = sampled(emitter.birth_colours);
         }

@@ -51,7 +51,8 @@ struct PreparedElement {
     ElementBody body; // what it was made from
     CurveTable fade;  // of the reach
     CurveTable hold, limit;
-    std::optional<LifeTable<Colour>> birth_colours; // if they are not all plain white
+    CurveTable stretch_x, stretch_y, stretch_z, spun; // of particles that are not round
+    std::optional<LifeTable<Colour>> birth_colours;   // if they are not all plain white
     PathTable path;
     std::shared_ptr<const BirthMesh> mesh;
     std::shared_ptr<const GridTable> grid;

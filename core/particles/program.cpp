@@ -62,6 +62,15 @@ BirthRow birth_row(const Emitter& emitter, const PreparedElement& ready, uint32_
     return row;
 }
 
+uint32_t element_seed(const Effect& effect, const Element& element) {
+    return mixed_seed(effect.seed, hash_of(element.id));
+}
+
+uint32_t source_seed(const Effect& effect, const Element& source, const Emitter& emitter) {
+    const uint32_t seed = element_seed(effect, source);
+    return emitter.own_seed == 0 ? seed : mixed_seed(seed, uint32_t(emitter.own_seed));
+}
+
 LifeUse life_use(const Emitter& emitter, const PreparedElement& ready, uint32_t seed) {
     LifeUse life;
     life.row = {seed,
@@ -308,11 +317,9 @@ class Compiler {
             program.ready = prepared_.elements[i].get();
             program.from = from_[i];
             program.to = to_[i];
-            const uint32_t seed = mixed_seed(seed_of(source), uint32_t(emitter->own_seed));
+            const uint32_t seed = source_seed(*prepared_.effect, source, *emitter);
             const Axes below = riding(prepared_, from_, emitter->rides_on, {}, {}).axes;
-            program.birth =
-                birth_row(*emitter, *program.ready, emitter->own_seed == 0 ? seed_of(source) : seed, from_[i],
-                          below, time_);
+            program.birth = birth_row(*emitter, *program.ready, seed, from_[i], below, time_);
             program.life = life_use(*emitter, *program.ready, program.birth.seed);
             for (size_t j = 0; j < effect.elements.size(); ++j) {
                 const Link* link = find_link(effect.elements[j], source.id);
@@ -325,9 +332,7 @@ class Compiler {
     }
 
   private:
-    uint32_t seed_of(const Element& element) const {
-        return mixed_seed(prepared_.effect->seed, hash_of(element.id));
-    }
+    uint32_t seed_of(const Element& element) const { return element_seed(*prepared_.effect, element); }
 
     void add(SourceProgram& program, size_t j, float weight) {
         const Element& element = prepared_.effect->elements[j];
@@ -424,6 +429,32 @@ bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGr
         row.per_cell = grid->per_cell;
     }
     return is_solid && (!needs_grid(row) || row.grid != nullptr);
+}
+
+FormRow form_row(const PreparedEffect& prepared, size_t element) {
+    const Element& source = prepared.effect->elements[element];
+    const auto& emitter = std::get<Emitter>(source.body);
+    const PreparedElement& ready = *prepared.elements[element];
+    const Quaternion turn = Quaternion::turned(emitter.facing_turn);
+    FormRow row{};
+    row.seed = source_seed(*prepared.effect, source, emitter);
+    row.facing = unint(emitter.facing);
+    row.turn_v = turn.v;
+    row.turn_w = turn.w;
+    row.spread = emitter.facing_spread * radians_per_degree;
+    row.spins = emitter.spin != Range{0, 0} ? 1 : 0;
+    row.spin_axis = unint(emitter.spin_axis);
+    row.spin_low = emitter.spin.low / 60;
+    row.spin_high = emitter.spin.high / 60;
+    row.first_spin = emitter.spin_over_life.at(0);
+    row.spun = ready.spun.data();
+    row.is_for_ever = emitter.for_ever ? 1 : 0;
+    row.stretch_low = {emitter.stretch_x.low, emitter.stretch_y.low, emitter.stretch_z.low};
+    row.stretch_high = {emitter.stretch_x.high, emitter.stretch_y.high, emitter.stretch_z.high};
+    row.stretch_x = ready.stretch_x.data();
+    row.stretch_y = ready.stretch_y.data();
+    row.stretch_z = ready.stretch_z.data();
+    return row;
 }
 
 float gust(double time_s, double period_s, uint32_t seed) {

@@ -54,6 +54,9 @@ std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const Window
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
                   const Placement& from, const Placement& to, double step_s, ColliderRow& row);
 
+/// How the particles of a source that are not round lie in space.
+FormRow form_row(const PreparedEffect& prepared, size_t element);
+
 /// The strength of a gust at `time_s`: smooth in time, between -1 and 1.
 float gust(double time_s, double period_s, uint32_t seed);
 

@@ -3,6 +3,8 @@
 #include "core/particles/block.h"
 
 #include <algorithm>
+#include <bit>
+#include <cmath>
 
 namespace ember {
 
@@ -29,6 +31,65 @@ void FrameBlock::set_place(const Vec3& place, FrameParticle& particle) const {
                    z = units(place.z - low.z, unit.z);
     particle.low_bits = x | (y & 0x7ffu) << 21;
     particle.high_bits = y >> 11 | z << 10;
+}
+
+namespace {
+
+// Of a quaternion the largest part follows from the others, none of which exceeds the square root of a half.
+constexpr float form_range = 0.70711f;
+constexpr float form_steps = 1023;
+// Stretch is kept as the middle bits of its float: four of the exponent, from 2^-8 up, and six of the
+// fraction.
+constexpr int stretch_shift = 17;
+constexpr uint32_t stretch_least = (127 - 8) << 6;
+
+} // namespace
+
+FrameForm FrameForm::of(const Quaternion& turn, const Vec3& stretch) {
+    const float parts[4] = {turn.v.x, turn.v.y, turn.v.z, turn.w};
+    uint32_t largest = 0;
+    for (uint32_t i = 1; i < 4; ++i) {
+        largest = std::fabs(parts[i]) > std::fabs(parts[largest]) ? i : largest;
+    }
+    const auto bits = [](float share) { return uint32_t(std::clamp(share, 0.0f, 1.0f) * form_steps + 0.5f); };
+    FrameForm form;
+    form.turn_bits = largest;
+    for (uint32_t i = 0; i < 4; ++i) {
+        if (i != largest) {
+            const float part = parts[largest] < 0 ? -parts[i] : parts[i];
+            form.turn_bits = form.turn_bits << 10 | bits((part / form_range + 1) * 0.5f);
+        }
+    }
+    for (const float factor : {stretch.x, stretch.y, stretch.z}) {
+        const uint32_t rounded =
+            (std::bit_cast<uint32_t>(factor) + (1u << (stretch_shift - 1))) >> stretch_shift;
+        form.stretch_bits = form.stretch_bits << 10 |
+                            (std::clamp(rounded, stretch_least, stretch_least + 1023) - stretch_least);
+    }
+    return form;
+}
+
+Axes FrameForm::axes() const {
+    const uint32_t largest = turn_bits >> 30;
+    float parts[4];
+    float rest = 1;
+    for (uint32_t i = 0, shift = 20; i < 4; ++i) {
+        if (i != largest) {
+            parts[i] = (float(turn_bits >> shift & 1023u) / form_steps * 2 - 1) * form_range;
+            rest -= parts[i] * parts[i];
+            shift -= 10;
+        }
+    }
+    parts[largest] = std::sqrt(std::max(rest, 0.0f));
+    return Quaternion{{parts[0], parts[1], parts[2]}, parts[3]}.axes();
+}
+
+Vec3 FrameForm::stretch() const {
+    const auto factor = [this](int shift) {
+        const uint32_t bits = stretch_bits >> shift & 1023u;
+        return bits == 0 ? 0.0f : std::bit_cast<float>((bits + stretch_least) << stretch_shift);
+    };
+    return {factor(20), factor(10), factor(0)};
 }
 
 void FrameSource::add(const std::vector<Vec3>& places, float age_share, float size) {
@@ -70,7 +131,8 @@ size_t Frame::bytes() const {
     size_t bytes = 0;
     for (const FrameSource& source : sources) {
         bytes += source.particles.capacity() * sizeof(FrameParticle) +
-                 source.marks.capacity() * sizeof(Mark) + source.blocks.capacity() * sizeof(FrameBlock);
+                 source.marks.capacity() * sizeof(Mark) + source.forms.capacity() * sizeof(FrameForm) +
+                 source.blocks.capacity() * sizeof(FrameBlock);
     }
     return bytes;
 }

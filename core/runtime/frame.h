@@ -2,6 +2,7 @@
 // stand.
 #pragma once
 
+#include "core/base/axes.h"
 #include "core/effect/effect.h"
 #include "core/particles/mark.h"
 #include "core/runtime/meters.h"
@@ -42,12 +43,25 @@ struct FrameBlock {
     }
 };
 
+/// How a particle lies in space, in 8 bytes: its turn to a fifth of a degree, its stretch along each of its
+/// own axes to a percent, up to 64 times and down to a 64th.
+struct FrameForm {
+    uint32_t turn_bits = 0;
+    uint32_t stretch_bits = 0;
+
+    /// No stretch may be negative.
+    static FrameForm of(const Quaternion& turn, const Vec3& stretch);
+    Axes axes() const;
+    Vec3 stretch() const;
+};
+
 struct FrameSource {
     size_t element = 0;                   // index in Effect::elements
     float largest_size = 0;               // m
     std::vector<FrameBlock> blocks;       // one after the other
     std::vector<FrameParticle> particles; // in order of birth
     std::vector<Mark> marks;              // empty if no particle has a tint of its own
+    std::vector<FrameForm> forms;         // empty if all are round
 
     /// Appends particles that are alike; for frames that are put together by hand. `largest_size` must be
     /// set.

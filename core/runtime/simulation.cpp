@@ -18,7 +18,19 @@ uint16_t share_of_65535(float share) {
     return uint16_t(std::clamp(share, 0.0f, 1.0f) * 65535.0f + 0.5f);
 }
 
-void write_source(const ParticlePool& pool, bool is_tinted, FrameSource& source) {
+void write_forms(const BlockKernels& kernels, const FormRow& form, const ParticleBlock& block,
+                 FrameForm* out) {
+    BlockForms forms;
+    kernels.form(form, block, forms);
+    for (int i = 0; i < block.count; ++i) {
+        out[i] = FrameForm::of({{forms.turn_x[i], forms.turn_y[i], forms.turn_z[i]}, forms.turn_w[i]},
+                               {forms.stretch_x[i], forms.stretch_y[i], forms.stretch_z[i]});
+    }
+}
+
+// `form`: null for round particles.
+void write_source(const ParticlePool& pool, bool is_tinted, const BlockKernels& kernels, const FormRow* form,
+                  FrameSource& source) {
     // A little more than needed, and not the double that a growing vector would take.
     const auto resize = [](auto& values, size_t size) {
         if (values.capacity() < size) {
@@ -30,6 +42,7 @@ void write_source(const ParticlePool& pool, bool is_tinted, FrameSource& source)
     resize(source.particles, pool.live());
     resize(source.blocks, blocks.size());
     resize(source.marks, is_tinted ? pool.live() : 0);
+    resize(source.forms, form != nullptr ? pool.live() : 0);
     source.largest_size = 0;
     std::vector<size_t> starts(blocks.size());
     for (size_t b = 0, start = 0; b < blocks.size(); ++b) {
@@ -50,6 +63,9 @@ void write_source(const ParticlePool& pool, bool is_tinted, FrameSource& source)
         }
         if (is_tinted) {
             std::copy_n(block.mark, block.count, source.marks.data() + starts[b]);
+        }
+        if (form != nullptr) {
+            write_forms(kernels, *form, block, source.forms.data() + starts[b]);
         }
     });
 }
@@ -234,7 +250,9 @@ void Simulation::write_frame(Frame& frame) const {
         if (const ParticlePool* pool = find_pool(effect.elements[element].id)) {
             const auto& emitter = std::get<Emitter>(effect.elements[element].body);
             const bool is_tinted = prepared_.elements[element]->birth_colours || !emitter.parent.empty();
-            write_source(*pool, is_tinted, frame.sources[index]);
+            const bool has_form = emitter.form == Form::stretched;
+            const FormRow form = has_form ? form_row(prepared_, element) : FormRow{};
+            write_source(*pool, is_tinted, kernels_, has_form ? &form : nullptr, frame.sources[index]);
             frame.sources[index++].element = element;
         }
     }

@@ -93,6 +93,44 @@ class TestRenderer : public QObject {
         QVERIFY(std::abs(sum(seven.light()) / sum(one.light()) - 7) < 1e-3);
     }
 
+    // An ellipsoid seen from the side covers as much more as its two axes on the picture are longer, and
+    // keeps its softness.
+    void stretched_dots_cover_what_their_axes_say() {
+        Scene ball(white());
+        ball.add({}, 0.6f);
+        for (const float tilt : {0.0f, 35.0f, 90.0f}) {
+            Scene stretched(white());
+            stretched.add({}, 0.6f);
+            stretched.frame.sources[0].forms = {
+                FrameForm::of(Quaternion::about({0, 0, 1}, tilt), {0.5f, 3, 1})};
+            QVERIFY(std::abs(sum(stretched.light()) / sum(ball.light()) - 1.5) < 0.04);
+
+            // How wide the light lies along the long axis against across it.
+            double along = 0, across = 0;
+            const double c = std::cos(tilt * M_PI / 180), s = std::sin(tilt * M_PI / 180);
+            for (int j = 0; j < height; ++j) {
+                for (int i = 0; i < width; ++i) {
+                    const double x = i + 0.5 - width / 2.0, y = height / 2.0 - j - 0.5;
+                    const auto value = double(at(stretched.renderer.light(), i, j));
+                    along += value * (y * c - x * s) * (y * c - x * s);
+                    across += value * (x * c + y * s) * (x * c + y * s);
+                }
+            }
+            QVERIFY(std::abs(std::sqrt(along / across) / 6 - 1) < 0.06);
+        }
+    }
+
+    void a_flake_seen_from_its_edge_is_thin() {
+        Scene face_on(white()), edge_on(white());
+        for (Scene* scene : {&face_on, &edge_on}) {
+            scene->add({}, 0.8f);
+        }
+        face_on.frame.sources[0].forms = {FrameForm::of({}, {1, 1, 0.02f})};
+        edge_on.frame.sources[0].forms = {FrameForm::of(Quaternion::about({1, 0, 0}, 90), {1, 1, 0.02f})};
+        QVERIFY(sum(edge_on.light()) > 1);
+        QVERIFY(sum(edge_on.light()) < 0.1 * sum(face_on.light()));
+    }
+
     void dot_stands_where_the_camera_sees_it() {
         Scene scene(white());
         scene.add({0.5f, 0.3f, 0}, 0.1f);

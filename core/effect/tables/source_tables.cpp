@@ -12,6 +12,9 @@ constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequenc
 constexpr std::array<std::string_view, 2> mesh_births = {"faces", "corners"};
 constexpr std::array<std::string_view, 3> aims = {"direction", "normal", "tangent"};
 constexpr std::array<std::string_view, 3> child_whens = {"always", "death", "hit"};
+constexpr std::array<std::string_view, 2> forms = {"round", "stretched"};
+constexpr std::array<std::string_view, 3> facings = {"motion", "fixed", "any"};
+constexpr std::array<std::string_view, 4> spin_axes = {"any", "x", "y", "z"};
 
 // clang-format off: a table reads best with a row a line.
 
@@ -44,6 +47,9 @@ constexpr auto is_hit_child = [](const Emitter& e) { return is_child(e) && e.whe
 constexpr auto inherits = [](const Emitter& e) { return is_child(e) || !e.rides_on.empty(); };
 constexpr auto aims_freely = [](const Emitter& e) { return e.aim == Aim::direction; };
 constexpr auto dies = [](const Emitter& e) { return !e.for_ever; };
+constexpr auto is_stretched = [](const Emitter& e) { return e.form == Form::stretched; };
+constexpr auto faces_fixed = [](const Emitter& e) { return is_stretched(e) && e.facing == Facing::fixed; };
+constexpr auto spins = [](const Emitter& e) { return is_stretched(e) && e.spin != Range{0, 0}; };
 constexpr auto is_limited = [](const Emitter& e) { return e.speed_limit > 0; };
 
 constexpr std::array birth_rows = {
@@ -216,6 +222,63 @@ constexpr std::array life_rows = {
                                   "How the particles are drawn. Sources that name the same look share it."}),
 };
 
+constexpr Limits stretches = {0, 50, 0.1, 5};
+constexpr Limits stretch_shares = {0, 20, 0, 2};
+
+constexpr std::array form_rows = {
+    row<Emitter, &Emitter::form>({"form", "Form", "Form", "",
+                                  "round: a soft ball. stretched: an ellipsoid with axes of its own, that "
+                                  "faces somewhere and may spin."},
+                                 {}, forms),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::stretch_x>(
+        {"stretch_x", "Stretch x", "Form", "\u00d7",
+         "Factor on the size along the particle's own x axis, drawn evenly between the two ends."},
+        stretches)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::stretch_y>(
+        {"stretch_y", "Stretch y", "Form", "\u00d7",
+         "Factor on the size along the particle's own y axis: the one that points along the motion."},
+        stretches)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::stretch_z>(
+        {"stretch_z", "Stretch z", "Form", "\u00d7",
+         "Factor on the size along the particle's own z axis. A small one makes a flake."},
+        stretches)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::facing>(
+        {"facing", "Facing", "Form", "",
+         "motion: y points where the particle goes. fixed: as turned below. any: each its own way."},
+        {}, facings)),
+    when<Emitter, faces_fixed>(row<Emitter, &Emitter::facing_turn>(
+        {"facing_turn", "Turned by", "Form", "deg", "Turns the particles about x, then y, then z."},
+        degrees)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::facing_spread>(
+        {"facing_spread", "Tilt", "Form", "deg",
+         "Each particle is tilted away from that by up to this much, about an axis of its own."},
+        {0, 180})),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::spin>(
+        {"spin", "Spin", "Form", "rpm",
+         "Turns a minute, drawn evenly between the two ends. A negative one turns the other way."},
+        {-60000, 60000, -300, 300})),
+    when<Emitter, spins>(
+        row<Emitter, &Emitter::spin_axis>({"spin_axis", "Spins about", "Form", "",
+                                           "One of the particle's own axes, or any: each its own axis."},
+                                          {}, spin_axes)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::stretch_x_over_life>(
+        {"stretch_x_over_life", "Stretch x curve", "Form over life", "\u00d7",
+         "Factor on the stretch along x, from birth to death."},
+        stretch_shares)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::stretch_y_over_life>(
+        {"stretch_y_over_life", "Stretch y curve", "Form over life", "\u00d7",
+         "Factor on the stretch along y, from birth to death."},
+        stretch_shares)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::stretch_z_over_life>(
+        {"stretch_z_over_life", "Stretch z curve", "Form over life", "\u00d7",
+         "Factor on the stretch along z, from birth to death."},
+        stretch_shares)),
+    when<Emitter, spins>(row<Emitter, &Emitter::spin_over_life>(
+        {"spin_over_life", "Spin curve", "Form over life", "\u00d7",
+         "Factor on the spin, from birth to death; below 0 it turns back."},
+        {-20, 20, -1, 2})),
+};
+
 // Children come from their parents' places.
 constexpr std::array emitter_place_rows = {
     when<Emitter, is_free>(place_rows<Emitter>("Birth")[0]),
@@ -224,7 +287,7 @@ constexpr std::array emitter_place_rows = {
 };
 
 constexpr auto emitter_table = joined(birth_rows, emitter_place_rows, path_rows<Emitter, is_path>(),
-                                      amount_rows, motion_rows, life_rows, child_rows);
+                                      amount_rows, motion_rows, life_rows, form_rows, child_rows);
 
 // clang-format on
 
