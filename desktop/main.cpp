@@ -1,3 +1,4 @@
+#include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
@@ -53,7 +54,10 @@ int main(int argc, char** argv) {
                                     QStringLiteral("ID"));
     const QCommandLineOption first(QStringLiteral("until-first-picture"),
                                    QStringLiteral("Quit when the first picture is shown"));
-    parser.addOptions({demo, demo_effect, picture, after, select, first});
+    const QCommandLineOption open(QStringLiteral("edit"),
+                                  QStringLiteral("With --select: open a curve or ramp for editing"),
+                                  QStringLiteral("PARAMETER"));
+    parser.addOptions({demo, demo_effect, picture, after, select, open, first});
     parser.process(application);
 
     bool is_number = false;
@@ -74,6 +78,9 @@ int main(int argc, char** argv) {
     }
     if (parser.isSet(select)) {
         window.select(parser.value(select).toStdString());
+    }
+    for (const QString& key : parser.values(open)) {
+        window.detail()->openEditor(key.toStdString());
     }
     if (parser.isSet(picture)) {
         save_window_after(window, parser.value(picture), seconds);

@@ -230,6 +230,7 @@ void MainWindow::connectPanels() {
             [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
     connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
     connect(detail_, &DetailPanel::gestureEnded, this, [this] { document_.endGesture(); });
+    connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);
     connect(strip_, &BudgetStrip::edited, this, &MainWindow::applyEdit);
     connect(strip_, &BudgetStrip::gestureEnded, this, [this] { document_.endGesture(); });
     connect(top_, &TopBar::seedTyped, this, &MainWindow::setSeed);
@@ -258,6 +259,7 @@ void MainWindow::select(const std::string& id) {
     board_->setSelection(id);
     detail_->setFiles(document_.folder(), loader_->problemOf(id));
     detail_->setSelection(id);
+    maker_->watch(id);
     for (QAction* action : element_commands_) {
         action->setEnabled(selectedElement() != nullptr);
     }

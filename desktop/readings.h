@@ -5,10 +5,14 @@
 #include "core/runtime/meters.h"
 #include "render/renderer.h"
 
+#include <array>
 #include <map>
 #include <string>
 
 namespace ember {
+
+/// How many of a source's particles are how far through their lives, from birth (first) to death.
+using AgeSpread = std::array<float, 24>;
 
 struct Readings {
     EffectPtr effect; // that the step ran with; meters.elements is in its order
@@ -16,7 +20,8 @@ struct Readings {
     uint64_t step = 0;
     Meters meters;
     DrawMeters draw;
-    size_t bytes = 0; // particles, frames and pictures
+    size_t bytes = 0;   // particles, frames and pictures
+    AgeSpread spread{}; // of the source that is watched (PictureMaker::watch())
 
     double frame_ms() const { return meters.step_ms + draw.total_ms; }
     /// The meter of an element, or nullptr if it was not in that step.

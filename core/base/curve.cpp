@@ -91,6 +91,16 @@ Colour Colour::mixed(const Colour& a, const Colour& b, float share) {
             between(a.alpha, b.alpha)};
 }
 
+CurveHandles handles_of(const Curve& curve, size_t point) {
+    const auto& points = curve.points;
+    constexpr float free_width = 0.3f;
+    const Handle in =
+        in_handle(points, point, point > 0 ? points[point].time - points[point - 1].time : free_width);
+    const Handle out = out_handle(
+        points, point, point + 1 < points.size() ? points[point + 1].time - points[point].time : free_width);
+    return {in.time, in.value, out.time, out.value};
+}
+
 float Curve::at(float time) const {
     const auto later = std::upper_bound(points.begin(), points.end(), time,
                                         [](float t, const Point& point) { return t < point.time; });

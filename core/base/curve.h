@@ -34,6 +34,13 @@ struct Curve {
     float at(float time) const;
 };
 
+/// Where the handles of a point end, as offsets from it, however it bends: as cubic Bézier segments on either
+/// side. The first and last point have handles of a tenth of life on their free side.
+struct CurveHandles {
+    float in_time, in_value, out_time, out_value;
+};
+CurveHandles handles_of(const Curve& curve, size_t point);
+
 /// Linear-light colour with opacity. Components may exceed 1: such a colour glows.
 struct Colour {
     float red = 1, green = 1, blue = 1, alpha = 1;

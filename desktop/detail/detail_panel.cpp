@@ -11,6 +11,7 @@
 #include <QLineEdit>
 #include <QScrollArea>
 #include <QSignalBlocker>
+#include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -33,7 +34,8 @@ DetailPanel::DetailPanel(QWidget* parent)
       mute_(switch_button(tr("mute"),
                           tr("The effect runs as if this were not there, and it costs nothing (M)."), this)),
       solo_(switch_button(tr("solo"), tr("Only the soloed ones of this side of the board act (S)."), this)),
-      scroll_layout_(new QVBoxLayout), warning_(new QLabel(this)), costs_(new QLabel(this)) {
+      scroll_layout_(new QVBoxLayout), scroll_(new QScrollArea(this)), warning_(new QLabel(this)),
+      costs_(new QLabel(this)) {
     name_->setProperty("title", true);
     name_->setFont(theme::text_font(11.5, QFont::DemiBold));
     name_->setMaxLength(60);
@@ -60,18 +62,17 @@ DetailPanel::DetailPanel(QWidget* parent)
     auto* inside = new QWidget;
     scroll_layout_->setContentsMargins(0, 0, 8, 0);
     inside->setLayout(scroll_layout_);
-    auto* scroll = new QScrollArea(this);
-    scroll->setWidgetResizable(true);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setWidget(inside);
+    scroll_->setWidgetResizable(true);
+    scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll_->setFocusPolicy(Qt::NoFocus);
+    scroll_->setWidget(inside);
 
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(14, 12, 12, 10);
     layout->addLayout(title);
     layout->addLayout(switches);
     layout->addWidget(warning_);
-    layout->addWidget(scroll, 1);
+    layout->addWidget(scroll_, 1);
     layout->addWidget(costs_);
 
     connect(name_, &QLineEdit::editingFinished, this, [this] {
@@ -211,6 +212,7 @@ void DetailPanel::makeRow(Line& line) {
         ++gestures_;
         emit gestureEnded();
     });
+    connect(row, &ParameterRow::pickRequested, this, &DetailPanel::pickRequested);
     connect(row, &ParameterRow::resetRequested, this, [this, holder_id, row] {
         const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
         // An emitter always has a look.
@@ -313,6 +315,11 @@ void DetailPanel::setFiles(const QString& folder, const QString& problem) {
 }
 
 void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& costs) {
+    for (const Line& line : lines_) {
+        if (line.row != nullptr) {
+            line.row->setSpread(readings.spread);
+        }
+    }
     const Element* element = effect_ ? find_element(*effect_, selection_) : nullptr;
     if (element == nullptr) {
         costs_->setText(tr("The picture costs %1 ms: stage %2, dots %3, finishing %4.")
@@ -360,6 +367,16 @@ QWidget* DetailPanel::firstField() const {
 void DetailPanel::rename() {
     name_->setFocus();
     name_->selectAll();
+}
+
+void DetailPanel::openEditor(const std::string& key) {
+    for (const Line& line : lines_) {
+        if (line.parameter->key == key && line.row != nullptr) {
+            line.row->openEditor();
+            // Once the window has laid it out.
+            QTimer::singleShot(100, line.row, [this, row = line.row] { scroll_->ensureWidgetVisible(row); });
+        }
+    }
 }
 
 ParameterRow* DetailPanel::row(const std::string& holder_id, const std::string& key) {

@@ -2,16 +2,17 @@
 #pragma once
 
 #include "core/effect/parameter.h"
+#include "desktop/controls/screen_colour.h"
 #include "desktop/readings.h"
 
 #include <QWidget>
 
 #include <optional>
-
 #include <vector>
 
 class QLabel;
 class QLineEdit;
+class QScrollArea;
 class QToolButton;
 class QVBoxLayout;
 
@@ -36,12 +37,16 @@ class DetailPanel : public QWidget {
     void rename();
     /// Where the keyboard goes when it comes to this panel.
     QWidget* firstField() const;
+    /// Opens the curve or ramp of a parameter for editing.
+    void openEditor(const std::string& key);
     /// The row of a parameter of what is shown, or nullptr; for tests.
     ParameterRow* row(const std::string& holder_id, const std::string& key);
 
   signals:
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
     void gestureEnded();
+    /// See ParameterRow.
+    void pickRequested(const ember::TakeColour& take);
 
   private:
     struct Line {
@@ -76,6 +81,7 @@ class DetailPanel : public QWidget {
     QToolButton* solo_;
     QWidget* rows_ = nullptr;
     QVBoxLayout* scroll_layout_;
+    QScrollArea* scroll_;
     QLabel* look_note_ = nullptr;
     QLabel* warning_;
     QString folder_;

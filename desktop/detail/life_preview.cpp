@@ -1,26 +1,39 @@
 #include "desktop/detail/life_preview.h"
 
+#include "desktop/controls/screen_colour.h"
 #include "desktop/theme.h"
 
+#include <QKeyEvent>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
 
 #include <algorithm>
-#include <cmath>
 
 namespace ember {
 
-QColor screen_colour(const Colour& colour) {
-    const float brightest = std::max({colour.red, colour.green, colour.blue, 1.0f});
-    const auto encoded = [brightest](float linear) {
-        const float c = linear / brightest;
-        return c <= 0.0031308f ? 12.92f * c : 1.055f * std::pow(c, 1 / 2.4f) - 0.055f;
-    };
-    return QColor::fromRgbF(encoded(colour.red), encoded(colour.green), encoded(colour.blue));
-}
-
 LifePreview::LifePreview(QWidget* parent) : QWidget(parent) {
     setFixedHeight(38);
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+}
+
+void LifePreview::setOpen(bool open) {
+    open_ = open;
+    update();
+}
+
+void LifePreview::mousePressEvent(QMouseEvent* event) {
+    if (event->button() == Qt::LeftButton) {
+        emit pressed();
+    }
+}
+
+void LifePreview::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Space || event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
+        return emit pressed();
+    }
+    QWidget::keyPressEvent(event);
 }
 
 void LifePreview::setCurve(const Curve& curve) {
@@ -37,20 +50,22 @@ void LifePreview::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const QRectF frame = QRectF(rect()).adjusted(0.5, 2.5, -0.5, -2.5);
-    painter.setPen(QPen(theme::line, 1));
+    painter.setPen(QPen(hasFocus() ? theme::ember : open_ ? theme::quiet : theme::line, 1));
     painter.setBrush(theme::ground);
     painter.drawRoundedRect(frame, 4, 4);
     const QRectF inner = frame.adjusted(4, 4, -4, -4);
 
     if (const auto* curve = std::get_if<Curve>(&shown_)) {
-        float highest = 1;
-        for (const Curve::Point& point : curve->points) {
-            highest = std::max(highest, point.value);
+        float lowest = 0, highest = 1;
+        for (int x = 0; x <= int(inner.width()); ++x) {
+            lowest = std::min(lowest, curve->at(float(x / inner.width())));
+            highest = std::max(highest, curve->at(float(x / inner.width())));
         }
         QPainterPath path;
         for (int x = 0; x <= int(inner.width()); ++x) {
             const float value = curve->at(float(x / inner.width()));
-            const QPointF point(inner.left() + x, inner.bottom() - value / highest * inner.height());
+            const QPointF point(inner.left() + x,
+                                inner.bottom() - (value - lowest) / (highest - lowest) * inner.height());
             x == 0 ? path.moveTo(point) : path.lineTo(point);
         }
         painter.setBrush(Qt::NoBrush);

@@ -3,15 +3,11 @@
 
 #include "core/base/curve.h"
 
-#include <QColor>
 #include <QWidget>
 
 #include <variant>
 
 namespace ember {
-
-/// Linear light as the screen shows it (sRGB); what is brighter than white keeps its tint.
-QColor screen_colour(const Colour& colour);
 
 class LifePreview : public QWidget {
     Q_OBJECT
@@ -20,12 +16,21 @@ class LifePreview : public QWidget {
     explicit LifePreview(QWidget* parent = nullptr);
     void setCurve(const Curve& curve);
     void setRamp(const Ramp& ramp);
+    /// Whether an editor is open below.
+    void setOpen(bool open);
+
+  signals:
+    /// By the mouse, or with Space or Enter.
+    void pressed();
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
 
   private:
     std::variant<Curve, Ramp> shown_;
+    bool open_ = false;
 };
 
 } // namespace ember

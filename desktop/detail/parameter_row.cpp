@@ -2,8 +2,9 @@
 
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
+#include "desktop/controls/screen_colour.h"
 #include "desktop/controls/value_slider.h"
-#include "desktop/detail/life_preview.h"
+#include "desktop/detail/life_row.h"
 #include "desktop/detail/text_rows.h"
 #include "desktop/theme.h"
 
@@ -13,17 +14,17 @@
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QPainter>
 #include <QPushButton>
 #include <QSignalBlocker>
+#include <QVBoxLayout>
 
-#include <cmath>
+#include <algorithm>
 
 namespace ember {
 
 namespace {
 
-constexpr int name_width = 88;
+constexpr int name_width = 100;
 
 NumberField* field_for(const Parameter& parameter, QWidget* parent) {
     const bool whole = parameter.kind == ParameterKind::count;
@@ -232,12 +233,8 @@ class ColourRow : public ParameterRow {
         QColorDialog dialog(shown_colour(), this);
         dialog.setOption(QColorDialog::DontUseNativeDialog);
         connect(&dialog, &QColorDialog::currentColorChanged, this, [this, factor](const QColor& chosen) {
-            const auto linear = [factor](float c) {
-                return factor * (c <= 0.04045f ? c / 12.92f : std::pow((c + 0.055f) / 1.055f, 2.4f));
-            };
-            emit edited(Colour{linear(float(chosen.redF())), linear(float(chosen.greenF())),
-                               linear(float(chosen.blueF())), 1},
-                        true);
+            const Colour tint = linear_colour(chosen);
+            emit edited(Colour{factor * tint.red, factor * tint.green, factor * tint.blue, 1}, true);
         });
         if (dialog.exec() == QDialog::Rejected) {
             emit edited(before, true);
@@ -247,27 +244,6 @@ class ColourRow : public ParameterRow {
 
     QPushButton* button_;
     Colour colour_;
-};
-
-// Curves and ramps.
-class LifeRow : public ParameterRow {
-  public:
-    LifeRow(const Parameter& parameter, QWidget* parent)
-        : ParameterRow(parameter, parent), preview_(new LifePreview(this)) {
-        preview_->setToolTip(tipOf(parameter) + tr("\nIts points are set in the effect file."));
-        line()->addWidget(preview_, 1);
-    }
-
-    void setValue(const Value& value) override {
-        if (const auto* curve = std::get_if<Curve>(&value)) {
-            preview_->setCurve(*curve);
-        } else {
-            preview_->setRamp(std::get<Ramp>(value));
-        }
-    }
-
-  private:
-    LifePreview* preview_;
 };
 
 } // namespace
@@ -288,8 +264,9 @@ ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
     case ParameterKind::colour:
         return new ColourRow(parameter, parent);
     case ParameterKind::curve:
+        return make_curve_row(parameter, parent);
     case ParameterKind::ramp:
-        return new LifeRow(parameter, parent);
+        return make_ramp_row(parameter, parent);
     case ParameterKind::points:
         return make_points_row(parameter, parent);
     case ParameterKind::file:
@@ -303,14 +280,20 @@ ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
 
 ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     : QWidget(parent), parameter_(parameter), name_(new QLabel(qtext(parameter.label), this)),
-      line_(new QHBoxLayout(this)) {
+      layout_(new QVBoxLayout(this)), line_(new QHBoxLayout) {
     setObjectName(qtext(parameter.key));
     setToolTip(tipOf(parameter) + tr("\nDouble-click the name for the default."));
-    line_->setContentsMargins(0, 1, 0, 1);
+    layout_->setContentsMargins(0, 1, 0, 1);
+    layout_->setSpacing(2);
+    layout_->addLayout(line_);
     line_->setSpacing(5);
     name_->setFixedWidth(name_width);
     name_->installEventFilter(this);
     line_->addWidget(name_);
+}
+
+void ParameterRow::addBelow(QWidget* widget) {
+    layout_->addWidget(widget);
 }
 
 bool ParameterRow::eventFilter(QObject* watched, QEvent* event) {

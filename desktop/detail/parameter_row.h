@@ -3,10 +3,14 @@
 
 #include "core/effect/parameter.h"
 
+#include "desktop/controls/screen_colour.h"
+#include "desktop/readings.h"
+
 #include <QWidget>
 
 class QLabel;
 class QHBoxLayout;
+class QVBoxLayout;
 
 namespace ember {
 
@@ -22,6 +26,10 @@ class ParameterRow : public QWidget {
     virtual void setValue(const Value& value) = 0;
     /// The effect that a choice of looks comes from.
     virtual void setEffect(const Effect&) {}
+    /// Opens what is edited in place, if it has such.
+    virtual void openEditor() {}
+    /// How far through their lives the particles are that this is about.
+    virtual void setSpread(const AgeSpread&) {}
     /// Where the effect's files lie; empty if it was never saved.
     void setFolder(const QString& folder) { folder_ = folder; }
 
@@ -31,16 +39,20 @@ class ParameterRow : public QWidget {
     void gestureEnded();
     /// The name was double-clicked.
     void resetRequested();
+    /// The colour under the next press in the live view shall go to `take`.
+    void pickRequested(const ember::TakeColour& take);
 
   protected:
     ParameterRow(const Parameter& parameter, QWidget* parent);
     bool eventFilter(QObject* watched, QEvent* event) override;
     QHBoxLayout* line() const { return line_; }
+    void addBelow(QWidget* widget);
     const QString& folder() const { return folder_; }
 
   private:
     const Parameter& parameter_;
     QLabel* name_;
+    QVBoxLayout* layout_;
     QHBoxLayout* line_;
     QString folder_;
 };

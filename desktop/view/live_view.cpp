@@ -1,5 +1,6 @@
 #include "desktop/view/live_view.h"
 
+#include "desktop/controls/screen_colour.h"
 #include "desktop/theme.h"
 
 #include <QElapsedTimer>
@@ -9,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ember {
 
@@ -115,6 +117,10 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.drawText(corner.translated(1, 1), Qt::AlignTop | Qt::AlignRight, rateText());
     painter.setPen(theme::text);
     painter.drawText(corner, Qt::AlignTop | Qt::AlignRight, rateText());
+    if (take_colour_) {
+        painter.drawText(corner, Qt::AlignTop | Qt::AlignLeft,
+                         tr("Press on the colour to take; Escape takes none."));
+    }
     if (hasFocus()) {
         painter.setPen(QPen(theme::ember, 1));
         painter.drawRect(rect().adjusted(0, 0, -1, -1));
@@ -125,13 +131,37 @@ void LiveView::resizeEvent(QResizeEvent*) {
     emit pictureSizeChanged(pictureSize());
 }
 
+void LiveView::pickColour(const std::function<void(const Colour&)>& take) {
+    take_colour_ = take;
+    setCursor(Qt::CrossCursor);
+    setFocus();
+    update();
+}
+
 void LiveView::mousePressEvent(QMouseEvent* event) {
     last_mouse_ = event->position();
+}
+
+void LiveView::mouseReleaseEvent(QMouseEvent* event) {
+    if (!take_colour_ || shot_ == nullptr || shot_->picture.pixels.empty()) {
+        return;
+    }
+    const Picture& picture = shot_->picture;
+    const QPointF place = event->position() * devicePixelRatioF();
+    const int x = std::clamp(int(place.x()), 0, picture.width - 1);
+    const int y = std::clamp(int(place.y()), 0, picture.height - 1);
+    std::exchange(take_colour_, nullptr)(
+        linear_colour(QColor(QRgb(picture.pixels[size_t(y) * size_t(picture.width) + size_t(x)]))));
+    unsetCursor();
+    update();
 }
 
 void LiveView::mouseMoveEvent(QMouseEvent* event) {
     const QPointF way = event->position() - last_mouse_;
     last_mouse_ = event->position();
+    if (take_colour_) {
+        return;
+    }
     const bool pans =
         event->buttons() & (Qt::RightButton | Qt::MiddleButton) || event->modifiers() & Qt::ShiftModifier;
     if (pans && event->buttons() != Qt::NoButton) {
@@ -150,6 +180,10 @@ void LiveView::keyPressEvent(QKeyEvent* event) {
     const bool shift = event->modifiers() & Qt::ShiftModifier;
     const auto turn = [&](float x, float y) { shift ? pan(x * 20, y * 20) : orbit(x * 5, y * 5); };
     switch (event->key()) {
+    case Qt::Key_Escape:
+        take_colour_ = nullptr;
+        unsetCursor();
+        return update();
     case Qt::Key_Left:
         return turn(-1, 0);
     case Qt::Key_Right:

@@ -1,6 +1,7 @@
 // The picture, and the camera that one moves through it.
 #pragma once
 
+#include "desktop/controls/screen_colour.h"
 #include "desktop/view/picture_maker.h"
 
 #include <QPoint>
@@ -25,6 +26,9 @@ class LiveView : public QWidget {
     /// Above 1 comes closer.
     void zoom(float factor);
 
+    /// The next press takes the colour of the picture under it (Escape: none) instead of turning the view.
+    void pickColour(const TakeColour& take);
+
     /// The size of the picture to be drawn, in device pixels.
     QSize pictureSize() const;
 
@@ -36,6 +40,7 @@ class LiveView : public QWidget {
     void paintEvent(QPaintEvent*) override;
     void resizeEvent(QResizeEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
@@ -46,6 +51,7 @@ class LiveView : public QWidget {
     const Shot* shot_ = nullptr;
     Camera camera_;
     QPointF last_mouse_;
+    TakeColour take_colour_;
     bool playing_ = false;
     double picture_interval_ms_ = 0; // smoothed
     qint64 last_shot_ns_ = 0;

@@ -2,6 +2,22 @@
 
 namespace ember {
 
+namespace {
+
+AgeSpread spread_of(const Frame& frame, const std::string& source_id) {
+    AgeSpread spread{};
+    for (const FrameSource& source : frame.sources) {
+        if (!source_id.empty() && frame.effect->elements[source.element].id == source_id) {
+            for (const FrameParticle& particle : source.particles) {
+                ++spread[size_t(particle.age_share) * spread.size() / 65536];
+            }
+        }
+    }
+    return spread;
+}
+
+} // namespace
+
 PictureMaker::PictureMaker(Player& player, QObject* parent)
     : QObject(parent), player_(player), thread_([this] { run(); }) {}
 
@@ -41,6 +57,11 @@ void PictureMaker::setSize(QSize pixels) {
     change([&] { order_.size = pixels; });
 }
 
+void PictureMaker::watch(const std::string& source_id) {
+    const std::lock_guard lock(mutex_);
+    order_.watched = source_id;
+}
+
 bool PictureMaker::takeShot() {
     announced_ = false;
     return shots_.take();
@@ -76,7 +97,13 @@ void PictureMaker::draw(const Order& order) {
     // Three frames and three pictures are held at any time.
     const size_t bytes = frame.meters.bytes + 3 * frame.bytes() + renderer_.bytes() +
                          3 * shot.picture.pixels.size() * sizeof(uint32_t);
-    shot.readings = {frame.effect, frame.time_s, frame.step, frame.meters, renderer_.meters(), bytes};
+    shot.readings = {frame.effect,
+                     frame.time_s,
+                     frame.step,
+                     frame.meters,
+                     renderer_.meters(),
+                     bytes,
+                     spread_of(frame, order.watched)};
     shots_.publish();
     if (!announced_.exchange(true)) {
         emit ready();

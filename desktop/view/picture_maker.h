@@ -37,6 +37,8 @@ class PictureMaker : public QObject {
     void setEffect(const EffectPtr& effect);
     void setCamera(const Camera& camera);
     void setSize(QSize pixels);
+    /// The source whose spread along life the readings shall hold; empty: none.
+    void watch(const std::string& source_id);
 
     /// The newest picture; empty before the first. Only for the interface's thread.
     const Shot& shot() const { return shots_.front(); }
@@ -52,6 +54,7 @@ class PictureMaker : public QObject {
         EffectPtr effect;
         Camera camera;
         QSize size;
+        std::string watched;
     };
     void change(auto set);
     void run();

@@ -143,7 +143,8 @@ class TestForm : public QObject {
         QVERIFY(degrees_between(x, {std::cos(angle), std::sin(angle), 0}) < 0.4f);
     }
 
-    // A curve that falls evenly from 1 to 0 has turned half as far by the end, three quarters of that by half.
+    // A curve that falls evenly from 1 to 0 has turned half as far by the end, three quarters of that by
+    // half.
     void spin_follows_its_curve() {
         Emitter emitter = single_particle({0, 1, 0});
         emitter.form = Form::stretched;

@@ -1,0 +1,20 @@
+// Between linear light and the colours of the screen (sRGB, IEC 61966-2-1).
+#pragma once
+
+#include "core/base/curve.h"
+
+#include <QColor>
+
+#include <functional>
+
+namespace ember {
+
+/// What is brighter than white keeps its tint.
+QColor screen_colour(const Colour& colour);
+/// Opaque.
+Colour linear_colour(const QColor& colour);
+
+/// Who wants a colour that is being picked.
+using TakeColour = std::function<void(const Colour&)>;
+
+} // namespace ember
