@@ -123,8 +123,8 @@ void MainWindow::makeElementCommands(QMenu* menu) {
             [this] { board_->addSourceButton()->showMenu(); });
     command(menu, tr("Add an influence..."), QKeySequence(tr("Ctrl+2")), tr("Choose one from a menu"),
             [this] { board_->addInfluenceButton()->showMenu(); });
-    command(menu, tr("Add a mover..."), QKeySequence(tr("Ctrl+3")), tr("Choose one from a menu"),
-            [this] { board_->addMoverButton()->showMenu(); });
+    command(menu, tr("Add a mover or modulator..."), QKeySequence(tr("Ctrl+3")), tr("Choose one from a menu"),
+            [this] { board_->addMotionButton()->showMenu(); });
     const auto on_element = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
         element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
     };
@@ -230,6 +230,7 @@ void MainWindow::connectPanels() {
             [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
     connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
     connect(detail_, &DetailPanel::gestureEnded, this, [this] { document_.endGesture(); });
+    connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);
     connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);
     connect(strip_, &BudgetStrip::edited, this, &MainWindow::applyEdit);
     connect(strip_, &BudgetStrip::gestureEnded, this, [this] { document_.endGesture(); });

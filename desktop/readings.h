@@ -1,7 +1,7 @@
 // What the gauges, the board and the strip show: measured with the picture that is on the screen.
 #pragma once
 
-#include "core/effect/effect.h"
+#include "core/effect/drive.h"
 #include "core/runtime/meters.h"
 #include "render/renderer.h"
 
@@ -20,7 +20,8 @@ struct Readings {
     uint64_t step = 0;
     Meters meters;
     DrawMeters draw;
-    size_t bytes = 0;   // particles, frames and pictures
+    size_t bytes = 0; // particles, frames and pictures
+    std::vector<ModulatorValue> modulators;
     AgeSpread spread{}; // of the source that is watched (PictureMaker::watch())
 
     double frame_ms() const { return meters.step_ms + draw.total_ms; }

@@ -203,9 +203,10 @@ float wide_share(const Stage& stage) {
 
 Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_) {}
 
-void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
+void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camera, int width, int height,
                     Picture& picture) {
     Stopwatch whole;
+    const Effect& effect = given.drives.empty() ? given : driven_ = driven(given, frame.modulators);
     Stopwatch watch;
     stage_.draw(frame, effect.stage, camera, width, height);
     meters_.stage_ms = watch.lap_ms();

@@ -39,7 +39,7 @@ class Renderer {
 
     /// Draws a frame with the looks and the stage of `effect`, which may be newer than the frame's own. Width
     /// and height are at least 1 and at most 16384. The stage gets smoother edges over the first eight
-    /// pictures from the same camera.
+    /// pictures from the same camera. What is driven is as the frame's modulators have it.
     void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
               Picture& picture);
 
@@ -64,6 +64,7 @@ class Renderer {
 
     const RenderKernels& kernels_;
 
+    Effect driven_;
     StagePicture stage_;
     LightPlanes light_;
     // Sprites as they were projected: a chunk of particles fills the beginning of a stretch of its own.

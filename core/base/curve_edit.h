@@ -38,8 +38,8 @@ Curve scaled(const Curve& curve, const PointSet& points, float time_factor, floa
 /// Lets points bend in another way; handles and slopes begin as the curve runs.
 Curve bent(const Curve& curve, const PointSet& points, Curve::Bend bend);
 
-/// Moves the end of a handle of a point, which then bends by handles. `breaks`: the other side stays as it is;
-/// otherwise it stays in line.
+/// Moves the end of a handle of a point, which then bends by handles. `breaks`: the other side stays as it
+/// is; otherwise it stays in line.
 Curve with_handle(const Curve& curve, size_t point, bool outgoing, float time, float value, bool breaks);
 
 /// A ready shape; scaled to a parameter's use by whoever applies it.

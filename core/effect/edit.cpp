@@ -146,6 +146,12 @@ Effect with_duplicate(const Effect& effect, std::string_view element_id, std::st
             }
         }
     }
+    for (const Drive& drive : effect.drives) {
+        if (drive.holder == element_id) {
+            edited.drives.push_back(drive);
+            edited.drives.back().holder = copy.id;
+        }
+    }
     edited.elements.insert(original + 1, std::move(copy));
     return edited;
 }
@@ -164,6 +170,9 @@ Effect without_element(const Effect& effect, std::string_view element_id) {
     if (!look.empty() && !is_used(edited, look)) {
         std::erase_if(edited.looks, [&](const Look& other) { return other.id == look; });
     }
+    std::erase_if(edited.drives, [&](const Drive& drive) {
+        return drive.modulator == element_id || !find_holder(edited, drive.holder);
+    });
     return edited;
 }
 
@@ -194,6 +203,20 @@ Effect with_muted(const Effect& effect, std::string_view element_id, bool muted)
 Effect with_solo(const Effect& effect, std::string_view element_id, bool solo) {
     Effect edited = effect;
     element_in(edited, element_id).solo = solo;
+    return edited;
+}
+
+Effect with_drive(const Effect& effect, const Drive& drive) {
+    Effect edited = without_drive(effect, drive.holder, drive.parameter, drive.part);
+    edited.drives.push_back(drive);
+    return edited;
+}
+
+Effect without_drive(const Effect& effect, std::string_view holder_id, std::string_view parameter, int part) {
+    Effect edited = effect;
+    std::erase_if(edited.drives, [&](const Drive& drive) {
+        return drive.holder == holder_id && drive.parameter == parameter && drive.part == part;
+    });
     return edited;
 }
 

@@ -36,6 +36,10 @@ Effect with_solo(const Effect& effect, std::string_view element_id, bool solo);
 Effect with_link(const Effect& effect, std::string_view influence_id, std::string_view source_id,
                  std::optional<float> weight);
 
+/// Lets a modulator drive a number, in place of what drove it. The drive has passed refusal_of().
+Effect with_drive(const Effect& effect, const Drive& drive);
+Effect without_drive(const Effect& effect, std::string_view holder_id, std::string_view parameter, int part);
+
 /// A name of this family that no element has yet: "Wind", "Wind 2", ...
 std::string free_name(const Effect& effect, std::string_view wish);
 

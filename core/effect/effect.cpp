@@ -69,6 +69,9 @@ Family family_of(const ElementBody& body) {
     if (std::holds_alternative<Emitter>(body)) {
         return Family::source;
     }
+    if (base_of<Modulator>(body) != nullptr) {
+        return Family::modulator;
+    }
     if (surface_of(body) != nullptr || std::holds_alternative<Contacts>(body)) {
         return Family::collider;
     }
@@ -104,14 +107,17 @@ std::optional<std::string> circle_of(const Effect& effect, const Element& elemen
     });
 }
 
+bool can_be_soloed(const Element& element) {
+    return family_of(element.body) < Family::mover;
+}
+
 bool is_active(const Effect& effect, const Element& element) {
-    if (element.muted || family_of(element.body) == Family::mover) {
+    if (element.muted || !can_be_soloed(element)) {
         return !element.muted;
     }
     const bool others_soloed =
         std::any_of(effect.elements.begin(), effect.elements.end(), [&](const Element& other) {
-            return other.solo && is_source(other) == is_source(element) &&
-                   family_of(other.body) != Family::mover;
+            return other.solo && is_source(other) == is_source(element) && can_be_soloed(other);
         });
     return element.solo || !others_soloed;
 }

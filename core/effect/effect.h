@@ -70,11 +70,23 @@ struct Budget {
     bool operator==(const Budget&) const = default;
 };
 
+/// A modulator sets a number of a parameter: at 0 to `low`, at 1 to `high`.
+struct Drive {
+    std::string holder;    // id of an element or look, or the stage
+    std::string parameter; // key
+    int part = 0;          // of a range: 0 low, 1 high; of a vector: x, y, z
+    std::string modulator; // id
+    float low = 0, high = 1;
+    std::string unknown;
+    bool operator==(const Drive&) const = default;
+};
+
 struct Effect {
     std::string name = "Untitled";
     uint32_t seed = 1;
     std::vector<Element> elements; // in the order of the board
     std::vector<Look> looks;
+    std::vector<Drive> drives; // at most one for each number
     Stage stage;
     Budget budget;
     std::string unknown;
@@ -85,6 +97,7 @@ using EffectPtr = std::shared_ptr<const Effect>;
 
 /// Whole-document limits, checked before anything is allocated.
 constexpr size_t most_elements = 256;
+constexpr size_t most_drives = 1024;
 
 /// The element or look with this id, or nullptr.
 const Element* find_element(const Effect& effect, std::string_view id);
@@ -104,6 +117,9 @@ const Surface* surface_of(const ElementBody& body);
 /// The ids that an element leads back to itself by, riding on one another or being born of one another:
 /// "a, b, a". Nothing if it does not.
 std::optional<std::string> circle_of(const Effect& effect, const Element& element);
+
+/// True for sources and influences.
+bool can_be_soloed(const Element& element);
 
 /// False if the element is muted, or if others of its side of the board (sources, influences) are soloed and
 /// it is not.

@@ -1,12 +1,14 @@
 #include "core/effect/effect_file.h"
 
 #include "core/base/file.h"
+#include "core/effect/drive.h"
 #include "core/effect/located_json.h"
 #include "core/effect/value_json.h"
 
 #include <algorithm>
 #include <cmath>
 #include <initializer_list>
+#include <limits>
 #include <set>
 
 namespace ember {
@@ -73,6 +75,20 @@ Json json_of(const Look& look) {
     return json;
 }
 
+Json json_of(const Drive& drive, const Effect& effect) {
+    Json json = Json::object();
+    json["of"] = drive.holder;
+    json["parameter"] = drive.parameter;
+    const Parameter& parameter = *find_holder(effect, drive.holder)->find(drive.parameter);
+    if (const std::string_view part = part_name(parameter, drive.part); !part.empty()) {
+        json["part"] = part;
+    }
+    json["by"] = drive.modulator;
+    json["range"] = {json_number(drive.low), json_number(drive.high)};
+    append_unknown(json, drive.unknown);
+    return json;
+}
+
 // --- reading
 
 using KeyList = std::initializer_list<std::string_view>;
@@ -108,8 +124,14 @@ class Reader {
             effect.budget.unknown = read_parameters(*budget, "/budget", &effect.budget, budget_parameters());
         }
         effect.unknown = unknown_members(
-            root, {"format", "version", "name", "seed", "looks", "elements", "stage", "budget"});
+            root, {"format", "version", "name", "seed", "looks", "elements", "drives", "stage", "budget"});
         check_whole(effect);
+        if (root.contains("drives")) {
+            each(
+                root, "drives",
+                [&](const Json& json, const std::string& place) { read_drive(json, place, effect); },
+                most_drives);
+        }
         return effect;
     }
 
@@ -189,16 +211,16 @@ class Reader {
     }
 
     // Each object of the list under `key`.
-    void each(const Json& root, const char* key, const auto& read) {
+    void each(const Json& root, const char* key, const auto& read, size_t most = most_elements) {
         const std::string place = child_place("", key);
         if (!root.contains(key)) {
             report(place, "nothing", "a list");
             return;
         }
         const Json& list = root[key];
-        if (!list.is_array() || list.size() > most_elements) {
+        if (!list.is_array() || list.size() > most) {
             report(place, list.is_array() ? std::to_string(list.size()) + " of them" : excerpt(list),
-                   "a list of at most " + std::to_string(most_elements));
+                   "a list of at most " + std::to_string(most));
             return;
         }
         for (size_t i = 0; i < list.size(); ++i) {
@@ -299,6 +321,34 @@ class Reader {
         }
         effect.elements.push_back(std::move(element));
         places_.push_back(place);
+    }
+
+    void read_drive(const Json& json, const std::string& place, Effect& effect) {
+        Drive drive;
+        read_text(json, place, "of", drive.holder);
+        read_text(json, place, "parameter", drive.parameter);
+        read_text(json, place, "by", drive.modulator);
+        const auto holder = find_holder(effect, drive.holder);
+        const Parameter* parameter = holder ? holder->find(drive.parameter) : nullptr;
+        if (parameter != nullptr && json.contains("part")) {
+            drive.part = -1;
+            for (int part = 0; part < driven_parts(*parameter); ++part) {
+                drive.part = json["part"] == part_name(*parameter, part) ? part : drive.part;
+            }
+        }
+        const Json range = json.value("range", Json());
+        const bool is_range =
+            range.is_array() && range.size() == 2 && range[0].is_number() && range[1].is_number();
+        drive.low = is_range ? range[0].get<float>() : std::numeric_limits<float>::quiet_NaN();
+        drive.high = is_range ? range[1].get<float>() : drive.low;
+        drive.unknown = unknown_members(json, {"of", "parameter", "part", "by", "range"});
+        if (const auto refusal = refusal_of(effect, drive)) {
+            report(place, excerpt(json), *refusal);
+        } else if (find_drive(effect, drive.holder, drive.parameter, drive.part) != nullptr) {
+            report(place, excerpt(json), "at most one drive for each number");
+        } else {
+            effect.drives.push_back(drive);
+        }
     }
 
     void read_links(const Json& json, const std::string& place, Element& element) {
@@ -409,25 +459,6 @@ class Reader {
     std::vector<std::string> places_; // of the elements that were read
 };
 
-std::string cell(std::string text) {
-    for (size_t at = 0; (at = text.find('|', at)) != std::string::npos; at += 2) {
-        text.replace(at, 1, "\\|");
-    }
-    return text;
-}
-
-std::string described(std::span<const Parameter> parameters, const void* defaults) {
-    std::string out =
-        "| key | on screen | value | default | what it does |\n| --- | --- | --- | --- | --- |\n";
-    for (const Parameter& parameter : parameters) {
-        out += "| `" + std::string(parameter.key) + "` | " + std::string(parameter.group) + ": " +
-               std::string(parameter.label) + " | " + expectation_of(parameter) + " | `" +
-               cell(value_text(parameter, parameter.get(defaults))) + "` | " +
-               cell(std::string(parameter.help)) + " |\n";
-    }
-    return out + "\n";
-}
-
 } // namespace
 
 ReadResult parse_effect(std::string_view text, const std::string& file_name) {
@@ -460,6 +491,12 @@ std::string effect_text(const Effect& effect) {
     for (const Look& look : effect.looks) {
         root["looks"].push_back(json_of(look));
     }
+    if (!effect.drives.empty()) {
+        root["drives"] = Json::array();
+        for (const Drive& drive : effect.drives) {
+            root["drives"].push_back(json_of(drive, effect));
+        }
+    }
     root["stage"] = json_of(*find_holder(effect, stage_id), effect.stage.unknown);
     root["budget"] = json_of(*find_holder(effect, budget_id), effect.budget.unknown);
     append_unknown(root, effect.unknown);
@@ -481,51 +518,6 @@ std::optional<Value> parse_value(const Parameter& parameter, std::string_view te
         json = std::string(text);
     }
     return json.is_discarded() ? std::nullopt : value_from(parameter, json);
-}
-
-std::string describe_format() {
-    std::string out =
-        "# Effect files\n\n"
-        "An effect is one JSON file (UTF-8, at most 64 MB), by convention `NAME.ember.json`. "
-        "This page is generated from the\n"
-        "program's own parameter tables; the program's tests say that it is current.\n\n"
-        "| member | value |\n| --- | --- |\n"
-        "| `format` | always `\"crisp-ember effect\"` |\n"
-        "| `version` | " +
-        std::to_string(effect_format_version) +
-        " |\n"
-        "| `name` | the effect's name |\n"
-        "| `seed` | a whole number from 0 to 4294967295; the same seed gives the same run |\n"
-        "| `elements` | a list, in the order of the board, of at most " +
-        std::to_string(most_elements) +
-        " |\n"
-        "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
-        "| `stage` | light, background, camera, finishing |\n"
-        "| `budget` | limits |\n\n"
-        "An element has an `id` (unique, never changes), a `type`, a `name`, optionally "
-        "`muted` and `solo`, and `parameters`. A\n"
-        "force or collider has `links`: an object that gives for the id of each linked source "
-        "a weight from 0 to 1. A\n"
-        "look has `id`, `name` and `parameters`. What is left out has its default. Members "
-        "that a version does not know are\n"
-        "kept and written back. Files that parameters name lie in the effect's own folder or below it.\n\n"
-        "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves "
-        "run smoothly through their\n"
-        "points without overshoot, or bend by slopes or handles where a point gives them; ramps mix in "
-        "linear "
-        "light.\n\n";
-    for (const ElementType& type : element_types()) {
-        out += "## Element type `" + std::string(type.key) + "`\n\n" + std::string(type.help) + "\n\n";
-        std::visit([&](const auto& body) { out += described(type.parameters, &body); }, type.prototype);
-    }
-    const Look look;
-    const Stage stage;
-    const Budget budget;
-    out += "## Looks\n\n" + described(look_parameters(), &look);
-    out += "## Stage\n\n" + described(stage_parameters(), &stage);
-    out += "## Budget\n\n" + described(budget_parameters(), &budget);
-    out.pop_back();
-    return out;
 }
 
 } // namespace ember

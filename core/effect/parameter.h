@@ -50,6 +50,7 @@ struct Parameter {
     double soft_low = 0; // the slider's ends
     double soft_high = 0;
     std::span<const std::string_view> choices = {};
+    bool is_fixed = false; // acts only when it is set, or costs much when it changes: nothing drives it
     bool (*applies)(const void* holder) = nullptr; // whether it has an effect as things are; nullptr: always
 
     Value (*get)(const void* holder) = nullptr;

@@ -1,7 +1,5 @@
 #include "core/effect/value_json.h"
 
-#include "core/effect/value_text.h"
-
 #include <algorithm>
 #include <charconv>
 #include <limits>
@@ -203,15 +201,6 @@ std::optional<Value> value_from(const Parameter& parameter, const Json& json) {
         return json.is_string() ? std::optional<Value>(json.get<std::string>()) : std::nullopt;
     }
     return std::nullopt;
-}
-
-std::string text_of(const Parameter& parameter, const Value& value) {
-    return json_of(parameter, value).dump();
-}
-
-std::optional<Value> value_from_text(const Parameter& parameter, std::string_view text) {
-    const Json json = Json::parse(text, nullptr, false);
-    return json.is_discarded() ? std::nullopt : value_from(parameter, json);
 }
 
 } // namespace ember

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "core/base/axes.h"
-#include "core/effect/effect.h"
+#include "core/effect/drive.h"
 #include "core/particles/mark.h"
 #include "core/runtime/meters.h"
 #include "kernels/rows.h"
@@ -83,6 +83,7 @@ struct Frame {
     uint64_t step = 0;
     std::vector<FrameSource> sources;
     std::vector<FrameCollider> colliders;
+    std::vector<ModulatorValue> modulators; // as they were in that step
     Meters meters;
 
     size_t particle_count() const;

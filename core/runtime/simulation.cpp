@@ -2,6 +2,7 @@
 
 #include "core/base/stopwatch.h"
 #include "core/runtime/block_step.h"
+#include "core/runtime/modulation.h"
 #include "core/stage/placements.h"
 
 #include <oneapi/tbb/combinable.h>
@@ -79,12 +80,14 @@ void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
     // The last step's meters stay readable: they move to the places that their elements have now.
     std::vector<ElementMeter> elements(effect->elements.size());
     for (size_t i = 0; i < meters_.elements.size(); ++i) {
-        if (const auto now = PreparedEffect{effect, {}}.index_of(prepared_.effect->elements[i].id)) {
+        if (const auto now = PreparedEffect{effect, {}}.index_of(effect_->elements[i].id)) {
             elements[*now] = meters_.elements[i];
         }
     }
     meters_.elements = std::move(elements);
-    prepared_ = prepared(std::move(effect), assets, prepared_);
+    effect_ = std::move(effect);
+    assets_ = assets;
+    prepared_ = prepared(effect_, assets_, prepared_);
     const auto warm_up = uint64_t(std::llround(double(prepared_.effect->stage.warm_up) / step_s_));
     if (warm_up != warm_up_steps_) {
         warm_up_steps_ = warm_up;
@@ -101,11 +104,21 @@ void Simulation::rewind() {
     meters_.elements.resize(prepared_.effect ? prepared_.effect->elements.size() : 0);
 }
 
+// Sets what is driven, for the coming step.
+void Simulation::drive(const StepTime& time) {
+    modulators_ = modulator_values(prepared_, time, meters_);
+    if (!effect_->drives.empty()) {
+        prepared_ =
+            prepared(std::make_shared<const Effect>(driven(*effect_, modulators_)), assets_, prepared_);
+    }
+}
+
 void Simulation::step() {
     Stopwatch whole;
+    const StepTime time = step_time();
+    drive(time);
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
-    const StepTime time = step_time();
 
     const WindowGrids& windows = windows_.update(prepared_, time.start_s + time.step_s);
     const std::vector<SourceProgram> programs = compiled(prepared_, windows, time);
@@ -239,7 +252,8 @@ const ParticlePool* Simulation::find_pool(const std::string& source_id) const {
 
 void Simulation::write_frame(Frame& frame) const {
     const Effect& effect = *prepared_.effect;
-    frame.effect = prepared_.effect;
+    frame.effect = effect_;
+    frame.modulators = modulators_;
     frame.time_s = time_s();
     frame.step = steps_;
     frame.meters = meters_;

@@ -28,7 +28,7 @@ class Simulation {
     /// time starts the effect again. `assets`: what the effect needs from files; elements that lack theirs do
     /// nothing.
     void set_effect(EffectPtr effect, const Assets& assets = {});
-    const EffectPtr& effect() const { return prepared_.effect; }
+    const EffectPtr& effect() const { return effect_; }
 
     /// Back to the start, before the warm-up, with no particles.
     void rewind();
@@ -53,6 +53,7 @@ class Simulation {
 
   private:
     StepTime step_time() const { return {double(steps_) * step_s_, step_s_, steps_}; }
+    void drive(const StepTime& time);
     void keep_only(const std::vector<SourceProgram>& programs);
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
     std::vector<ParticleEvents> step_blocks(const std::vector<RunningSource>& sources,
@@ -65,7 +66,10 @@ class Simulation {
     double step_s_;
     uint64_t steps_ = 0;
     uint64_t warm_up_steps_ = 0;
-    PreparedEffect prepared_;
+    EffectPtr effect_; // as it was set
+    Assets assets_;
+    PreparedEffect prepared_; // of the effect, as its drives have it
+    std::vector<ModulatorValue> modulators_;
     StageWindows windows_;
     std::map<std::string, ParticlePool> pools_; // by the source's id
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one

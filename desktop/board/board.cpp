@@ -72,7 +72,8 @@ void Board::layOut() {
         if (group != family) {
             headings_.emplace_back(family == Family::force      ? tr("Forces")
                                    : family == Family::collider ? tr("Collision")
-                                                                : tr("Movers"),
+                                   : family == Family::mover    ? tr("Movers")
+                                                                : tr("Modulators"),
                                    top);
             top += heading_height;
             group = family;
@@ -133,7 +134,7 @@ QRect Board::muteRect(const std::string& id) const {
 QRect Board::soloRect(const std::string& id) const {
     const QRect mute = muteRect(id);
     const Element* each = find_element(*effect_, id);
-    const bool has_solo = each != nullptr && family_of(each->body) != Family::mover;
+    const bool has_solo = each != nullptr && can_be_soloed(*each);
     return has_solo ? mute.translated(switch_size, 0) : QRect();
 }
 

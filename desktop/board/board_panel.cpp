@@ -33,18 +33,23 @@ BoardPanel::BoardPanel(QWidget* parent)
       add_source_(adder(tr("+ source"), tr("Add something that makes matter."), this)),
       add_influence_(
           adder(tr("+ influence"), tr("Add something that acts on sources: a force or a collider."), this)),
-      add_mover_(adder(tr("+ mover"), tr("Add something that carries a place over time, to ride on."), this)),
+      add_motion_(adder(
+          tr("+ motion"),
+          tr("Add a mover, that carries a place to ride on, or a modulator, that drives numbers."), this)),
       stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
-    bool has_colliders = false;
+    Family last = Family::source;
     for (const ElementType& type : element_types()) {
         const Family family = family_of(type.prototype);
-        QToolButton* button = family == Family::source  ? add_source_
-                              : family == Family::mover ? add_mover_
-                                                        : add_influence_;
-        if (family == Family::collider && !has_colliders) {
+        QToolButton* button = family == Family::source ? add_source_
+                              : family < Family::mover ? add_influence_
+                                                       : add_motion_;
+        // Colliders stand apart from forces, modulators from movers.
+        const bool begins_part =
+            family != last && (family == Family::collider || family == Family::modulator);
+        if (begins_part) {
             button->menu()->addSeparator();
-            has_colliders = true;
         }
+        last = family;
         QAction* action = button->menu()->addAction(qtext(type.label));
         action->setToolTip(qtext(type.help));
         connect(action, &QAction::triggered, this, [this, key = qtext(type.key)] { emit addRequested(key); });
@@ -67,7 +72,7 @@ BoardPanel::BoardPanel(QWidget* parent)
     head->addWidget(title, 1);
     head->addWidget(add_source_);
     head->addWidget(add_influence_);
-    head->addWidget(add_mover_);
+    head->addWidget(add_motion_);
     auto* foot = new QHBoxLayout;
     foot->setContentsMargins(14, 4, 8, 8);
     foot->addWidget(stage_);

@@ -19,7 +19,7 @@ class BoardPanel : public QWidget {
     void setSelection(const std::string& id);
     QToolButton* addSourceButton() const { return add_source_; }
     QToolButton* addInfluenceButton() const { return add_influence_; }
-    QToolButton* addMoverButton() const { return add_mover_; }
+    QToolButton* addMotionButton() const { return add_motion_; }
 
   signals:
     void addRequested(const QString& type_key);
@@ -29,7 +29,7 @@ class BoardPanel : public QWidget {
     Board* board_;
     QToolButton* add_source_;
     QToolButton* add_influence_;
-    QToolButton* add_mover_;
+    QToolButton* add_motion_;
     QToolButton* stage_;
     QToolButton* budget_;
 };

@@ -28,6 +28,11 @@ void ValueSlider::setValues(const std::vector<double>& values) {
     update();
 }
 
+void ValueSlider::setBands(const std::vector<std::optional<std::pair<double, double>>>& bands) {
+    bands_ = bands;
+    update();
+}
+
 double ValueSlider::placeOf(double value) const {
     const double share = std::clamp((value - low_) / (high_ - low_), 0.0, 1.0);
     return knob_radius + share * (width() - 2 * knob_radius);
@@ -47,6 +52,9 @@ QPointF ValueSlider::knobPlace(size_t knob) const {
 }
 
 void ValueSlider::move(size_t knob, double value) {
+    if (isDriven(knob)) {
+        return;
+    }
     if (whole_) {
         value = std::round(value);
     }
@@ -78,7 +86,19 @@ void ValueSlider::paintEvent(QPaintEvent*) {
     painter.drawRoundedRect(
         QRectF(std::min(from, to) - knob_radius, middle - 5, std::abs(to - from) + 2 * knob_radius, 10), 5,
         5);
+    for (size_t i = 0; i < bands_.size(); ++i) {
+        if (bands_[i]) {
+            const double low = placeOf(bands_[i]->first), high = placeOf(bands_[i]->second);
+            painter.setBrush(theme::ember.darker(130));
+            painter.drawRoundedRect(QRectF(low, middle - 2, std::max(high - low, 2.0), 4), 2, 2);
+        }
+    }
     for (size_t i = 0; i < values_.size(); ++i) {
+        if (isDriven(i)) {
+            painter.setBrush(theme::ember);
+            painter.drawEllipse(knobPlace(i), knob_radius - 1, knob_radius - 1);
+            continue;
+        }
         const bool held = (dragging_ || hasFocus()) && i == knob_;
         painter.setBrush(held ? theme::ember : theme::text);
         painter.drawEllipse(knobPlace(i), knob_radius, knob_radius);

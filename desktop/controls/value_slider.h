@@ -3,6 +3,8 @@
 
 #include <QWidget>
 
+#include <optional>
+#include <utility>
 #include <vector>
 
 namespace ember {
@@ -17,6 +19,9 @@ class ValueSlider : public QWidget {
     /// One or two values, ascending. Values beyond the ends are drawn at the end.
     void setValues(const std::vector<double>& values);
     const std::vector<double>& values() const { return values_; }
+
+    /// The ranges that knobs are driven over; a driven knob is not moved by hand.
+    void setBands(const std::vector<std::optional<std::pair<double, double>>>& bands);
 
     /// Where a knob is, for tests and painting.
     QPointF knobPlace(size_t knob) const;
@@ -39,10 +44,12 @@ class ValueSlider : public QWidget {
     double placeOf(double value) const;
     double valueAt(double place) const;
     void move(size_t knob, double value);
+    bool isDriven(size_t knob) const { return knob < bands_.size() && bands_[knob]; }
 
     double low_, high_;
     bool whole_;
     std::vector<double> values_;
+    std::vector<std::optional<std::pair<double, double>>> bands_;
     size_t knob_ = 0; // that the keys move
     bool dragging_ = false;
     double grip_ = 0;      // from the mouse to the knob when it was taken

@@ -36,10 +36,11 @@ QLabel* small_label(QWidget* parent) {
 CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
     : QWidget(parent), limits_(limits), plot_(new CurvePlot(limits, this)), time_label_(small_label(this)),
       value_label_(small_label(this)),
-      time_(new NumberField(0, 100, 0.01, false, tr("A time from 0 (birth) to 1 (death), or a factor."), this)),
-      value_(new NumberField(std::min(-1000.0, double(limits.low)), std::max(1000.0, double(limits.high)), 0.01, false,
-                             tr("A value from %1 to %2, or a factor.").arg(double(limits.low)).arg(double(limits.high)),
-                             this)),
+      time_(
+          new NumberField(0, 100, 0.01, false, tr("A time from 0 (birth) to 1 (death), or a factor."), this)),
+      value_(new NumberField(
+          std::min(-1000.0, double(limits.low)), std::max(1000.0, double(limits.high)), 0.01, false,
+          tr("A value from %1 to %2, or a factor.").arg(double(limits.low)).arg(double(limits.high)), this)),
       bend_(new QComboBox(this)) {
     for (NumberField* field : {time_, value_}) {
         field->setFixedSize(54, 22);
@@ -50,8 +51,10 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
     bend_->addItems({tr("smooth"), tr("slopes"), tr("handles")});
     bend_->setAccessibleName(tr("Bend"));
     bend_->setFocusPolicy(Qt::StrongFocus);
-    bend_->setToolTip(tr("How the curve bends at the selected points.\nsmooth: never beyond its points. slopes: with a given "
-                         "slope on either side. handles: by hand.\nA double-click on a point goes from smooth to handles and back."));
+    bend_->setToolTip(tr(
+        "How the curve bends at the selected points.\nsmooth: never beyond its points. slopes: with a given "
+        "slope on either side. handles: by hand.\nA double-click on a point goes from smooth to handles and "
+        "back."));
 
     auto* exact = new QHBoxLayout;
     exact->setContentsMargins(0, 0, 0, 0);
@@ -69,12 +72,15 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
         menu->addAction(tr(preset.name), this, [this, &preset] { applyPreset(preset.curve); });
     }
     shapes->setMenu(menu);
-    QToolButton* snap = small_button(tr("Snap"), tr("Points move in even steps; Control does the opposite while it is held."), this);
+    QToolButton* snap = small_button(
+        tr("Snap"), tr("Points move in even steps; Control does the opposite while it is held."), this);
     snap->setCheckable(true);
     connect(snap, &QToolButton::toggled, plot_, &CurvePlot::setSnaps);
-    QToolButton* copy = small_button(tr("Copy"), tr("Copies the curve, to be pasted into another one (Ctrl+C)."), this);
+    QToolButton* copy =
+        small_button(tr("Copy"), tr("Copies the curve, to be pasted into another one (Ctrl+C)."), this);
     connect(copy, &QToolButton::clicked, plot_, &CurvePlot::copyRequested);
-    QToolButton* paste = small_button(tr("Paste"), tr("Takes over the curve that was copied (Ctrl+V)."), this);
+    QToolButton* paste =
+        small_button(tr("Paste"), tr("Takes over the curve that was copied (Ctrl+V)."), this);
     connect(paste, &QToolButton::clicked, plot_, &CurvePlot::pasteRequested);
     auto* tools = new QHBoxLayout;
     tools->setContentsMargins(0, 0, 0, 0);
@@ -111,7 +117,8 @@ void CurveEditor::showSelection() {
     value_label_->setText(points.size() > 1 ? tr("value \u00d7") : tr("value"));
     time_->setNumber(is_one ? double(plot_->curve().points[points[0]].time) : 1);
     value_->setNumber(is_one ? double(plot_->curve().points[points[0]].value) : 1);
-    for (QWidget* widget : {static_cast<QWidget*>(time_), static_cast<QWidget*>(value_), static_cast<QWidget*>(bend_)}) {
+    for (QWidget* widget :
+         {static_cast<QWidget*>(time_), static_cast<QWidget*>(value_), static_cast<QWidget*>(bend_)}) {
         widget->setEnabled(!points.empty());
     }
     if (!points.empty()) {

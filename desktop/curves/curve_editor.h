@@ -1,4 +1,5 @@
-// The plot of a curve with what is typed rather than dragged: a point's time, value and bend, and ready shapes.
+// The plot of a curve with what is typed rather than dragged: a point's time, value and bend, and ready
+// shapes.
 #pragma once
 
 #include "desktop/curves/curve_plot.h"

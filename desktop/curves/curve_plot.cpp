@@ -24,7 +24,8 @@ CurvePlot::CurvePlot(const ValueLimits& limits, QWidget* parent) : QWidget(paren
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setMinimumHeight(150);
-    setToolTip(tr("Press on the line for a new point; drag points and their handles. Drag beside the line to select several.\n"
+    setToolTip(tr("Press on the line for a new point; drag points and their handles. Drag beside the line to "
+                  "select several.\n"
                   "Control snaps, Alt breaks a handle in two, Escape takes back, Delete removes.\n"
                   "Arrow keys move (with Shift by tenths), Page Up and Page Down go from point to point, "
                   "Insert adds one, Ctrl+A selects all.\n"
@@ -199,7 +200,9 @@ void CurvePlot::mouseMoveEvent(QMouseEvent* event) {
     }
     const bool on_line =
         std::abs(placeOf(0, curve_.at(timeAt(event->position().x()))).y() - event->position().y()) <= reach;
-    setCursor(pointAt(event->position()) ? Qt::SizeAllCursor : on_line ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    setCursor(pointAt(event->position()) ? Qt::SizeAllCursor
+              : on_line                  ? Qt::PointingHandCursor
+                                         : Qt::ArrowCursor);
 }
 
 void CurvePlot::dragTo(QPointF place, Qt::KeyboardModifiers keys) {
@@ -230,16 +233,20 @@ void CurvePlot::dragTo(QPointF place, Qt::KeyboardModifiers keys) {
     if (drag_ == Drag::handle) {
         const CurveHandles handles = handles_of(from, held_);
         const bool breaks = keys & Qt::AltModifier;
-        const float time = (outgoing_ ? handles.out_time : handles.in_time) + timeAt(place.x()) - timeAt(pressed_.x());
+        const float time =
+            (outgoing_ ? handles.out_time : handles.in_time) + timeAt(place.x()) - timeAt(pressed_.x());
         const float value =
             (outgoing_ ? handles.out_value : handles.in_value) + valueAt(place.y()) - valueAt(pressed_.y());
-        return change(with_handle(from, held_, outgoing_, snapped(time, 0.05f), snapped(value, niceStep()), breaks), true);
+        return change(
+            with_handle(from, held_, outgoing_, snapped(time, 0.05f), snapped(value, niceStep()), breaks),
+            true);
     }
     if (first && selection_.empty()) {
         return;
     }
     const float time = snapped(held.time + timeAt(place.x()) - timeAt(pressed_.x()), 0.05f) - held.time;
-    const float value = snapped(held.value + valueAt(place.y()) - valueAt(pressed_.y()), niceStep()) - held.value;
+    const float value =
+        snapped(held.value + valueAt(place.y()) - valueAt(pressed_.y()), niceStep()) - held.value;
     change(shifted(from, selection_, time, value, limits_), true);
 }
 
@@ -359,7 +366,8 @@ void CurvePlot::paintGrid(QPainter& painter) const {
         painter.drawLine(QPointF(placeOf(time, 0).x(), r.top()), QPointF(placeOf(time, 0).x(), r.bottom()));
     }
     const float step = niceStep() * 2;
-    for (float value = std::ceil(view_low_ / step) * step; value <= view_high_ + step * 0.01f; value += step) {
+    for (float value = std::ceil(view_low_ / step) * step; value <= view_high_ + step * 0.01f;
+         value += step) {
         const double y = placeOf(0, value).y();
         painter.setPen(QPen(theme::line, std::abs(value) < step * 0.01f ? 1.6 : 1));
         painter.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
@@ -369,7 +377,8 @@ void CurvePlot::paintGrid(QPainter& painter) const {
     }
     painter.setPen(theme::quiet);
     painter.drawText(QRectF(r.left(), r.bottom() + 2, 80, 14), Qt::AlignLeft | Qt::AlignTop, left_end_);
-    painter.drawText(QRectF(r.right() - 80, r.bottom() + 2, 80, 14), Qt::AlignRight | Qt::AlignTop, right_end_);
+    painter.drawText(QRectF(r.right() - 80, r.bottom() + 2, 80, 14), Qt::AlignRight | Qt::AlignTop,
+                     right_end_);
 }
 
 void CurvePlot::paintEvent(QPaintEvent*) {

@@ -30,8 +30,9 @@ float strength_of(const Colour& colour) {
 // The colour with its brightest part at 1; black stays white, so that a strength can lift it again.
 Colour tint_of(const Colour& colour) {
     const float strength = strength_of(colour);
-    return strength <= 0 ? Colour{1, 1, 1, colour.alpha}
-                         : Colour{colour.red / strength, colour.green / strength, colour.blue / strength, colour.alpha};
+    return strength <= 0
+               ? Colour{1, 1, 1, colour.alpha}
+               : Colour{colour.red / strength, colour.green / strength, colour.blue / strength, colour.alpha};
 }
 
 } // namespace
@@ -39,9 +40,11 @@ Colour tint_of(const Colour& colour) {
 RampBand::RampBand(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setMinimumHeight(62);
-    setToolTip(tr("Press on the band for a new stop; drag stops along it.\nLeft and Right move a stop (with Shift by tenths), "
-                  "Page Up and Page Down go to the next, Insert adds one, Delete removes it.\n"
-                  "The height of the band is the opacity; a dot on a stop says that it is brighter than white."));
+    setToolTip(
+        tr("Press on the band for a new stop; drag stops along it.\nLeft and Right move a stop (with Shift "
+           "by tenths), "
+           "Page Up and Page Down go to the next, Insert adds one, Delete removes it.\n"
+           "The height of the band is the opacity; a dot on a stop says that it is brighter than white."));
 }
 
 QRectF RampBand::bandRect() const {
@@ -219,16 +222,19 @@ void RampBand::paintEvent(QPaintEvent*) {
 }
 
 RampEditor::RampEditor(QWidget* parent)
-    : QWidget(parent), band_(new RampBand(this)), tint_(new QPushButton(this)), pick_(new QPushButton(tr("Pick"), this)),
+    : QWidget(parent), band_(new RampBand(this)), tint_(new QPushButton(this)),
+      pick_(new QPushButton(tr("Pick"), this)),
       time_(new NumberField(0, 1, 0.01, false, tr("A time from 0 (birth) to 1 (death)."), this)),
-      strength_(new NumberField(0, 1000, 0.05, false, tr("A strength from 0 to 1000; above 1 it glows."), this)),
+      strength_(
+          new NumberField(0, 1000, 0.05, false, tr("A strength from 0 to 1000; above 1 it glows."), this)),
       opacity_(new NumberField(0, 1, 0.05, false, tr("An opacity from 0 to 1."), this)) {
     tint_->setToolTip(tr("Chooses the tint of the selected stop."));
     tint_->setAccessibleName(tr("Tint"));
     tint_->setFixedHeight(22);
     pick_->setToolTip(tr("Takes the tint from the picture: press here, then anywhere in the live view."));
     pick_->setFixedHeight(22);
-    const auto labelled = [this](QHBoxLayout* line, const QString& text, NumberField* field, const QString& tip) {
+    const auto labelled = [this](QHBoxLayout* line, const QString& text, NumberField* field,
+                                 const QString& tip) {
         auto* label = new QLabel(text, this);
         label->setFont(theme::text_font(8.5));
         label->setStyleSheet(QStringLiteral("color: #9aa4a6"));
@@ -246,7 +252,8 @@ RampEditor::RampEditor(QWidget* parent)
     labelled(first, tr("time"), time_, tr("When the stop comes: 0 is birth, 1 is death."));
     auto* second = new QHBoxLayout;
     second->setSpacing(4);
-    labelled(second, tr("strength"), strength_, tr("Light of the brightest of red, green and blue; above 1 it glows."));
+    labelled(second, tr("strength"), strength_,
+             tr("Light of the brightest of red, green and blue; above 1 it glows."));
     labelled(second, tr("opacity"), opacity_, tr("0 cannot be seen, 1 is full."));
     second->addStretch();
 
@@ -282,7 +289,8 @@ void RampEditor::typed() {
     const auto strength = float(strength_->number());
     const Colour tint = tint_of(stop.colour);
     stop.time = float(time_->number());
-    stop.colour = {tint.red * strength, tint.green * strength, tint.blue * strength, float(opacity_->number())};
+    stop.colour = {tint.red * strength, tint.green * strength, tint.blue * strength,
+                   float(opacity_->number())};
     band_->setStop(stop, false);
     showStop();
 }

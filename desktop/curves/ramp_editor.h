@@ -1,5 +1,5 @@
-// A colour ramp that is set by hand: stops along a band, each with a tint, a strength that may exceed 1, and an
-// opacity.
+// A colour ramp that is set by hand: stops along a band, each with a tint, a strength that may exceed 1, and
+// an opacity.
 #pragma once
 
 #include "core/base/curve.h"

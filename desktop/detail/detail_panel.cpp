@@ -212,6 +212,7 @@ void DetailPanel::makeRow(Line& line) {
         ++gestures_;
         emit gestureEnded();
     });
+    connectDrives(row, holder_id);
     connect(row, &ParameterRow::pickRequested, this, &DetailPanel::pickRequested);
     connect(row, &ParameterRow::resetRequested, this, [this, holder_id, row] {
         const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
@@ -220,6 +221,39 @@ void DetailPanel::makeRow(Line& line) {
             emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"), {});
         }
     });
+}
+
+void DetailPanel::connectDrives(ParameterRow* row, const std::string& holder_id) {
+    const Parameter& parameter = row->parameter();
+    // A new drive swings by a quarter of the slider about what the number is.
+    const auto drive_by = [this, holder_id, &parameter](const Effect& effect, int part,
+                                                        const std::string& modulator) {
+        const float now = part_of(parameter.get(find_holder(effect, holder_id)->object), part);
+        const double quarter = (parameter.soft_high - parameter.soft_low) / 4;
+        const Drive drive = {holder_id,
+                             std::string(parameter.key),
+                             part,
+                             modulator,
+                             float(std::max(double(now) - quarter, parameter.hard_low)),
+                             float(std::min(double(now) + quarter, parameter.hard_high)),
+                             {}};
+        emit edited(with_drive(effect, drive), tr("drive %1").arg(qtext(parameter.label).toLower()), {});
+    };
+    connect(row, &ParameterRow::driveChosen, this,
+            [this, drive_by](int part, const std::string& id) { drive_by(*effect_, part, id); });
+    connect(row, &ParameterRow::newDriveChosen, this, [this, drive_by](int part, const std::string& key) {
+        std::string id;
+        const Effect with_modulator = with_new_element(*effect_, *find_type(key), id);
+        drive_by(with_modulator, part, id);
+    });
+    connect(row, &ParameterRow::driveRemoved, this, [this, holder_id, &parameter](int part) {
+        emit edited(without_drive(*effect_, holder_id, parameter.key, part),
+                    tr("stop driving %1").arg(qtext(parameter.label).toLower()), {});
+    });
+    connect(row, &ParameterRow::driveRangeTyped, this, [this](const Drive& drive) {
+        emit edited(with_drive(*effect_, drive), tr("change a drive's range"), {});
+    });
+    connect(row, &ParameterRow::modulatorRequested, this, &DetailPanel::selectRequested);
 }
 
 QString DetailPanel::lookTitle() const {
@@ -247,7 +281,7 @@ void DetailPanel::showValues() {
     }
     type_->setText(element != nullptr ? qtext(type_of(element->body).label) : QString());
     mute_->setVisible(element != nullptr);
-    solo_->setVisible(element != nullptr && family_of(element->body) != Family::mover);
+    solo_->setVisible(element != nullptr && can_be_soloed(*element));
     if (element != nullptr) {
         mute_->setChecked(element->muted);
         solo_->setChecked(element->solo);
@@ -278,6 +312,7 @@ void DetailPanel::showRows() {
             line.row->setValue(value);
             line.shown = value;
         }
+        line.row->setDrives(*effect_, line.holder);
     }
     for (const auto& [heading, shown] : has_rows) {
         heading->setVisible(shown);
@@ -301,6 +336,26 @@ void DetailPanel::showWarning() {
     warning_->setVisible(!text.isEmpty());
 }
 
+QString DetailPanel::modulatorText(const Readings& readings) const {
+    QString text = tr("Muted: what it drives keeps its own value.");
+    for (const ModulatorValue& value : readings.modulators) {
+        if (value.id == selection_) {
+            text = tr("Is at %1 now.").arg(double(value.value), 0, 'f', 2);
+        }
+    }
+    QStringList driven;
+    for (const Drive& drive : effect_->drives) {
+        if (drive.modulator == selection_) {
+            const Holder holder = *find_holder(*effect_, drive.holder);
+            driven << QString::fromStdString(holder.name) + ": " +
+                          qtext(holder.find(drive.parameter)->label).toLower();
+        }
+    }
+    return text + (driven.isEmpty()
+                       ? tr(" It drives nothing yet: press the socket beside a number and choose it.")
+                       : tr(" It drives %1.").arg(driven.join(", ")));
+}
+
 void DetailPanel::setFiles(const QString& folder, const QString& problem) {
     folder_ = folder;
     file_problem_ = problem;
@@ -318,6 +373,7 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
     for (const Line& line : lines_) {
         if (line.row != nullptr) {
             line.row->setSpread(readings.spread);
+            line.row->setModulators(readings.modulators);
         }
     }
     const Element* element = effect_ ? find_element(*effect_, selection_) : nullptr;
@@ -329,8 +385,10 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
                             .arg(readings.draw.finishing_ms, 0, 'f', 1));
         return;
     }
-    if (family_of(element->body) == Family::mover) {
-        costs_->setText(tr("A mover costs next to nothing; what rides on it costs as ever."));
+    if (!can_be_soloed(*element)) {
+        costs_->setText(family_of(element->body) == Family::mover
+                            ? tr("A mover costs next to nothing; what rides on it costs as ever.")
+                            : modulatorText(readings));
         return;
     }
     const double ms = costs.element_ms(element->id);

@@ -45,6 +45,7 @@ class DetailPanel : public QWidget {
   signals:
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
     void gestureEnded();
+    void selectRequested(const std::string& id);
     /// See ParameterRow.
     void pickRequested(const ember::TakeColour& take);
 
@@ -61,10 +62,12 @@ class DetailPanel : public QWidget {
     void addSection(const std::string& holder_id, const QString& prefix);
     QLabel* addHeading(const QString& text);
     void makeRow(Line& line);
+    void connectDrives(ParameterRow* row, const std::string& holder_id);
     void showRows();
     void showWarning();
     void showValues();
     std::string lookId() const;
+    QString modulatorText(const Readings& readings) const;
     QString expectedCount(const std::string& id) const;
     QString lookTitle() const;
     std::string signature() const;

@@ -1,6 +1,6 @@
 #include "desktop/detail/life_row.h"
 
-#include "core/effect/value_text.h"
+#include "core/effect/effect_file.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/curves/curve_editor.h"
 #include "desktop/curves/ramp_editor.h"
@@ -40,10 +40,12 @@ class LifeRow : public ParameterRow {
     /// Made when it is first opened.
     virtual QWidget* editor() = 0;
 
-    void copy(const Value& value) { QApplication::clipboard()->setText(QString::fromStdString(text_of(parameter(), value))); }
+    void copy(const Value& value) {
+        QApplication::clipboard()->setText(QString::fromStdString(value_text(parameter(), value)));
+    }
 
     void paste() {
-        const auto value = value_from_text(parameter(), QApplication::clipboard()->text().toStdString());
+        const auto value = parse_value(parameter(), QApplication::clipboard()->text().toStdString());
         const auto refusal = value ? refusal_of(parameter(), *value) : expectation_of(parameter());
         if (!refusal) {
             return emit edited(*value, false);
@@ -83,9 +85,12 @@ class CurveRow : public LifeRow {
             CurvePlot* plot = editor_->plot();
             plot->setAccessibleName(qtext(parameter().label));
             if (!runs_over_life()) {
-                plot->setEnds(tr("surface"), tr("end of the fade"));
+                const bool is_fade = parameter().key == "fade_curve";
+                plot->setEnds(is_fade ? tr("surface") : tr("start"),
+                              is_fade ? tr("end of the fade") : tr("end"));
             }
-            connect(plot, &CurvePlot::edited, this, [this](const Curve& curve, bool continues) { emit edited(curve, continues); });
+            connect(plot, &CurvePlot::edited, this,
+                    [this](const Curve& curve, bool continues) { emit edited(curve, continues); });
             connect(plot, &CurvePlot::gestureEnded, this, &ParameterRow::gestureEnded);
             connect(plot, &CurvePlot::copyRequested, this, [this, plot] { copy(plot->curve()); });
             connect(plot, &CurvePlot::pasteRequested, this, [this] { paste(); });
@@ -121,12 +126,14 @@ class RampRow : public LifeRow {
             addBelow(editor_);
             RampBand* band = editor_->band();
             band->setAccessibleName(qtext(parameter().label));
-            connect(band, &RampBand::edited, this, [this](const Ramp& ramp, bool continues) { emit edited(ramp, continues); });
+            connect(band, &RampBand::edited, this,
+                    [this](const Ramp& ramp, bool continues) { emit edited(ramp, continues); });
             connect(band, &RampBand::gestureEnded, this, &ParameterRow::gestureEnded);
             connect(band, &RampBand::copyRequested, this, [this, band] { copy(band->ramp()); });
             connect(band, &RampBand::pasteRequested, this, [this] { paste(); });
-            connect(editor_, &RampEditor::pickRequested, this,
-                    [this] { emit pickRequested([this](const Colour& colour) { editor_->setTint(colour, false); }); });
+            connect(editor_, &RampEditor::pickRequested, this, [this] {
+                emit pickRequested([this](const Colour& colour) { editor_->setTint(colour, false); });
+            });
         }
         return editor_;
     }

@@ -4,6 +4,7 @@
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
 #include "desktop/controls/value_slider.h"
+#include "desktop/detail/drive_line.h"
 #include "desktop/detail/life_row.h"
 #include "desktop/detail/text_rows.h"
 #include "desktop/theme.h"
@@ -13,9 +14,13 @@
 #include <QComboBox>
 #include <QEvent>
 #include <QHBoxLayout>
+#include <QIcon>
 #include <QLabel>
+#include <QMenu>
+#include <QPainter>
 #include <QPushButton>
 #include <QSignalBlocker>
+#include <QToolButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -25,6 +30,20 @@ namespace ember {
 namespace {
 
 constexpr int name_width = 100;
+constexpr int socket_width = 16;
+
+// An open ring, or a filled one for what is driven.
+QIcon socket_icon(bool driven) {
+    constexpr int size = 32; // for screens of twice the pixels
+    QPixmap picture(size, size);
+    picture.fill(Qt::transparent);
+    QPainter painter(&picture);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(driven ? theme::ember : theme::quiet, 3));
+    painter.setBrush(driven ? QBrush(theme::ember) : QBrush(Qt::NoBrush));
+    painter.drawEllipse(QPointF(size / 2.0, size / 2.0), 8, 8);
+    return QIcon(picture);
+}
 
 NumberField* field_for(const Parameter& parameter, QWidget* parent) {
     const bool whole = parameter.kind == ParameterKind::count;
@@ -76,15 +95,33 @@ class NumberRow : public ParameterRow {
         } else {
             numbers = {std::get<float>(value)};
         }
+        own_ = numbers;
         slider_->setValues(numbers);
         for (size_t i = 0; i < fields_.size(); ++i) {
             fields_[i]->setNumber(numbers[i]);
         }
     }
 
+  protected:
+    void setDriven(int part, const Drive* drive) override {
+        fields_[size_t(part)]->setEnabled(drive == nullptr);
+        bands_.resize(fields_.size());
+        bands_[size_t(part)] = drive == nullptr
+                                   ? std::nullopt
+                                   : std::optional(std::pair(double(std::min(drive->low, drive->high)),
+                                                             double(std::max(drive->low, drive->high))));
+        slider_->setBands(bands_);
+    }
+    void showDriven(int part, float number) override {
+        std::vector<double> values = slider_->values();
+        values[size_t(part)] = double(number);
+        slider_->setValues(values);
+        fields_[size_t(part)]->setNumber(double(number));
+    }
+
   private:
     void typed(size_t i, double number) {
-        std::vector<double> values = slider_->values();
+        std::vector<double> values = own_;
         values[i] = number;
         // The other end of a range gives way.
         if (values.size() == 2 && values[0] > values[1]) {
@@ -93,7 +130,11 @@ class NumberRow : public ParameterRow {
         hand_in(values, false);
     }
 
-    void hand_in(const std::vector<double>& values, bool continues) {
+    void hand_in(std::vector<double> values, bool continues) {
+        // What is driven shows what it is now, and keeps what it was set to.
+        for (size_t i = 0; i < bands_.size(); ++i) {
+            values[i] = bands_[i] ? own_[i] : values[i];
+        }
         switch (parameter().kind) {
         case ParameterKind::range:
             return emit edited(Range{float(values[0]), float(values[1])}, continues);
@@ -106,6 +147,8 @@ class NumberRow : public ParameterRow {
 
     ValueSlider* slider_;
     std::vector<NumberField*> fields_;
+    std::vector<double> own_;                                     // as set, not as driven
+    std::vector<std::optional<std::pair<double, double>>> bands_; // that ends are driven over
 };
 
 class VectorRow : public ParameterRow {
@@ -115,10 +158,10 @@ class VectorRow : public ParameterRow {
             NumberField* field = field_for(parameter, this);
             field->setAccessibleName(qtext(parameter.label) + " " + QLatin1String(axis));
             field->setToolTip(QLatin1String(axis) + QStringLiteral("\n") + tipOf(parameter));
-            connect(field, &NumberField::numberTyped, this, [this] {
-                emit edited(Vec3{float(fields_[0]->number()), float(fields_[1]->number()),
-                                 float(fields_[2]->number())},
-                            false);
+            connect(field, &NumberField::numberTyped, this, [this, part = fields_.size()](double number) {
+                Vec3 value = own_;
+                (part == 0 ? value.x : part == 1 ? value.y : value.z) = float(number);
+                emit edited(value, false);
             });
             fields_.push_back(field);
             line()->addWidget(field, 1);
@@ -127,14 +170,21 @@ class VectorRow : public ParameterRow {
     }
 
     void setValue(const Value& value) override {
-        const Vec3& v = std::get<Vec3>(value);
+        const Vec3& v = own_ = std::get<Vec3>(value);
         fields_[0]->setNumber(v.x);
         fields_[1]->setNumber(v.y);
         fields_[2]->setNumber(v.z);
     }
 
+  protected:
+    void setDriven(int part, const Drive* drive) override {
+        fields_[size_t(part)]->setEnabled(drive == nullptr);
+    }
+    void showDriven(int part, float number) override { fields_[size_t(part)]->setNumber(double(number)); }
+
   private:
     std::vector<NumberField*> fields_;
+    Vec3 own_; // as set, not as driven
 };
 
 class ToggleRow : public ParameterRow {
@@ -248,7 +298,9 @@ class ColourRow : public ParameterRow {
 
 } // namespace
 
-ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
+namespace {
+
+ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
     switch (parameter.kind) {
     case ParameterKind::number:
     case ParameterKind::count:
@@ -278,6 +330,18 @@ ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
     return nullptr;
 }
 
+} // namespace
+
+ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
+    ParameterRow* row = row_of_kind(parameter, parent);
+    if (driven_parts(parameter) > 0) {
+        row->addSocket();
+    } else if (parameter.kind == ParameterKind::count) {
+        row->line_->addSpacing(socket_width + row->line_->spacing()); // in line with the others
+    }
+    return row;
+}
+
 ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     : QWidget(parent), parameter_(parameter), name_(new QLabel(qtext(parameter.label), this)),
       layout_(new QVBoxLayout(this)), line_(new QHBoxLayout) {
@@ -294,6 +358,108 @@ ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
 
 void ParameterRow::addBelow(QWidget* widget) {
     layout_->addWidget(widget);
+}
+
+void ParameterRow::addSocket() {
+    socket_ = new QToolButton(this);
+    socket_->setProperty("quiet", true);
+    socket_->setFixedSize(socket_width, 20);
+    socket_->setStyleSheet(QStringLiteral("padding: 0px"));
+    socket_->setIcon(socket_icon(false));
+    socket_->setAccessibleName(tr("Drive of %1").arg(qtext(parameter_.label)));
+    socket_->setToolTip(
+        tr("Lets a modulator drive this number over time: a cycle, growth, a curve, chance, a reading."));
+    connect(socket_, &QToolButton::clicked, this, &ParameterRow::offerDrives);
+    line_->addWidget(socket_);
+}
+
+void ParameterRow::offerDrives() {
+    QMenu menu;
+    menu.setToolTipsVisible(true);
+    const int parts = driven_parts(parameter_);
+    for (int part = 0; part < parts; ++part) {
+        QMenu* target = parts == 1 ? &menu : menu.addMenu(qtext(part_name(parameter_, part)));
+        const auto driven =
+            std::find_if(drive_lines_.begin(), drive_lines_.end(),
+                         [part](const DriveLine* line) { return line->drive().part == part; });
+        for (const auto& [id, name] : modulators_) {
+            QAction* action = target->addAction(QString::fromStdString(name), this,
+                                                [this, part, id = id] { emit driveChosen(part, id); });
+            action->setCheckable(true);
+            action->setChecked(driven != drive_lines_.end() && (*driven)->drive().modulator == id);
+        }
+        target->addSeparator();
+        for (const ElementType& type : element_types()) {
+            if (family_of(type.prototype) == Family::modulator) {
+                QAction* action = target->addAction(
+                    tr("New %1").arg(qtext(type.label).toLower()), this,
+                    [this, part, key = std::string(type.key)] { emit newDriveChosen(part, key); });
+                action->setToolTip(qtext(type.help));
+            }
+        }
+        if (driven != drive_lines_.end()) {
+            target->addSeparator();
+            target->addAction(tr("Not driven"), this, [this, part] { emit driveRemoved(part); });
+        }
+    }
+    menu.exec(socket_->mapToGlobal(QPoint(0, socket_->height())));
+}
+
+void ParameterRow::setDrives(const Effect& effect, const std::string& holder_id) {
+    if (socket_ == nullptr) {
+        return;
+    }
+    modulators_.clear();
+    for (const Element& element : effect.elements) {
+        if (family_of(element.body) == Family::modulator && element.id != holder_id) {
+            modulators_.emplace_back(element.id, element.name);
+        }
+    }
+    std::vector<DriveLine*> lines;
+    for (int part = 0; part < driven_parts(parameter_); ++part) {
+        const Drive* drive = find_drive(effect, holder_id, parameter_.key, part);
+        const auto old = std::find_if(drive_lines_.begin(), drive_lines_.end(),
+                                      [part](const DriveLine* line) { return line->drive().part == part; });
+        DriveLine* line = old != drive_lines_.end() ? *old : nullptr;
+        setDriven(part, drive);
+        if (drive == nullptr) {
+            continue;
+        }
+        const QString name = QString::fromStdString(find_element(effect, drive->modulator)->name);
+        if (line == nullptr) {
+            line = new DriveLine(*drive, parameter_, name, this);
+            connect(line, &DriveLine::rangeTyped, this, [this, line](float low, float high) {
+                Drive changed = line->drive();
+                changed.low = low;
+                changed.high = high;
+                emit driveRangeTyped(changed);
+            });
+            connect(line, &DriveLine::modulatorPressed, this,
+                    [this, line] { emit modulatorRequested(line->drive().modulator); });
+            addBelow(line);
+        }
+        line->setDrive(*drive, name);
+        lines.push_back(line);
+    }
+    for (DriveLine* line : drive_lines_) {
+        if (std::find(lines.begin(), lines.end(), line) == lines.end()) {
+            line->deleteLater();
+        }
+    }
+    drive_lines_ = lines;
+    socket_->setIcon(socket_icon(!lines.empty()));
+}
+
+void ParameterRow::setModulators(const std::vector<ModulatorValue>& values) {
+    for (const DriveLine* line : drive_lines_) {
+        for (const ModulatorValue& value : values) {
+            if (value.id == line->drive().modulator) {
+                // Three digits: more cannot be read while they change.
+                const float number = driven_number(line->drive(), parameter_, value.value);
+                showDriven(line->drive().part, QString::number(double(number), 'g', 3).toFloat());
+            }
+        }
+    }
 }
 
 bool ParameterRow::eventFilter(QObject* watched, QEvent* event) {

@@ -10,9 +10,12 @@
 
 class QLabel;
 class QHBoxLayout;
+class QToolButton;
 class QVBoxLayout;
 
 namespace ember {
+
+class DriveLine;
 
 class ParameterRow : public QWidget {
     Q_OBJECT
@@ -26,6 +29,14 @@ class ParameterRow : public QWidget {
     virtual void setValue(const Value& value) = 0;
     /// The effect that a choice of looks comes from.
     virtual void setEffect(const Effect&) {}
+    /// What drives the parameter of this holder.
+    void setDrives(const Effect& effect, const std::string& holder_id);
+    const std::vector<DriveLine*>& driveLines() const { return drive_lines_; }
+    /// The button that drives are attached by; nullptr for what cannot be driven.
+    QToolButton* socket() const { return socket_; }
+    /// Shows what is driven as it is now.
+    void setModulators(const std::vector<ModulatorValue>& values);
+
     /// Opens what is edited in place, if it has such.
     virtual void openEditor() {}
     /// How far through their lives the particles are that this is about.
@@ -39,6 +50,13 @@ class ParameterRow : public QWidget {
     void gestureEnded();
     /// The name was double-clicked.
     void resetRequested();
+    /// A modulator (by its id) shall drive a part, over a range about its present value.
+    void driveChosen(int part, const std::string& modulator_id);
+    /// The same with a new modulator of a type.
+    void newDriveChosen(int part, const std::string& type_key);
+    void driveRemoved(int part);
+    void driveRangeTyped(const ember::Drive& drive);
+    void modulatorRequested(const std::string& modulator_id);
     /// The colour under the next press in the live view shall go to `take`.
     void pickRequested(const ember::TakeColour& take);
 
@@ -47,6 +65,9 @@ class ParameterRow : public QWidget {
     bool eventFilter(QObject* watched, QEvent* event) override;
     QHBoxLayout* line() const { return line_; }
     void addBelow(QWidget* widget);
+    /// A part is driven over this range, or (nullptr) no more.
+    virtual void setDriven(int, const Drive*) {}
+    virtual void showDriven(int, float) {}
     const QString& folder() const { return folder_; }
 
   private:
@@ -54,7 +75,13 @@ class ParameterRow : public QWidget {
     QLabel* name_;
     QVBoxLayout* layout_;
     QHBoxLayout* line_;
+    void addSocket();
+    void offerDrives();
+
     QString folder_;
+    QToolButton* socket_ = nullptr;
+    std::vector<DriveLine*> drive_lines_;
+    std::vector<std::pair<std::string, std::string>> modulators_; // id and name of all there are
 };
 
 } // namespace ember

@@ -47,7 +47,8 @@ class TestCurveEditor : public QObject {
         QTest::mousePress(widget, Qt::LeftButton, keys, from.toPoint());
         for (int i = 1; i <= 4; ++i) {
             const QPoint place = (from + (to - from) * i / 4).toPoint();
-            QMouseEvent move(QEvent::MouseMove, place, widget->mapToGlobal(place), Qt::NoButton, Qt::LeftButton, keys);
+            QMouseEvent move(QEvent::MouseMove, place, widget->mapToGlobal(place), Qt::NoButton,
+                             Qt::LeftButton, keys);
             QApplication::sendEvent(widget, &move);
         }
         QTest::mouseRelease(widget, Qt::LeftButton, keys, to.toPoint());
@@ -133,7 +134,8 @@ class TestCurveEditor : public QObject {
         QTest::mousePress(plot, Qt::LeftButton, {}, plot->placeOf(0.5f, 0.5f).toPoint());
         QTest::mouseMove(plot, plot->placeOf(0.3f, 0.2f).toPoint());
         const QPointF there = plot->placeOf(0.3f, 0.2f);
-        QMouseEvent move(QEvent::MouseMove, there, plot->mapToGlobal(there), Qt::NoButton, Qt::LeftButton, {});
+        QMouseEvent move(QEvent::MouseMove, there, plot->mapToGlobal(there), Qt::NoButton, Qt::LeftButton,
+                         {});
         QApplication::sendEvent(plot, &move);
         QVERIFY(look().size_over_life != before);
         QTest::keyClick(plot, Qt::Key_Escape);
@@ -227,10 +229,10 @@ class TestCurveEditor : public QObject {
 
     void spread_of_live_particles_reaches_the_plot() {
         sizeCurve();
-        QTRY_VERIFY_WITH_TIMEOUT(
-            std::accumulate(window_->pictureMaker().shot().readings.spread.begin(),
-                            window_->pictureMaker().shot().readings.spread.end(), 0.0f) > 50,
-            5000);
+        QTRY_VERIFY_WITH_TIMEOUT(std::accumulate(window_->pictureMaker().shot().readings.spread.begin(),
+                                                 window_->pictureMaker().shot().readings.spread.end(),
+                                                 0.0f) > 50,
+                                 5000);
         const Readings& readings = window_->pictureMaker().shot().readings;
         QCOMPARE(size_t(std::accumulate(readings.spread.begin(), readings.spread.end(), 0.0f)),
                  readings.find("emitter")->live);

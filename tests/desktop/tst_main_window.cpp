@@ -507,7 +507,7 @@ class TestMainWindow : public QObject {
     }
 
     void mover_is_added_and_an_emitter_rides_on_it() {
-        addByMenu(window_->boardPanel()->addMoverButton(), "Orbit");
+        addByMenu(window_->boardPanel()->addMotionButton(), "Orbit");
         QTRY_VERIFY(find_element(effect(), "orbit") != nullptr);
         QVERIFY(board()->cellRect("orbit", "emitter").isEmpty()); // movers have no dials
         QVERIFY(!board()->muteRect("orbit").isEmpty() && board()->soloRect("orbit").isEmpty());

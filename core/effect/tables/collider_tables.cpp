@@ -65,10 +65,11 @@ constexpr auto height_map_table = placed_table<HeightMap>(std::array{
         ParameterKind::file,
         {"image", "Image", "Place", "", "A PNG file of 8 or 16 bits, beside the effect file."},
         image_endings)),
-    row<HeightMap, &HeightMap::size>({"size", "Extent", "Place", "m",
-                                      "How long and wide the area is, and how high white stands above black. "
-                                      "While it rides on a mover, the area stays centred on it."},
-                                     lengths),
+    fixed(row<HeightMap, &HeightMap::size>(
+        {"size", "Extent", "Place", "m",
+         "How long and wide the area is, and how high white stands above black. "
+         "While it rides on a mover, the area stays centred on it."},
+        lengths)),
     when<HeightMap, from_stage>(row<HeightMap, &HeightMap::resolution>(
         {"resolution", "Resolution", "Place", "cells", "Cells along each side of the area."}, {16, 512})),
 });
@@ -81,17 +82,17 @@ constexpr auto mesh_table = placed_table<MeshCollider>(std::array{
         {"mesh", "Mesh", "Place", "",
          "A closed mesh (OBJ, PLY, STL, glTF), beside the effect file. An open one acts as a thin shell."},
         mesh_endings),
-    row<MeshCollider, &MeshCollider::scale>(
-        {"scale", "Scale", "Place", "\u00d7", "Factor on the size of the mesh."}, {0.0001, 10000, 0.1, 10}),
+    fixed(row<MeshCollider, &MeshCollider::scale>(
+        {"scale", "Scale", "Place", "\u00d7", "Factor on the size of the mesh."}, {0.0001, 10000, 0.1, 10})),
     row<MeshCollider, &MeshCollider::resolution>({"resolution", "Resolution", "Place", "cells",
                                                   "Cells along the longest side, of the mesh or of the area. "
                                                   "Finer holds smaller details and needs more memory."},
                                                  {8, 192}),
-    row<MeshCollider, &MeshCollider::area>(
+    fixed(row<MeshCollider, &MeshCollider::area>(
         {"area", "Area", "Place", "m",
          "Side of a cube outside of which the mesh is not felt, so that a large mesh costs no more than a "
          "small one; 0 keeps the whole mesh."},
-        {0, 10000, 0, 20}),
+        {0, 10000, 0, 20})),
     when<MeshCollider, follows>(names<MeshCollider, &MeshCollider::area_rides_on>(
         ParameterKind::place, {"area_rides_on", "Area follows", "Place", "",
                                "A mover, or another element with a place, that the area stays centred on; "

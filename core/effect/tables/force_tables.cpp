@@ -197,23 +197,25 @@ constexpr auto grid_flow_table = joined(
             ParameterKind::file,
             {"mesh", "Mesh", "Grid", "", "A closed mesh (OBJ, PLY, STL, glTF), beside the effect file."},
             mesh_endings)),
-        when<GridFlow, scales>(row<GridFlow, &GridFlow::scale>(
+        when<GridFlow, scales>(fixed(row<GridFlow, &GridFlow::scale>(
             {"scale", "Scale", "Grid", "\u00d7", "Factor on the size of what was read."},
-            {0.0001, 10000, 0.1, 10})),
-        when<GridFlow, from_noise>(row<GridFlow, &GridFlow::size>(
-            {"size", "Extent", "Grid", "m", "Length of the grid along x, y and z."}, {0.01, 10000, 0.1, 10})),
+            {0.0001, 10000, 0.1, 10}))),
+        when<GridFlow, from_noise>(fixed(row<GridFlow, &GridFlow::size>(
+            {"size", "Extent", "Grid", "m", "Length of the grid along x, y and z."},
+            {0.01, 10000, 0.1, 10}))),
         row<GridFlow, &GridFlow::resolution>(
             {"resolution", "Resolution", "Grid", "cells",
              "Cells along the longest side. Twice as many need eight times the memory."},
             {4, 128}),
-        when<GridFlow, from_mesh>(row<GridFlow, &GridFlow::attraction>(
+        when<GridFlow, from_mesh>(fixed(row<GridFlow, &GridFlow::attraction>(
             {"attraction", "Attraction", "Grid", "",
              "Share of the flow towards the surface; negative flows away from it."},
-            {-1, 1})),
-        when<GridFlow, from_mesh>(row<GridFlow, &GridFlow::swirl>(
-            {"swirl", "Swirl", "Grid", "", "Share of the flow round the shape, about its y axis."}, {-1, 1})),
-        when<GridFlow, from_noise>(row<GridFlow, &GridFlow::eddy_size>(
-            {"eddy_size", "Eddy size", "Grid", "m", "Size of the eddies."}, {0.01, 1000, 0.05, 5})),
+            {-1, 1}))),
+        when<GridFlow, from_mesh>(fixed(row<GridFlow, &GridFlow::swirl>(
+            {"swirl", "Swirl", "Grid", "", "Share of the flow round the shape, about its y axis."},
+            {-1, 1}))),
+        when<GridFlow, from_noise>(fixed(row<GridFlow, &GridFlow::eddy_size>(
+            {"eddy_size", "Eddy size", "Grid", "m", "Size of the eddies."}, {0.01, 1000, 0.05, 5}))),
         row<GridFlow, &GridFlow::speed>(
             {"speed", "Intensity", "Motion", "\u00d7",
              "Factor on the vectors of a file; speed in m/s of the flow from a mesh or noise."},

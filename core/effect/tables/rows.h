@@ -91,6 +91,12 @@ constexpr Parameter when(Parameter parameter) {
     return parameter;
 }
 
+/// The row, not to be driven: it acts only when it is set, or costs much when it changes.
+constexpr Parameter fixed(Parameter parameter) {
+    parameter.is_fixed = true;
+    return parameter;
+}
+
 /// One table of several.
 template <size_t... Sizes>
 constexpr auto joined(const std::array<Parameter, Sizes>&... parts) {
@@ -241,5 +247,6 @@ std::span<const ElementType> source_types();
 std::span<const ElementType> force_types();
 std::span<const ElementType> collider_types();
 std::span<const ElementType> mover_types();
+std::span<const ElementType> modulator_types();
 
 } // namespace ember::tables

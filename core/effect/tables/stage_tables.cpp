@@ -64,26 +64,26 @@ constexpr std::array stage_table = {
     row<Stage, &Stage::mist>(
         {"mist", "Mist", "Sky", "1/m", "How quickly surfaces fade into the horizon with distance."},
         {0, 10, 0, 0.2}),
-    row<Stage, &Stage::camera_target>(
+    fixed(row<Stage, &Stage::camera_target>(
         {"camera_target", "Target", "Camera", "m", "The point that the camera looks at and orbits round."},
-        anywhere),
-    row<Stage, &Stage::camera_distance>(
+        anywhere)),
+    fixed(row<Stage, &Stage::camera_distance>(
         {"camera_distance", "Distance", "Camera", "m", "How far the camera is from its target."},
-        {0.05, 10000, 0.5, 30}),
-    row<Stage, &Stage::camera_azimuth>(
+        {0.05, 10000, 0.5, 30})),
+    fixed(row<Stage, &Stage::camera_azimuth>(
         {"camera_azimuth", "Azimuth", "Camera", "deg",
          "From where the camera looks, turning about the vertical; 0 is along +z."},
-        {-100000, 100000, -180, 180}),
-    row<Stage, &Stage::camera_height>({"camera_height", "Height", "Camera", "deg",
-                                       "How high above its target the camera stands, as an angle."},
-                                      {-89, 89}),
-    row<Stage, &Stage::field_of_view>({"field_of_view", "Field of view", "Camera", "deg",
-                                       "The picture's vertical angle: small is a long lens."},
-                                      {1, 150, 10, 90}),
-    row<Stage, &Stage::warm_up>(
+        {-100000, 100000, -180, 180})),
+    fixed(row<Stage, &Stage::camera_height>({"camera_height", "Height", "Camera", "deg",
+                                             "How high above its target the camera stands, as an angle."},
+                                            {-89, 89})),
+    fixed(row<Stage, &Stage::field_of_view>({"field_of_view", "Field of view", "Camera", "deg",
+                                             "The picture's vertical angle: small is a long lens."},
+                                            {1, 150, 10, 90})),
+    fixed(row<Stage, &Stage::warm_up>(
         {"warm_up", "Warm-up", "Time", "s",
          "The effect has been running for this long when it starts at time zero. A change starts it again."},
-        {0, 600, 0, 20}),
+        {0, 600, 0, 20})),
     row<Stage, &Stage::exposure>(
         {"exposure", "Exposure", "Finishing", "stops", "Each stop doubles the light."}, {-20, 20, -4, 4}),
     row<Stage, &Stage::bloom>({"bloom", "Bloom", "Finishing", "",

@@ -1,0 +1,80 @@
+// The page about the file format, from the parameter tables.
+#include "core/effect/effect_file.h"
+
+namespace ember {
+
+namespace {
+
+std::string cell(std::string text) {
+    for (size_t at = 0; (at = text.find('|', at)) != std::string::npos; at += 2) {
+        text.replace(at, 1, "\\|");
+    }
+    return text;
+}
+
+std::string described(std::span<const Parameter> parameters, const void* defaults) {
+    std::string out =
+        "| key | on screen | value | default | what it does |\n| --- | --- | --- | --- | --- |\n";
+    for (const Parameter& parameter : parameters) {
+        out += "| `" + std::string(parameter.key) + "` | " + std::string(parameter.group) + ": " +
+               std::string(parameter.label) + " | " + expectation_of(parameter) + " | `" +
+               cell(value_text(parameter, parameter.get(defaults))) + "` | " +
+               cell(std::string(parameter.help)) + " |\n";
+    }
+    return out + "\n";
+}
+
+} // namespace
+
+std::string describe_format() {
+    std::string out =
+        "# Effect files\n\n"
+        "An effect is one JSON file (UTF-8, at most 64 MB), by convention `NAME.ember.json`. "
+        "This page is generated from the\n"
+        "program's own parameter tables; the program's tests say that it is current.\n\n"
+        "| member | value |\n| --- | --- |\n"
+        "| `format` | always `\"crisp-ember effect\"` |\n"
+        "| `version` | " +
+        std::to_string(effect_format_version) +
+        " |\n"
+        "| `name` | the effect's name |\n"
+        "| `seed` | a whole number from 0 to 4294967295; the same seed gives the same run |\n"
+        "| `elements` | a list, in the order of the board, of at most " +
+        std::to_string(most_elements) +
+        " |\n"
+        "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
+        "| `drives` | optionally a list: what modulators set, see below |\n"
+        "| `stage` | light, background, camera, finishing |\n"
+        "| `budget` | limits |\n\n"
+        "An element has an `id` (unique, never changes), a `type`, a `name`, optionally "
+        "`muted` and `solo`, and `parameters`. A\n"
+        "force or collider has `links`: an object that gives for the id of each linked source "
+        "a weight from 0 to 1. A\n"
+        "look has `id`, `name` and `parameters`. What is left out has its default. Members "
+        "that a version does not know are\n"
+        "kept and written back. Files that parameters name lie in the effect's own folder or below it.\n\n"
+        "A drive has `of` (the id of an element or look, or `stage`), `parameter` (a key), for one end of a range "
+        "or one part of\n"
+        "a vector `part` (`low`, `high`, `x`, `y`, `z`), `by` (the id of a modulator) and `range`: what the number "
+        "is while the\n"
+        "modulator is at 0 and at 1.\n\n"
+        "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves "
+        "run smoothly through their\n"
+        "points without overshoot, or bend by slopes or handles where a point gives them; ramps mix in "
+        "linear "
+        "light.\n\n";
+    for (const ElementType& type : element_types()) {
+        out += "## Element type `" + std::string(type.key) + "`\n\n" + std::string(type.help) + "\n\n";
+        std::visit([&](const auto& body) { out += described(type.parameters, &body); }, type.prototype);
+    }
+    const Look look;
+    const Stage stage;
+    const Budget budget;
+    out += "## Looks\n\n" + described(look_parameters(), &look);
+    out += "## Stage\n\n" + described(stage_parameters(), &stage);
+    out += "## Budget\n\n" + described(budget_parameters(), &budget);
+    out.pop_back();
+    return out;
+}
+
+} // namespace ember

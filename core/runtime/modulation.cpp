@@ -1,0 +1,114 @@
+#include "core/runtime/modulation.h"
+
+#include "core/base/hash.h"
+#include "core/stage/placements.h"
+
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+
+namespace {
+
+double fraction(double a) {
+    return a - std::floor(a);
+}
+
+struct Reader {
+    const PreparedEffect& prepared;
+    const StepTime& time;
+    const Meters& meters;
+    uint32_t seed;
+
+    double operator()(const Cycle& cycle) const {
+        const double at = fraction(time.start_s / double(cycle.period) + double(cycle.phase));
+        switch (cycle.wave) {
+        case Wave::sine:
+            return 0.5 - 0.5 * std::cos(2 * std::numbers::pi * at);
+        case Wave::triangle:
+            return 1 - std::abs(2 * at - 1);
+        case Wave::saw:
+            return at;
+        case Wave::pulse:
+            return at < double(cycle.width) ? 1 : 0;
+        }
+        return 0;
+    }
+
+    double operator()(const Growth& growth) const {
+        const double share = std::max(time.start_s - double(growth.start), 0.0) / double(growth.duration);
+        return growth.at_end == GrowthEnd::stay ? std::min(share, 1.0)
+               : growth.at_end == GrowthEnd::again ? fraction(share)
+                                                   : share;
+    }
+
+    double operator()(const TimeCurve& curve) const {
+        const double share = std::max(time.start_s - double(curve.start), 0.0) / double(curve.duration);
+        return double(curve.curve.at(float(curve.again ? fraction(share) : std::min(share, 1.0))));
+    }
+
+    double operator()(const Sway& sway) const {
+        const auto period = double(sway.period);
+        const double rough = double(sway.roughness);
+        const double sum = double(gust(time.start_s, period, seed)) +
+                           rough * (0.5 * double(gust(time.start_s, period / 2.7, seed + 1)) +
+                                    0.25 * double(gust(time.start_s, period / 7.1, seed + 2)));
+        return 0.5 + 0.5 * sum / (1 + 0.75 * rough);
+    }
+
+    double operator()(const Steps& steps) const {
+        const double at = time.start_s / double(steps.every);
+        const auto now = int64_t(std::floor(at));
+        const double level = level_of(steps, now);
+        const double glided = double(steps.glide) > 0 ? std::min(fraction(at) / double(steps.glide), 1.0) : 1;
+        return now == 0 ? level : level_of(steps, now - 1) + (level - level_of(steps, now - 1)) * glided;
+    }
+    double level_of(const Steps& steps, int64_t step) const {
+        const int64_t level = steps.order == StepOrder::up
+                                  ? step % steps.levels
+                                  : int64_t(mixed_seed(seed, uint32_t(step))) % steps.levels;
+        return double(level) / double(steps.levels - 1);
+    }
+
+    double operator()(const CountReading& reading) const {
+        const auto source = prepared.index_of(reading.source);
+        const double live = source && *source < meters.elements.size() ? double(meters.elements[*source].live) : 0;
+        return share_of(reading.count, live);
+    }
+
+    double operator()(const MoverReading& reading) const {
+        const auto index = prepared.index_of(reading.of);
+        if (!index) {
+            return 0;
+        }
+        const Vec3 now = placements_at(prepared, time.start_s)[*index].position;
+        if (reading.figure == MoverFigure::distance) {
+            return share_of(reading.span, double(length(now - reading.from)));
+        }
+        const Vec3 before = placements_at(prepared, time.start_s - time.step_s)[*index].position;
+        return share_of(reading.span, double(length(now - before)) / time.step_s);
+    }
+
+    static double share_of(const Range& range, double number) {
+        const double width = std::max(double(range.high - range.low), 1e-9);
+        return std::clamp((number - double(range.low)) / width, 0.0, 1.0);
+    }
+
+    double operator()(const auto&) const { return 0; }
+};
+
+} // namespace
+
+std::vector<ModulatorValue> modulator_values(const PreparedEffect& prepared, const StepTime& time,
+                                             const Meters& meters) {
+    std::vector<ModulatorValue> values;
+    for (const Element& element : prepared.effect->elements) {
+        if (family_of(element.body) == Family::modulator && !element.muted) {
+            const uint32_t seed = mixed_seed(prepared.effect->seed, hash_of(element.id));
+            values.push_back({element.id, float(std::visit(Reader{prepared, time, meters, seed}, element.body))});
+        }
+    }
+    return values;
+}
+
+} // namespace ember
