@@ -11,7 +11,8 @@ Value with_part(Value value, int part, float number) {
     if (auto* range = std::get_if<Range>(&value)) {
         (part == 0 ? range->low : range->high) = number;
         // The end that is not driven gives way.
-        (part == 0 ? range->high : range->low) = part == 0 ? std::max(range->high, number) : std::min(range->low, number);
+        (part == 0 ? range->high : range->low) =
+            part == 0 ? std::max(range->high, number) : std::min(range->low, number);
     } else if (auto* vector = std::get_if<Vec3>(&value)) {
         (part == 0 ? vector->x : part == 1 ? vector->y : vector->z) = number;
     } else {
@@ -91,7 +92,8 @@ std::optional<std::string> refusal_of(const Effect& effect, const Drive& drive) 
         return "a parameter that can be driven, of something in this effect";
     }
     const Element* modulator = find_element(effect, drive.modulator);
-    if (modulator == nullptr || family_of(modulator->body) != Family::modulator || drive.modulator == drive.holder) {
+    if (modulator == nullptr || family_of(modulator->body) != Family::modulator ||
+        drive.modulator == drive.holder) {
         return "the id of a modulator of this effect, and not of the driven one itself";
     }
     const auto fits = [&](float a) {

@@ -15,8 +15,8 @@ struct ModulatorValue {
     float value = 0;
 };
 
-/// How many numbers of a parameter can be driven, each by itself: one, the two ends of a range, the three parts
-/// of a vector; 0 for what cannot be driven.
+/// How many numbers of a parameter can be driven, each by itself: one, the two ends of a range, the three
+/// parts of a vector; 0 for what cannot be driven.
 int driven_parts(const Parameter& parameter);
 /// "", "low", "high", "x", "y", "z".
 std::string_view part_name(const Parameter& parameter, int part);

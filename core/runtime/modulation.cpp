@@ -37,7 +37,7 @@ struct Reader {
 
     double operator()(const Growth& growth) const {
         const double share = std::max(time.start_s - double(growth.start), 0.0) / double(growth.duration);
-        return growth.at_end == GrowthEnd::stay ? std::min(share, 1.0)
+        return growth.at_end == GrowthEnd::stay    ? std::min(share, 1.0)
                : growth.at_end == GrowthEnd::again ? fraction(share)
                                                    : share;
     }
@@ -72,7 +72,8 @@ struct Reader {
 
     double operator()(const CountReading& reading) const {
         const auto source = prepared.index_of(reading.source);
-        const double live = source && *source < meters.elements.size() ? double(meters.elements[*source].live) : 0;
+        const double live =
+            source && *source < meters.elements.size() ? double(meters.elements[*source].live) : 0;
         return share_of(reading.count, live);
     }
 
@@ -105,7 +106,8 @@ std::vector<ModulatorValue> modulator_values(const PreparedEffect& prepared, con
     for (const Element& element : prepared.effect->elements) {
         if (family_of(element.body) == Family::modulator && !element.muted) {
             const uint32_t seed = mixed_seed(prepared.effect->seed, hash_of(element.id));
-            values.push_back({element.id, float(std::visit(Reader{prepared, time, meters, seed}, element.body))});
+            values.push_back(
+                {element.id, float(std::visit(Reader{prepared, time, meters, seed}, element.body))});
         }
     }
     return values;

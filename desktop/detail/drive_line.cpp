@@ -10,7 +10,8 @@
 
 namespace ember {
 
-DriveLine::DriveLine(const Drive& drive, const Parameter& parameter, const QString& modulator_name, QWidget* parent)
+DriveLine::DriveLine(const Drive& drive, const Parameter& parameter, const QString& modulator_name,
+                     QWidget* parent)
     : QWidget(parent), part_(qtext(part_name(parameter, drive.part))), name_(new QToolButton(this)) {
     const auto field = [&](const QString& tip) {
         auto* number = new NumberField(parameter.hard_low, parameter.hard_high,

@@ -19,7 +19,8 @@ namespace {
 constexpr double step_s = 1.0 / 60;
 
 // A modulator "m" that drives a parameter of the emitter "e".
-Effect driven_effect(const ElementBody& modulator, const char* parameter, float low, float high, int part = 0) {
+Effect driven_effect(const ElementBody& modulator, const char* parameter, float low, float high,
+                     int part = 0) {
     Emitter emitter;
     emitter.capacity = 100000;
     emitter.lifetime = {1000, 1000};
@@ -167,7 +168,8 @@ class TestDrives : public QObject {
     }
 
     void movers_are_read_by_distance_and_speed() {
-        Effect effect = driven_effect(MoverReading{{}, "o", MoverFigure::distance, {3, 0, 0}, {0, 10}}, "rate", 0, 1);
+        Effect effect =
+            driven_effect(MoverReading{{}, "o", MoverFigure::distance, {3, 0, 0}, {0, 10}}, "rate", 0, 1);
         effect.elements.push_back({.id = "o", .name = "Orbit", .body = Orbit{{}, 2, 4}});
         const auto distances = values_of(effect, 4);
         QVERIFY(std::abs(*std::min_element(distances.begin(), distances.end()) - 0.1) < 0.005);

@@ -1,0 +1,175 @@
+// Drives, attached and changed with real mouse and keys in the window.
+#include "core/effect/drive.h"
+#include "core/effect/effect_file.h"
+#include "desktop/controls/number_field.h"
+#include "desktop/controls/value_slider.h"
+#include "desktop/detail/detail_panel.h"
+#include "desktop/detail/drive_line.h"
+#include "desktop/detail/parameter_row.h"
+#include "desktop/main_window.h"
+#include "desktop/theme.h"
+#include "desktop/view/picture_maker.h"
+
+#include <QMenu>
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QTimer>
+#include <QToolButton>
+#include <QtTest>
+
+#include <cmath>
+#include <numbers>
+
+using namespace ember;
+
+class TestDriveRows : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+
+    const Effect& effect() { return *window_->document().effect(); }
+    ParameterRow* row(const char* holder, const char* key) { return window_->detail()->row(holder, key); }
+    NumberField* field(ParameterRow* row) { return row->findChild<NumberField*>(); }
+
+    // Presses a row's socket and chooses from its menu (and the menu in it) by keyboard.
+    void choose(ParameterRow* row, const QString& label, const QString& part = {}) {
+        QTimer::singleShot(100, [label, part] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            QVERIFY(menu != nullptr);
+            for (const QString& text : part.isEmpty() ? QStringList{label} : QStringList{part, label}) {
+                QAction* found = nullptr;
+                for (QAction* action : menu->actions()) {
+                    found = action->text() == text ? action : found;
+                }
+                QVERIFY2(found != nullptr, qPrintable(text));
+                menu->setActiveAction(found);
+                QTest::keyClick(menu, found->menu() != nullptr ? Qt::Key_Right : Qt::Key_Return);
+                menu = found->menu() != nullptr ? found->menu() : menu;
+            }
+        });
+        QTest::mouseClick(row->socket(), Qt::LeftButton);
+    }
+    static void type(NumberField* field, const char* text) {
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, text);
+        QTest::keyClick(field, Qt::Key_Return);
+    }
+
+  private slots:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        window_ = std::make_unique<MainWindow>(folder_->path());
+        window_->resize(1280, 800);
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
+        QVERIFY(shown.wait(5000));
+        window_->select("emitter");
+    }
+    void cleanup() {
+        window_->document().reset(effect(), {});
+        window_.reset();
+    }
+
+    void a_cycle_is_attached_and_the_number_swings_with_its_period() {
+        ParameterRow* rate = row("emitter", "rate");
+        const auto before = effect_text(effect());
+        choose(rate, "New cycle");
+        rate = row("emitter", "rate"); // rows are made anew when there is another element
+        QCOMPARE(effect().drives.size(), size_t(1));
+        QCOMPARE(rate->driveLines().size(), size_t(1));
+        QVERIFY(!field(rate)->isEnabled());
+        type(rate->driveLines()[0]->lowField(), "100");
+        type(rate->driveLines()[0]->highField(), "500");
+        QCOMPARE(effect().drives[0].low, 100.0f);
+        QCOMPARE(effect().drives[0].high, 500.0f);
+
+        // Step by step, from the start.
+        window_->player().pause();
+        window_->player().rewind();
+        const auto shown_step = [this] { return window_->pictureMaker().shot().readings.step; };
+        QTRY_COMPARE(shown_step(), uint64_t(0));
+        double least = 1e9, most = 0;
+        for (uint64_t step = 1; step <= 130; ++step) {
+            window_->player().step_once();
+            QTRY_COMPARE(shown_step(), step);
+            const double turns = double(step - 1) / 60 / 2; // of its period of 2 s
+            const double wanted = 300 - 200 * std::cos(2 * std::numbers::pi * turns);
+            QVERIFY(std::abs(field(rate)->number() - wanted) < 1.01); // shown with three digits
+            least = std::min(least, field(rate)->number());
+            most = std::max(most, field(rate)->number());
+        }
+        QVERIFY(least < 102 && most > 498);
+
+        for (int i = 0; i < 3; ++i) {
+            QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        }
+        QCOMPARE(effect_text(effect()), before);
+        QVERIFY(field(row("emitter", "rate"))->isEnabled());
+    }
+
+    void one_modulator_drives_several_numbers_and_is_gone_to() {
+        choose(row("emitter", "rate"), "New sway");
+        choose(row("emitter", "spread"), "Sway");
+        choose(row("emitter", "speed"), "Sway", "high");
+        QCOMPARE(effect().drives.size(), size_t(3));
+        QCOMPARE(effect().drives[2].part, 1);
+        QCOMPARE(effect().drives[2].modulator, effect().drives[0].modulator);
+
+        auto* name = row("emitter", "speed")->driveLines()[0]->findChild<QToolButton*>();
+        QTest::mouseClick(name, Qt::LeftButton);
+        QCOMPARE(window_->selection(), effect().drives[0].modulator);
+
+        // Deleting it lets everything go.
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+        QTest::keyClick(window_.get(), Qt::Key_Delete);
+        QVERIFY(effect().drives.empty());
+    }
+
+    void typing_the_other_end_keeps_what_was_set() {
+        const Range before = std::get<Emitter>(effect().elements[0].body).speed;
+        choose(row("emitter", "speed"), "New growth", "high");
+        ParameterRow* speed = row("emitter", "speed");
+        QTest::qWait(300); // until it has shown driven values
+        type(speed->findChildren<NumberField*>()[0], "1.25");
+        const Range after = std::get<Emitter>(find_element(effect(), "emitter")->body).speed;
+        QCOMPARE(after.low, 1.25f);
+        QCOMPARE(after.high, before.high);
+    }
+
+    void drive_is_taken_off() {
+        choose(row("emitter", "rate"), "New steps");
+        choose(row("emitter", "rate"), "Not driven");
+        QVERIFY(effect().drives.empty());
+        QVERIFY(field(row("emitter", "rate"))->isEnabled());
+        QVERIFY(find_element(effect(), "steps") != nullptr);
+    }
+
+    void what_is_driven_is_not_dragged() {
+        choose(row("emitter", "spread"), "New cycle");
+        ParameterRow* spread = row("emitter", "spread");
+        auto* slider = spread->findChild<ValueSlider*>();
+        const float before = std::get<Emitter>(find_element(effect(), "emitter")->body).spread;
+        QTest::mouseClick(slider, Qt::LeftButton, {}, QPoint(slider->width() - 8, slider->height() / 2));
+        QCOMPARE(std::get<Emitter>(find_element(effect(), "emitter")->body).spread, before);
+    }
+
+    void a_range_out_of_bounds_is_refused() {
+        choose(row("emitter", "spread"), "New cycle");
+        ParameterRow* spread = row("emitter", "spread");
+        const Drive before = effect().drives[0];
+        type(spread->driveLines()[0]->highField(), "1e9");
+        QCOMPARE(effect().drives[0], before);
+    }
+};
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    theme::apply(application);
+    TestDriveRows test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "tst_drive_rows.moc"
