@@ -156,6 +156,24 @@ Effect with_duplicate(const Effect& effect, std::string_view element_id, std::st
     return edited;
 }
 
+Effect with_own_look(const Effect& effect, std::string_view emitter_id) {
+    Effect edited = effect;
+    Element& element = element_in(edited, emitter_id);
+    auto& emitter = std::get<Emitter>(element.body);
+    Look look = *find_look(effect, emitter.look);
+    look.name = element.name + " look";
+    look.id = free_id(effect, look.name);
+    for (const Drive& drive : effect.drives) {
+        if (drive.holder == emitter.look) {
+            edited.drives.push_back(drive);
+            edited.drives.back().holder = look.id;
+        }
+    }
+    emitter.look = look.id;
+    edited.looks.push_back(std::move(look));
+    return edited;
+}
+
 Effect without_element(const Effect& effect, std::string_view element_id) {
     Effect edited = effect;
     std::string look;

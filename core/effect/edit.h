@@ -23,6 +23,9 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
 /// receives the copy's id.
 Effect with_duplicate(const Effect& effect, std::string_view element_id, std::string& id);
 
+/// Gives an emitter a copy of its look that no other source has.
+Effect with_own_look(const Effect& effect, std::string_view emitter_id);
+
 /// Without the element, the links to it, and the look that only it used.
 Effect without_element(const Effect& effect, std::string_view element_id);
 

@@ -1,9 +1,9 @@
 #include "desktop/controls/number_field.h"
 
+#include "desktop/controls/typed_number.h"
 #include "desktop/theme.h"
 
 #include <QKeyEvent>
-#include <QLocale>
 #include <QStyle>
 #include <QToolTip>
 
@@ -48,10 +48,9 @@ void NumberField::handIn() {
     if (!isModified()) {
         return;
     }
-    bool is_number = false;
-    const double typed = QLocale::c().toDouble(text().trimmed().replace(',', '.'), &is_number);
-    const bool fits = is_number && std::isfinite(typed) && typed >= low_ && typed <= high_ &&
-                      (!whole_ || typed == std::round(typed));
+    const auto number = typed_number(text(), unit_);
+    const double typed = number.value_or(0);
+    const bool fits = number && typed >= low_ && typed <= high_ && (!whole_ || typed == std::round(typed));
     if (!fits) {
         setRefused(true);
         QToolTip::showText(
@@ -66,7 +65,9 @@ void NumberField::handIn() {
 
 void NumberField::keyPressEvent(QKeyEvent* event) {
     const auto step = [&](double by) {
-        const double fine = event->modifiers() & Qt::AltModifier ? 0.1 : 1;
+        const double fine = event->modifiers() & Qt::AltModifier     ? 0.1
+                            : event->modifiers() & Qt::ShiftModifier ? 10
+                                                                     : 1;
         double number = number_ + by * step_ * fine;
         if (whole_) {
             number = std::round(number_ + by * std::max(1.0, step_ * fine));

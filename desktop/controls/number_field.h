@@ -5,9 +5,9 @@
 
 namespace ember {
 
-/// Enter or leaving the field hands in what was typed, Escape takes it back, Up and Down step (with Alt by a
-/// tenth). What is not a number, or outside the hard range, is refused: the field says why and keeps the old
-/// value.
+/// Enter or leaving the field hands in what was typed, with arithmetic and units (typed_number()), Escape
+/// takes it back, Up and Down step (with Shift by ten steps, with Alt by a tenth). What is not a number, or
+/// outside the hard range, is refused: the field says why and keeps the old value.
 class NumberField : public QLineEdit {
     Q_OBJECT
 
@@ -15,6 +15,8 @@ class NumberField : public QLineEdit {
     NumberField(double low, double high, double step, bool whole, const QString& expectation,
                 QWidget* parent = nullptr);
 
+    /// The unit that plain numbers are in.
+    void setUnit(const QString& unit) { unit_ = unit; }
     void setNumber(double number);
     double number() const { return number_; }
 
@@ -33,6 +35,7 @@ class NumberField : public QLineEdit {
     double low_, high_, step_;
     bool whole_;
     QString expectation_;
+    QString unit_;
     double number_ = 0;
 };
 

@@ -2,10 +2,13 @@
 
 #include "core/budget/expected.h"
 #include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/parameter_row.h"
 #include "desktop/theme.h"
 
+#include <QApplication>
+#include <QClipboard>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -140,6 +143,13 @@ void DetailPanel::rebuild() {
             look_note_->setWordWrap(true);
             look_note_->setStyleSheet(QStringLiteral("color: #9aa4a6"));
             layout->addWidget(look_note_);
+            own_look_ = new QToolButton(rows_);
+            own_look_->setText(tr("Make it this source's own"));
+            own_look_->setToolTip(tr("Gives this source a copy of the look; the others keep theirs."));
+            connect(own_look_, &QToolButton::clicked, this, [this] {
+                emit edited(with_own_look(*effect_, selection_), tr("make a look its own"), {});
+            });
+            layout->addWidget(own_look_);
             addSection(look, tr("Look: "));
         }
         layout->addStretch();
@@ -200,6 +210,10 @@ void DetailPanel::makeRow(Line& line) {
     connect(row, &ParameterRow::edited, this,
             [this, holder_id, row, forget_shown](const Value& value, bool continues) {
                 forget_shown();
+                if (!in_gesture_) {
+                    keepValue(holder_id, row->parameter());
+                }
+                in_gesture_ = continues;
                 const QString gesture = continues
                                             ? QStringLiteral("%1.%2 %3")
                                                   .arg(QString::fromStdString(holder_id), row->objectName())
@@ -210,7 +224,12 @@ void DetailPanel::makeRow(Line& line) {
             });
     connect(row, &ParameterRow::gestureEnded, this, [this] {
         ++gestures_;
+        in_gesture_ = false;
         emit gestureEnded();
+    });
+    connect(row, &ParameterRow::copyRequested, this, [this, holder_id, row] {
+        const Value value = row->parameter().get(find_holder(*effect_, holder_id)->object);
+        QApplication::clipboard()->setText(QString::fromStdString(value_text(row->parameter(), value)));
     });
     connectDrives(row, holder_id);
     connect(row, &ParameterRow::pickRequested, this, &DetailPanel::pickRequested);
@@ -256,7 +275,8 @@ void DetailPanel::connectDrives(ParameterRow* row, const std::string& holder_id)
     connect(row, &ParameterRow::modulatorRequested, this, &DetailPanel::selectRequested);
 }
 
-QString DetailPanel::lookTitle() const {
+// The other sources that have the same look.
+QStringList DetailPanel::lookSharers() const {
     const std::string id = lookId();
     QStringList others;
     for (const Element& element : effect_->elements) {
@@ -265,7 +285,12 @@ QString DetailPanel::lookTitle() const {
             others << QString::fromStdString(element.name);
         }
     }
-    const QString name = QString::fromStdString(find_look(*effect_, id)->name);
+    return others;
+}
+
+QString DetailPanel::lookTitle() const {
+    const QStringList others = lookSharers();
+    const QString name = QString::fromStdString(find_look(*effect_, lookId())->name);
     return others.isEmpty()
                ? tr("%1 \u2014 only this source uses this look.").arg(name)
                : tr("%1 \u2014 shared with %2: a change here shows there too.").arg(name, others.join(", "));
@@ -288,6 +313,7 @@ void DetailPanel::showValues() {
     }
     if (look_note_ != nullptr) {
         look_note_->setText(lookTitle());
+        own_look_->setVisible(!lookSharers().isEmpty());
     }
     showRows();
     showWarning();
@@ -308,6 +334,10 @@ void DetailPanel::showRows() {
         }
         line.row->setVisible(applies);
         const Value value = line.parameter->get(holder.object);
+        if (applies) {
+            line.row->setChanged(value != default_of(holder, *line.parameter));
+            line.row->setEarlier(earlierValues(line.holder, *line.parameter, value));
+        }
         if (applies && line.shown != value) {
             line.row->setValue(value);
             line.shown = value;
@@ -317,6 +347,24 @@ void DetailPanel::showRows() {
     for (const auto& [heading, shown] : has_rows) {
         heading->setVisible(shown);
     }
+}
+
+// Keeps the value that a parameter has before an edit, to go back to.
+void DetailPanel::keepValue(const std::string& holder_id, const Parameter& parameter) {
+    constexpr size_t most = 8;
+    std::vector<Value>& kept = kept_values_[holder_id + "." + std::string(parameter.key)];
+    const Value now = parameter.get(find_holder(*effect_, holder_id)->object);
+    std::erase(kept, now);
+    kept.insert(kept.begin(), now);
+    kept.resize(std::min(kept.size(), most));
+}
+
+std::vector<Value> DetailPanel::earlierValues(const std::string& holder_id, const Parameter& parameter,
+                                              const Value& now) const {
+    const auto kept = kept_values_.find(holder_id + "." + std::string(parameter.key));
+    std::vector<Value> values = kept != kept_values_.end() ? kept->second : std::vector<Value>();
+    std::erase(values, now);
+    return values;
 }
 
 // What the artist should know before it hurts: files that cannot be read, and more particles than there is

@@ -7,6 +7,7 @@
 
 #include <QWidget>
 
+#include <map>
 #include <optional>
 #include <vector>
 
@@ -58,6 +59,9 @@ class DetailPanel : public QWidget {
         std::optional<Value> shown;
     };
 
+    void keepValue(const std::string& holder_id, const Parameter& parameter);
+    std::vector<Value> earlierValues(const std::string& holder_id, const Parameter& parameter,
+                                     const Value& now) const;
     void rebuild();
     void addSection(const std::string& holder_id, const QString& prefix);
     QLabel* addHeading(const QString& text);
@@ -70,13 +74,16 @@ class DetailPanel : public QWidget {
     QString modulatorText(const Readings& readings) const;
     QString expectedCount(const std::string& id) const;
     QString lookTitle() const;
+    QStringList lookSharers() const;
     std::string signature() const;
 
     EffectPtr effect_;
     std::string selection_;
     std::string built_for_; // signature of what the rows were made for
     std::vector<Line> lines_;
+    std::map<std::string, std::vector<Value>> kept_values_; // by holder and key, newest first
     int gestures_ = 0;
+    bool in_gesture_ = false;
 
     QLineEdit* name_;
     QLabel* type_;
@@ -86,6 +93,7 @@ class DetailPanel : public QWidget {
     QVBoxLayout* scroll_layout_;
     QScrollArea* scroll_;
     QLabel* look_note_ = nullptr;
+    QToolButton* own_look_ = nullptr;
     QLabel* warning_;
     QString folder_;
     QString file_problem_;

@@ -17,6 +17,7 @@ DriveLine::DriveLine(const Drive& drive, const Parameter& parameter, const QStri
         auto* number = new NumberField(parameter.hard_low, parameter.hard_high,
                                        (parameter.soft_high - parameter.soft_low) / 100, false,
                                        QString::fromStdString(expectation_of(parameter)), this);
+        number->setUnit(qtext(parameter.unit));
         number->setFixedSize(58, 22);
         number->setToolTip(tip);
         connect(number, &NumberField::numberTyped, this,

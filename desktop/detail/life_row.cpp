@@ -1,15 +1,11 @@
 #include "desktop/detail/life_row.h"
 
-#include "core/effect/effect_file.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/curves/curve_editor.h"
 #include "desktop/curves/ramp_editor.h"
 #include "desktop/detail/life_preview.h"
 
-#include <QApplication>
-#include <QClipboard>
 #include <QHBoxLayout>
-#include <QToolTip>
 
 namespace ember {
 
@@ -39,21 +35,6 @@ class LifeRow : public ParameterRow {
   protected:
     /// Made when it is first opened.
     virtual QWidget* editor() = 0;
-
-    void copy(const Value& value) {
-        QApplication::clipboard()->setText(QString::fromStdString(value_text(parameter(), value)));
-    }
-
-    void paste() {
-        const auto value = parse_value(parameter(), QApplication::clipboard()->text().toStdString());
-        const auto refusal = value ? refusal_of(parameter(), *value) : expectation_of(parameter());
-        if (!refusal) {
-            return emit edited(*value, false);
-        }
-        QToolTip::showText(mapToGlobal(QPoint(20, height())),
-                           tr("Not pasted: what was copied is not %1.").arg(QString::fromStdString(*refusal)),
-                           this);
-    }
 
     LifePreview* preview_;
 };
@@ -92,7 +73,7 @@ class CurveRow : public LifeRow {
             connect(plot, &CurvePlot::edited, this,
                     [this](const Curve& curve, bool continues) { emit edited(curve, continues); });
             connect(plot, &CurvePlot::gestureEnded, this, &ParameterRow::gestureEnded);
-            connect(plot, &CurvePlot::copyRequested, this, [this, plot] { copy(plot->curve()); });
+            connect(plot, &CurvePlot::copyRequested, this, &ParameterRow::copyRequested);
             connect(plot, &CurvePlot::pasteRequested, this, [this] { paste(); });
         }
         return editor_;
@@ -129,7 +110,7 @@ class RampRow : public LifeRow {
             connect(band, &RampBand::edited, this,
                     [this](const Ramp& ramp, bool continues) { emit edited(ramp, continues); });
             connect(band, &RampBand::gestureEnded, this, &ParameterRow::gestureEnded);
-            connect(band, &RampBand::copyRequested, this, [this, band] { copy(band->ramp()); });
+            connect(band, &RampBand::copyRequested, this, &ParameterRow::copyRequested);
             connect(band, &RampBand::pasteRequested, this, [this] { paste(); });
             connect(editor_, &RampEditor::pickRequested, this, [this] {
                 emit pickRequested([this](const Colour& colour) { editor_->setTint(colour, false); });

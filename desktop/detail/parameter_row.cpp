@@ -1,5 +1,6 @@
 #include "desktop/detail/parameter_row.h"
 
+#include "core/effect/effect_file.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
@@ -9,7 +10,9 @@
 #include "desktop/detail/text_rows.h"
 #include "desktop/theme.h"
 
+#include <QApplication>
 #include <QCheckBox>
+#include <QClipboard>
 #include <QColorDialog>
 #include <QComboBox>
 #include <QEvent>
@@ -21,6 +24,7 @@
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QToolButton>
+#include <QToolTip>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -48,8 +52,10 @@ QIcon socket_icon(bool driven) {
 NumberField* field_for(const Parameter& parameter, QWidget* parent) {
     const bool whole = parameter.kind == ParameterKind::count;
     const double step = (parameter.soft_high - parameter.soft_low) / 100;
-    return new NumberField(parameter.hard_low, parameter.hard_high, step, whole,
-                           QString::fromStdString(expectation_of(parameter)), parent);
+    auto* field = new NumberField(parameter.hard_low, parameter.hard_high, step, whole,
+                                  QString::fromStdString(expectation_of(parameter)), parent);
+    field->setUnit(qtext(parameter.unit));
+    return field;
 }
 
 QLabel* unit_label(const Parameter& parameter, QWidget* parent) {
@@ -346,18 +352,61 @@ ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     : QWidget(parent), parameter_(parameter), name_(new QLabel(qtext(parameter.label), this)),
       layout_(new QVBoxLayout(this)), line_(new QHBoxLayout) {
     setObjectName(qtext(parameter.key));
-    setToolTip(tipOf(parameter) + tr("\nDouble-click the name for the default."));
+    setToolTip(tipOf(parameter) +
+               tr("\nDouble-click the name for the default; its menu has earlier values."));
     layout_->setContentsMargins(0, 1, 0, 1);
     layout_->setSpacing(2);
     layout_->addLayout(line_);
     line_->setSpacing(5);
     name_->setFixedWidth(name_width);
     name_->installEventFilter(this);
+    name_->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(name_, &QLabel::customContextMenuRequested, this,
+            [this](const QPoint& place) { offerValues(name_->mapToGlobal(place)); });
+    setChanged(false);
     line_->addWidget(name_);
 }
 
 void ParameterRow::addBelow(QWidget* widget) {
     layout_->addWidget(widget);
+}
+
+QWidget* ParameterRow::nameLabel() const {
+    return name_;
+}
+
+void ParameterRow::setChanged(bool changed) {
+    name_->setStyleSheet(QStringLiteral("border-left: 2px solid %1; padding-left: 4px;")
+                             .arg(changed ? theme::ember.name() : QStringLiteral("transparent")));
+}
+
+void ParameterRow::offerValues(const QPoint& place) {
+    QMenu menu;
+    menu.addAction(tr("Back to the default"), this, &ParameterRow::resetRequested);
+    const auto add = [&](const QString& text, const Value& value) {
+        menu.addAction(text, this, [this, value] { emit edited(value, false); });
+    };
+    if (!earlier_.empty()) {
+        menu.addSeparator();
+        for (const Value& value : earlier_) {
+            add(tr("Earlier: %1").arg(QString::fromStdString(value_text(parameter_, value)).left(40)), value);
+        }
+    }
+    menu.addSeparator();
+    menu.addAction(tr("Copy the value"), this, &ParameterRow::copyRequested);
+    menu.addAction(tr("Paste a value"), this, &ParameterRow::paste);
+    menu.exec(place);
+}
+
+void ParameterRow::paste() {
+    const auto value = parse_value(parameter_, QApplication::clipboard()->text().toStdString());
+    const auto refusal = value ? refusal_of(parameter_, *value) : expectation_of(parameter_);
+    if (!refusal) {
+        return emit edited(*value, false);
+    }
+    QToolTip::showText(mapToGlobal(QPoint(20, height())),
+                       tr("Not pasted: what was copied is not %1.").arg(QString::fromStdString(*refusal)),
+                       this);
 }
 
 void ParameterRow::addSocket() {

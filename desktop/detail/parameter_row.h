@@ -29,6 +29,12 @@ class ParameterRow : public QWidget {
     virtual void setValue(const Value& value) = 0;
     /// The effect that a choice of looks comes from.
     virtual void setEffect(const Effect&) {}
+    /// Marks the name of what is not as a new one would have it.
+    void setChanged(bool changed);
+    /// Values to go back to, newest first, as the name's menu offers them.
+    void setEarlier(const std::vector<Value>& values) { earlier_ = values; }
+    QWidget* nameLabel() const;
+
     /// What drives the parameter of this holder.
     void setDrives(const Effect& effect, const std::string& holder_id);
     const std::vector<DriveLine*>& driveLines() const { return drive_lines_; }
@@ -50,6 +56,8 @@ class ParameterRow : public QWidget {
     void gestureEnded();
     /// The name was double-clicked.
     void resetRequested();
+    /// The value shall be put on the clipboard.
+    void copyRequested();
     /// A modulator (by its id) shall drive a part, over a range about its present value.
     void driveChosen(int part, const std::string& modulator_id);
     /// The same with a new modulator of a type.
@@ -65,6 +73,8 @@ class ParameterRow : public QWidget {
     bool eventFilter(QObject* watched, QEvent* event) override;
     QHBoxLayout* line() const { return line_; }
     void addBelow(QWidget* widget);
+    /// Takes over the value on the clipboard, or says why not.
+    void paste();
     /// A part is driven over this range, or (nullptr) no more.
     virtual void setDriven(int, const Drive*) {}
     virtual void showDriven(int, float) {}
@@ -77,8 +87,10 @@ class ParameterRow : public QWidget {
     QHBoxLayout* line_;
     void addSocket();
     void offerDrives();
+    void offerValues(const QPoint& place);
 
     QString folder_;
+    std::vector<Value> earlier_;
     QToolButton* socket_ = nullptr;
     std::vector<DriveLine*> drive_lines_;
     std::vector<std::pair<std::string, std::string>> modulators_; // id and name of all there are

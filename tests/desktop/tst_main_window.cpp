@@ -3,6 +3,7 @@
 #include "core/effect/effect_file.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/controls/number_field.h"
+#include "desktop/controls/typed_number.h"
 #include "desktop/controls/value_slider.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/detail/parameter_row.h"
@@ -281,6 +282,101 @@ class TestMainWindow : public QObject {
             QCOMPARE(field->text(), QString("2"));
         }
         QVERIFY(document().isSaved());
+    }
+
+    void arithmetic_and_units_are_typed() {
+        const auto is = [](const char* text, const char* unit, double wanted) {
+            const auto number = typed_number(text, unit);
+            return number && std::abs(*number - wanted) < 1e-9 * std::max(1.0, std::abs(wanted));
+        };
+        QVERIFY(is("3/2", "m", 1.5));
+        QVERIFY(is(" -(2 + 3) * 0,5", "", -2.5));
+        QVERIFY(is("90 rpm", "deg/s", 540));
+        QVERIFY(is("90 rpm", "1/s", 1.5));
+        QVERIFY(is("2 km/h", "m/s", 2 / 3.6));
+        QVERIFY(is("250mm + 1", "m", 1.25));
+        QVERIFY(is("20k", "particles", 20000));
+        QVERIFY(is("1.5M/2", "", 750000));
+        QVERIFY(is("30 %", "", 0.3));
+        QVERIFY(is("1e-3", "s", 0.001));
+        QVERIFY(is("1 g", "m/s\u00b2", 9.80665));
+        for (const char* text :
+             {"", "2 +", "(1", "1)", "1/0", "2 apples", "3 kg", "2 s", "1e999", "nan", "--", "1 2"}) {
+            QVERIFY2(!typed_number(text, "m"), text);
+        }
+        QVERIFY(!typed_number(QString(10000, '('), "m"));
+
+        window_->select("emitter");
+        ParameterRow* speed = window_->detail()->row("emitter", "speed");
+        NumberField* high = speed->findChildren<NumberField*>()[1];
+        high->setFocus();
+        high->selectAll();
+        QTest::keyClicks(high, "36 km/h");
+        QTest::keyClick(high, Qt::Key_Return);
+        QCOMPARE(std::get<Emitter>(element("emitter").body).speed.high, 10.0f);
+        QTest::keyClick(high, Qt::Key_Up, Qt::ShiftModifier);
+        const float coarse = std::get<Emitter>(element("emitter").body).speed.high - 10;
+        QTest::keyClick(high, Qt::Key_Down);
+        const float one = 10 + coarse - std::get<Emitter>(element("emitter").body).speed.high;
+        QVERIFY(std::abs(coarse / one - 10) < 0.01f);
+    }
+
+    void earlier_values_are_gone_back_to() {
+        window_->select("emitter");
+        ParameterRow* rate = window_->detail()->row("emitter", "rate");
+        auto* field = rate->findChild<NumberField*>();
+        for (const char* text : {"700", "900"}) {
+            field->setFocus();
+            field->selectAll();
+            QTest::keyClicks(field, text);
+            QTest::keyClick(field, Qt::Key_Return);
+        }
+        const auto choose = [&](const QString& label) {
+            QTimer::singleShot(50, [label] {
+                auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+                QVERIFY(menu != nullptr);
+                for (QAction* action : menu->actions()) {
+                    if (action->text() == label) {
+                        menu->setActiveAction(action);
+                        return QTest::keyClick(menu, Qt::Key_Return);
+                    }
+                }
+                menu->close();
+                QFAIL(qPrintable(label));
+            });
+            QContextMenuEvent event(QContextMenuEvent::Mouse, QPoint(5, 5),
+                                    rate->nameLabel()->mapToGlobal(QPoint(5, 5)));
+            QApplication::sendEvent(rate->nameLabel(), &event);
+        };
+        choose("Earlier: 700");
+        QCOMPARE(std::get<Emitter>(element("emitter").body).rate, 700.0f);
+        choose("Earlier: 900");
+        QCOMPARE(std::get<Emitter>(element("emitter").body).rate, 900.0f);
+        choose("Back to the default");
+        QCOMPARE(std::get<Emitter>(element("emitter").body).rate, Emitter().rate);
+    }
+
+    void shared_look_is_made_own() {
+        window_->select("emitter");
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_D, Qt::ControlModifier);
+        const std::string copy = window_->selection();
+        QVERIFY(copy != "emitter");
+        const auto look_of = [this](const std::string& id) {
+            return std::get<Emitter>(find_element(effect(), id)->body).look;
+        };
+        QCOMPARE(look_of(copy), look_of("emitter"));
+        QToolButton* own = nullptr;
+        for (auto* button : window_->detail()->findChildren<QToolButton*>()) {
+            own = button->isVisible() && button->text().startsWith("Make it") ? button : own;
+        }
+        QVERIFY(own != nullptr);
+        QTest::mouseClick(own, Qt::LeftButton);
+        QVERIFY(look_of(copy) != look_of("emitter"));
+        Look renamed = *find_look(effect(), look_of(copy));
+        renamed.id = look_of("emitter");
+        renamed.name = find_look(effect(), look_of("emitter"))->name;
+        QCOMPARE(renamed, *find_look(effect(), look_of("emitter")));
     }
 
     void every_kind_of_parameter_has_a_working_row() {
