@@ -166,9 +166,9 @@ void MainWindow::arrange() {
     middle->addWidget(view_);
     middle->addWidget(detail_);
     middle->setStretchFactor(1, 1);
-    middle->setSizes({336, 620, 322});
+    middle->setSizes({336, 600, 344});
     board_->setMinimumWidth(260);
-    detail_->setMinimumWidth(300);
+    detail_->setMinimumWidth(320);
     auto* whole = new QSplitter(Qt::Vertical, this);
     whole->setChildrenCollapsible(false);
     whole->setHandleWidth(2);

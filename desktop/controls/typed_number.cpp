@@ -143,12 +143,15 @@ class Parser {
     std::optional<double> number() {
         skip();
         size_t length = 0;
-        const auto is_digit = [this](size_t at) { return at < rest_.size() && rest_[at] >= '0' && rest_[at] <= '9'; };
+        const auto is_digit = [this](size_t at) {
+            return at < rest_.size() && rest_[at] >= '0' && rest_[at] <= '9';
+        };
         while (is_digit(length) || (length < rest_.size() && rest_[length] == '.')) {
             ++length;
         }
         if (length > 0 && length < rest_.size() && (rest_[length] == 'e' || rest_[length] == 'E')) {
-            const size_t sign = length + 1 < rest_.size() && (rest_[length + 1] == '-' || rest_[length + 1] == '+') ? 1 : 0;
+            const size_t sign =
+                length + 1 < rest_.size() && (rest_[length + 1] == '-' || rest_[length + 1] == '+') ? 1 : 0;
             if (is_digit(length + 1 + sign)) {
                 length += 1 + sign;
                 while (is_digit(length)) {
@@ -157,7 +160,8 @@ class Parser {
             }
         }
         bool is_number = false;
-        const double value = QLocale::c().toDouble(QLatin1String(rest_.data(), qsizetype(length)), &is_number);
+        const double value =
+            QLocale::c().toDouble(QLatin1String(rest_.data(), qsizetype(length)), &is_number);
         rest_.remove_prefix(length);
         return is_number ? with_unit(value) : std::nullopt;
     }

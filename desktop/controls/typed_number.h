@@ -8,8 +8,8 @@
 namespace ember {
 
 /// The number that `text` says, in the field's unit: "3/2", "2*(1+0.5)", "20k", "90 rpm" (in deg/s: 540),
-/// "2 km/h". A number without a unit is in the field's. Nothing if it says none, or a unit that cannot be turned
-/// into the field's.
+/// "2 km/h". A number without a unit is in the field's. Nothing if it says none, or a unit that cannot be
+/// turned into the field's.
 std::optional<double> typed_number(const QString& text, const QString& unit);
 
 } // namespace ember

@@ -80,7 +80,7 @@ class NumberRow : public ParameterRow {
         line()->addWidget(slider_, 1);
         for (size_t i = 0; i < knobs; ++i) {
             NumberField* field = field_for(parameter, this);
-            field->setFixedWidth(knobs == 2 ? 50 : 62);
+            field->setFixedWidth(knobs == 2 ? 46 : 60);
             field->setAccessibleName(qtext(parameter.label));
             fields_.push_back(field);
             line()->addWidget(field);
@@ -359,11 +359,11 @@ ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     layout_->addLayout(line_);
     line_->setSpacing(5);
     name_->setFixedWidth(name_width);
+    name_->setIndent(6);
     name_->installEventFilter(this);
     name_->setContextMenuPolicy(Qt::CustomContextMenu);
     connect(name_, &QLabel::customContextMenuRequested, this,
             [this](const QPoint& place) { offerValues(name_->mapToGlobal(place)); });
-    setChanged(false);
     line_->addWidget(name_);
 }
 
@@ -376,8 +376,14 @@ QWidget* ParameterRow::nameLabel() const {
 }
 
 void ParameterRow::setChanged(bool changed) {
-    name_->setStyleSheet(QStringLiteral("border-left: 2px solid %1; padding-left: 4px;")
-                             .arg(changed ? theme::ember.name() : QStringLiteral("transparent")));
+    is_changed_ = changed;
+    update();
+}
+
+void ParameterRow::paintEvent(QPaintEvent*) {
+    if (is_changed_) {
+        QPainter(this).fillRect(QRectF(0, name_->y() + 3, 2, name_->height() - 6), theme::ember);
+    }
 }
 
 void ParameterRow::offerValues(const QPoint& place) {

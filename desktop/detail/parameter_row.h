@@ -70,6 +70,7 @@ class ParameterRow : public QWidget {
 
   protected:
     ParameterRow(const Parameter& parameter, QWidget* parent);
+    void paintEvent(QPaintEvent*) override;
     bool eventFilter(QObject* watched, QEvent* event) override;
     QHBoxLayout* line() const { return line_; }
     void addBelow(QWidget* widget);
@@ -90,6 +91,7 @@ class ParameterRow : public QWidget {
     void offerValues(const QPoint& place);
 
     QString folder_;
+    bool is_changed_ = false;
     std::vector<Value> earlier_;
     QToolButton* socket_ = nullptr;
     std::vector<DriveLine*> drive_lines_;

@@ -367,10 +367,12 @@ class TestMainWindow : public QObject {
         };
         QCOMPARE(look_of(copy), look_of("emitter"));
         QToolButton* own = nullptr;
-        for (auto* button : window_->detail()->findChildren<QToolButton*>()) {
-            own = button->isVisible() && button->text().startsWith("Make it") ? button : own;
-        }
-        QVERIFY(own != nullptr);
+        QTRY_VERIFY([&] {
+            for (auto* button : window_->detail()->findChildren<QToolButton*>()) {
+                own = button->isVisible() && button->text().startsWith("Make it") ? button : own;
+            }
+            return own != nullptr;
+        }());
         QTest::mouseClick(own, Qt::LeftButton);
         QVERIFY(look_of(copy) != look_of("emitter"));
         Look renamed = *find_look(effect(), look_of(copy));
