@@ -2,6 +2,7 @@
 #include "desktop/files.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
+#include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
 
 #include <QApplication>
@@ -57,7 +58,12 @@ int main(int argc, char** argv) {
     const QCommandLineOption open(QStringLiteral("edit"),
                                   QStringLiteral("With --select: open a curve or ramp for editing"),
                                   QStringLiteral("PARAMETER"));
-    parser.addOptions({demo, demo_effect, picture, after, select, open, first});
+    const QCommandLineOption lens(QStringLiteral("lens"),
+                                  QStringLiteral("What is seen: picture, arrows, streamlines or slice"),
+                                  QStringLiteral("LENS"), QStringLiteral("picture"));
+    const QStringList lenses = {QStringLiteral("picture"), QStringLiteral("arrows"),
+                                QStringLiteral("streamlines"), QStringLiteral("slice")};
+    parser.addOptions({lens, demo, demo_effect, picture, after, select, open, first});
     parser.process(application);
 
     bool is_number = false;
@@ -65,6 +71,12 @@ int main(int argc, char** argv) {
     if (!is_number || !(seconds >= 0 && seconds <= 3600)) {
         std::cerr << "--after: found " << parser.value(after).toStdString()
                   << ", expected seconds from 0 to 3600\n";
+        return 1;
+    }
+
+    if (!lenses.contains(parser.value(lens))) {
+        std::cerr << "--lens: found " << parser.value(lens).toStdString() << ", expected one of "
+                  << lenses.join(QStringLiteral(" ")).toStdString() << "\n";
         return 1;
     }
 
@@ -79,6 +91,7 @@ int main(int argc, char** argv) {
     if (parser.isSet(select)) {
         window.select(parser.value(select).toStdString());
     }
+    window.lensBar()->choose(ember::ForceLens::Kind(lenses.indexOf(parser.value(lens))));
     for (const QString& key : parser.values(open)) {
         window.detail()->openEditor(key.toStdString());
     }

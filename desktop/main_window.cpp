@@ -8,6 +8,7 @@
 #include "desktop/files.h"
 #include "desktop/strip/budget_strip.h"
 #include "desktop/top/top_bar.h"
+#include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
 
 #include <QAction>
@@ -107,6 +108,8 @@ void MainWindow::makeCommands() {
         command(view, text, QKeySequence(QLatin1String(keys)), tr("Move the keyboard there"),
                 [this, panel] { (this->*panel)()->setFocus(); });
     };
+    command(view, tr("Next lens"), QKeySequence(tr("L")), tr("Picture, arrows, streamlines, slice"),
+            [this] { lens_bar_->next(); });
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
     focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);
     focus(tr("To the details"), "Alt+3", &MainWindow::detailWidget);
@@ -156,6 +159,8 @@ void MainWindow::arrange() {
     top_ = new TopBar(menu_, rewind_, play_, step_, this);
     board_ = new BoardPanel(this);
     view_ = new LiveView(this);
+    lens_bar_ = new LensBar(view_);
+    lens_bar_->move(10, 8);
     detail_ = new DetailPanel(this);
     strip_ = new BudgetStrip(this);
 
@@ -230,6 +235,9 @@ void MainWindow::connectPanels() {
             [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
     connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
     connect(detail_, &DetailPanel::gestureEnded, this, [this] { document_.endGesture(); });
+    connect(lens_bar_, &LensBar::changed, this, [this] { view_->setLens(lens_bar_->lens()); });
+    connect(view_, &LiveView::fieldWanted, this,
+            [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);
     connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);
     connect(strip_, &BudgetStrip::edited, this, &MainWindow::applyEdit);
@@ -261,6 +269,7 @@ void MainWindow::select(const std::string& id) {
     detail_->setFiles(document_.folder(), loader_->problemOf(id));
     detail_->setSelection(id);
     maker_->watch(id);
+    lens_bar_->setEffect(*document_.effect(), id);
     for (QAction* action : element_commands_) {
         action->setEnabled(selectedElement() != nullptr);
     }
@@ -294,6 +303,7 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
     board_->board()->setEffect(effect);
     strip_->setEffect(effect);
     detail_->setEffect(effect);
+    lens_bar_->setEffect(*effect, selection_);
     if (!find_holder(*effect, selection_)) {
         selection_ = effect->elements.empty() ? std::string(stage_id) : effect->elements.front().id;
     }

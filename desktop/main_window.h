@@ -24,6 +24,7 @@ class AssetLoader;
 class BudgetStrip;
 class DetailPanel;
 class Files;
+class LensBar;
 class LiveView;
 class PictureMaker;
 class TopBar;
@@ -41,6 +42,7 @@ class MainWindow : public QMainWindow {
     PictureMaker& pictureMaker() { return *maker_; }
     BoardPanel* boardPanel() const { return board_; }
     LiveView* view() const { return view_; }
+    LensBar* lensBar() const { return lens_bar_; }
     DetailPanel* detail() const { return detail_; }
     BudgetStrip* strip() const { return strip_; }
     TopBar* topBar() const { return top_; }
@@ -106,6 +108,7 @@ class MainWindow : public QMainWindow {
     TopBar* top_ = nullptr;
     BoardPanel* board_ = nullptr;
     LiveView* view_ = nullptr;
+    LensBar* lens_bar_ = nullptr;
     DetailPanel* detail_ = nullptr;
     BudgetStrip* strip_ = nullptr;
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/effect/drive.h"
+#include "core/runtime/field.h"
 #include "core/runtime/meters.h"
 #include "render/renderer.h"
 
@@ -22,7 +23,8 @@ struct Readings {
     DrawMeters draw;
     size_t bytes = 0; // particles, frames and pictures
     std::vector<ModulatorValue> modulators;
-    AgeSpread spread{}; // of the source that is watched (PictureMaker::watch())
+    std::shared_ptr<const FieldReading> field; // if a lens looks at forces
+    AgeSpread spread{};                        // of the source that is watched (PictureMaker::watch())
 
     double frame_ms() const { return meters.step_ms + draw.total_ms; }
     /// The meter of an element, or nullptr if it was not in that step.

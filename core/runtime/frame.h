@@ -5,6 +5,7 @@
 #include "core/base/axes.h"
 #include "core/effect/drive.h"
 #include "core/particles/mark.h"
+#include "core/runtime/field.h"
 #include "core/runtime/meters.h"
 #include "kernels/rows.h"
 
@@ -83,7 +84,8 @@ struct Frame {
     uint64_t step = 0;
     std::vector<FrameSource> sources;
     std::vector<FrameCollider> colliders;
-    std::vector<ModulatorValue> modulators; // as they were in that step
+    std::vector<ModulatorValue> modulators;    // as they were in that step
+    std::shared_ptr<const FieldReading> field; // if a lens asked for it
     Meters meters;
 
     size_t particle_count() const;

@@ -32,6 +32,15 @@ void Player::set_effect(EffectPtr effect, Assets assets) {
     wake_.notify_one();
 }
 
+void Player::set_lens(std::optional<FieldOrder> lens) {
+    {
+        const std::lock_guard lock(mutex_);
+        lens_ = std::move(lens);
+        lens_changed_ = true;
+    }
+    wake_.notify_one();
+}
+
 void Player::play() {
     {
         const std::lock_guard lock(mutex_);
@@ -77,7 +86,9 @@ void Player::run() {
 
     std::unique_lock lock(mutex_);
     while (!stop_) {
-        const auto has_order = [this] { return stop_ || rewind_ || single_steps_ > 0 || newest_; };
+        const auto has_order = [this] {
+            return stop_ || rewind_ || lens_changed_ || single_steps_ > 0 || newest_;
+        };
         const bool warms_up = simulation_.effect() && simulation_.is_warming_up();
         if (warms_up) {
             // As fast as it goes, playing or not.
@@ -92,7 +103,9 @@ void Player::run() {
         if (stop_) {
             return;
         }
-        const bool changed = newest_ != nullptr || rewind_;
+        const bool changed = newest_ != nullptr || rewind_ || lens_changed_;
+        lens_changed_ = false;
+        const std::optional<FieldOrder> lens = lens_;
         if (newest_) {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
@@ -121,14 +134,16 @@ void Player::run() {
                                 Clock::now() - published < std::chrono::milliseconds(100);
         if (simulation_.effect() && (steps || changed) && !is_between) {
             published = Clock::now();
-            publish();
+            publish(lens);
         }
         lock.lock();
     }
 }
 
-void Player::publish() {
-    simulation_.write_frame(frames_.back());
+void Player::publish(const std::optional<FieldOrder>& lens) {
+    Frame& frame = frames_.back();
+    simulation_.write_frame(frame);
+    frame.field = lens ? std::make_shared<const FieldReading>(simulation_.read_field(*lens)) : nullptr;
     frames_.publish();
     on_frame_();
 }

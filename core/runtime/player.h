@@ -10,6 +10,7 @@
 #include <functional>
 #include <memory>
 #include <mutex>
+#include <optional>
 #include <thread>
 
 namespace ember {
@@ -24,6 +25,8 @@ class Player {
 
     /// The newest effect wins; it is taken at the start of a step. While paused a frame is made at once.
     void set_effect(EffectPtr effect, Assets assets = {});
+    /// What the lens looks at, from the next frame on; nothing: it is off and costs nothing.
+    void set_lens(std::optional<FieldOrder> lens);
     void play();
     void pause();
     bool is_playing() const;
@@ -41,7 +44,7 @@ class Player {
 
   private:
     void run();
-    void publish();
+    void publish(const std::optional<FieldOrder>& lens);
 
     std::function<void()> on_frame_;
     Simulation simulation_;
@@ -51,6 +54,8 @@ class Player {
     std::condition_variable wake_;
     EffectPtr newest_;
     Assets newest_assets_;
+    std::optional<FieldOrder> lens_;
+    bool lens_changed_ = false;
     bool playing_ = false;
     bool rewind_ = false;
     bool stop_ = false;

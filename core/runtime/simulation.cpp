@@ -250,6 +250,10 @@ const ParticlePool* Simulation::find_pool(const std::string& source_id) const {
     return found == pools_.end() ? nullptr : &found->second;
 }
 
+FieldReading Simulation::read_field(const FieldOrder& order) const {
+    return ember::read_field(prepared_, windows_.grids(), step_time(), order, kernels_);
+}
+
 void Simulation::write_frame(Frame& frame) const {
     const Effect& effect = *prepared_.effect;
     frame.effect = effect_;

@@ -48,6 +48,9 @@ class Simulation {
     /// The particles of a source, or nullptr if it has none.
     const ParticlePool* find_pool(const std::string& source_id) const;
 
+    /// What forces do at places now.
+    FieldReading read_field(const FieldOrder& order) const;
+
     /// Copies what a picture needs; reuses the frame's memory.
     void write_frame(Frame& frame) const;
 

@@ -68,6 +68,7 @@ void LiveView::setCamera(const Camera& camera) {
     camera_.height = std::clamp(camera_.height, -89.0f, 89.0f);
     camera_.distance = std::clamp(camera_.distance, 0.05f, 10000.0f);
     emit cameraChanged(camera_);
+    askForField();
 }
 
 void LiveView::orbit(float azimuth, float height) {
@@ -111,6 +112,9 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::SmoothPixmapTransform, image.size() != pictureSize());
     painter.drawImage(rect(), image);
 
+    if (lens_.kind != ForceLens::Kind::none && shot_->readings.field) {
+        lens_.paint(painter, *shot_->readings.field, shot_->camera, size());
+    }
     painter.setFont(theme::figure_font(9));
     painter.setPen(QColor(0, 0, 0, 160));
     const QRect corner = rect().adjusted(14, 10, -14, -10);
@@ -127,7 +131,26 @@ void LiveView::paintEvent(QPaintEvent*) {
     }
 }
 
+void LiveView::setLens(const ForceLens& lens) {
+    lens_ = lens;
+    setMouseTracking(lens.kind != ForceLens::Kind::none);
+    askForField();
+    update();
+}
+
+void LiveView::askForField() {
+    emit fieldWanted(lens_.kind == ForceLens::Kind::none
+                         ? std::nullopt
+                         : std::optional(lens_.order(camera_, size(), pointer_)));
+}
+
+void LiveView::leaveEvent(QEvent*) {
+    pointer_.reset();
+    askForField();
+}
+
 void LiveView::resizeEvent(QResizeEvent*) {
+    askForField();
     emit pictureSizeChanged(pictureSize());
 }
 
@@ -159,6 +182,10 @@ void LiveView::mouseReleaseEvent(QMouseEvent* event) {
 void LiveView::mouseMoveEvent(QMouseEvent* event) {
     const QPointF way = event->position() - last_mouse_;
     last_mouse_ = event->position();
+    pointer_ = event->position();
+    if (lens_.kind != ForceLens::Kind::none && event->buttons() == Qt::NoButton) {
+        askForField();
+    }
     if (take_colour_) {
         return;
     }

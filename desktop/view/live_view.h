@@ -2,6 +2,7 @@
 #pragma once
 
 #include "desktop/controls/screen_colour.h"
+#include "desktop/view/force_lens.h"
 #include "desktop/view/picture_maker.h"
 
 #include <QPoint>
@@ -26,6 +27,9 @@ class LiveView : public QWidget {
     /// Above 1 comes closer.
     void zoom(float factor);
 
+    /// The lens through which it is seen; the readings follow lensChanged().
+    void setLens(const ForceLens& lens);
+
     /// The next press takes the colour of the picture under it (Escape: none) instead of turning the view.
     void pickColour(const TakeColour& take);
 
@@ -35,9 +39,12 @@ class LiveView : public QWidget {
   signals:
     void cameraChanged(const ember::Camera& camera);
     void pictureSizeChanged(QSize pixels);
+    /// What the lens needs to be read; nothing: it is off.
+    void fieldWanted(const std::optional<ember::FieldOrder>& order);
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void leaveEvent(QEvent*) override;
     void resizeEvent(QResizeEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -47,11 +54,14 @@ class LiveView : public QWidget {
 
   private:
     QString rateText() const;
+    void askForField();
 
     const Shot* shot_ = nullptr;
     Camera camera_;
     QPointF last_mouse_;
     TakeColour take_colour_;
+    ForceLens lens_;
+    std::optional<QPointF> pointer_;
     bool playing_ = false;
     double picture_interval_ms_ = 0; // smoothed
     qint64 last_shot_ns_ = 0;

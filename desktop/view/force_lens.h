@@ -1,0 +1,42 @@
+// Forces, seen in the live view: as arrows, as streamlines or as a coloured slice, on a plane that is moved
+// through the effect.
+#pragma once
+
+#include "core/runtime/field.h"
+#include "render/camera.h"
+
+#include <QColor>
+#include <QPointF>
+#include <QSize>
+
+#include <optional>
+
+class QPainter;
+
+namespace ember {
+
+struct ForceLens {
+    enum class Kind { none, arrows, streamlines, slice };
+    enum class Across { view, x, y, z }; // what the plane lies across
+
+    Kind kind = Kind::none;
+    Across across = Across::view;
+    float offset = 0;      // along that direction from the camera's target, in views
+    std::string influence; // see FieldOrder
+    std::string source;
+    bool operator==(const ForceLens&) const = default;
+
+    /// What has to be read for a view of this size; `pointer` adds the place under it as the last one.
+    FieldOrder order(const Camera& camera, QSize size, const std::optional<QPointF>& pointer) const;
+
+    /// Draws a reading over a picture of this size.
+    void paint(QPainter& painter, const FieldReading& reading, const Camera& camera, QSize size) const;
+};
+
+/// The colour of a share, 0 to 1, of the strongest vector.
+QColor field_colour(float share);
+
+/// Where a place is on the picture; nothing if it is behind the camera.
+std::optional<QPointF> on_picture(const Vec3& place, const Camera& camera, QSize size);
+
+} // namespace ember

@@ -1,0 +1,96 @@
+#include "desktop/view/lens_bar.h"
+
+#include "desktop/controls/value_slider.h"
+#include "desktop/theme.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QSignalBlocker>
+
+namespace ember {
+
+LensBar::LensBar(QWidget* parent)
+    : QWidget(parent), kind_(new QComboBox(this)), of_(new QComboBox(this)), across_(new QComboBox(this)),
+      offset_(new ValueSlider(-1, 1, false, this)) {
+    kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice")});
+    kind_->setToolTip(tr("The lens: what is seen besides the picture (L).\nArrows, streamlines and a coloured slice show what forces "
+                         "do to a particle at rest; the pointer reads single places."));
+    kind_->setAccessibleName(tr("Lens"));
+    of_->setToolTip(tr("Which forces are seen: the selected one, or the sum of all that act on a source."));
+    of_->setAccessibleName(tr("Forces seen"));
+    across_->addItems({tr("facing you"), tr("across x"), tr("level"), tr("across z")});
+    across_->setToolTip(tr("How the plane lies that forces are seen on."));
+    across_->setAccessibleName(tr("Plane"));
+    offset_->setValues({0});
+    offset_->setFixedWidth(90);
+    offset_->setToolTip(tr("Moves the plane through the effect."));
+    offset_->setAccessibleName(tr("Place of the plane"));
+
+    auto* layout = new QHBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(6);
+    for (QComboBox* box : {kind_, of_, across_}) {
+        box->setFont(theme::text_font(8.5));
+        layout->addWidget(box);
+        connect(box, &QComboBox::activated, this, &LensBar::read);
+    }
+    layout->addWidget(offset_);
+    connect(offset_, &ValueSlider::moved, this, &LensBar::read);
+    read();
+}
+
+void LensBar::setEffect(const Effect& effect, const std::string& selection) {
+    std::string signature = selection;
+    for (const Element& element : effect.elements) {
+        signature += "\n" + element.id + "\t" + element.name;
+    }
+    if (signature == built_for_) {
+        return;
+    }
+    built_for_ = signature;
+    const Element* selected = find_element(effect, selection);
+    selected_influence_ = selected != nullptr && family_of(selected->body) == Family::force ? selection : "";
+    const QString before = of_->currentData().toString();
+    {
+        const QSignalBlocker blocker(of_);
+        of_->clear();
+        of_->addItem(selected_influence_.empty() ? tr("all forces") : QString::fromStdString(selected->name), QString());
+        for (const Element& element : effect.elements) {
+            if (family_of(element.body) == Family::source) {
+                of_->addItem(tr("all on %1").arg(QString::fromStdString(element.name)),
+                             QString::fromStdString(element.id));
+            }
+        }
+        of_->setCurrentIndex(std::max(of_->findData(before), 0));
+    }
+    read();
+}
+
+void LensBar::choose(ForceLens::Kind kind) {
+    kind_->setCurrentIndex(int(kind));
+    read();
+}
+
+void LensBar::next() {
+    kind_->setCurrentIndex((kind_->currentIndex() + 1) % kind_->count());
+    read();
+}
+
+void LensBar::read() {
+    ForceLens lens;
+    lens.kind = ForceLens::Kind(kind_->currentIndex());
+    lens.across = ForceLens::Across(across_->currentIndex());
+    lens.offset = float(offset_->values()[0]);
+    lens.source = of_->currentData().toString().toStdString();
+    lens.influence = lens.source.empty() ? selected_influence_ : "";
+    for (QWidget* widget : {static_cast<QWidget*>(of_), static_cast<QWidget*>(across_), static_cast<QWidget*>(offset_)}) {
+        widget->setVisible(lens.kind != ForceLens::Kind::none);
+    }
+    adjustSize();
+    if (lens != lens_) {
+        lens_ = lens;
+        emit changed();
+    }
+}
+
+} // namespace ember
