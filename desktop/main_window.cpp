@@ -108,6 +108,8 @@ void MainWindow::makeCommands() {
         command(view, text, QKeySequence(QLatin1String(keys)), tr("Move the keyboard there"),
                 [this, panel] { (this->*panel)()->setFocus(); });
     };
+    command(view, tr("Handles"), QKeySequence(tr("K")), tr("Show or hide the handles of what is selected"),
+            [this] { view_->setHandlesShown(!view_->handlesShown()); });
     command(view, tr("Next lens"), QKeySequence(tr("L")), tr("Picture, arrows, streamlines, slice"),
             [this] { lens_bar_->next(); });
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
@@ -235,6 +237,9 @@ void MainWindow::connectPanels() {
             [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
     connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
     connect(detail_, &DetailPanel::gestureEnded, this, [this] { document_.endGesture(); });
+    connect(view_, &LiveView::edited, this, &MainWindow::applyEdit);
+    connect(view_, &LiveView::gestureEnded, this, [this] { document_.endGesture(); });
+    connect(view_, &LiveView::picked, this, &MainWindow::select);
     connect(lens_bar_, &LensBar::changed, this, [this] { view_->setLens(lens_bar_->lens()); });
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
@@ -270,6 +275,7 @@ void MainWindow::select(const std::string& id) {
     detail_->setSelection(id);
     maker_->watch(id);
     lens_bar_->setEffect(*document_.effect(), id);
+    view_->setSelection(document_.effect(), id);
     for (QAction* action : element_commands_) {
         action->setEnabled(selectedElement() != nullptr);
     }
@@ -304,6 +310,7 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
     strip_->setEffect(effect);
     detail_->setEffect(effect);
     lens_bar_->setEffect(*effect, selection_);
+    view_->setSelection(effect, selection_);
     if (!find_holder(*effect, selection_)) {
         selection_ = effect->elements.empty() ? std::string(stage_id) : effect->elements.front().id;
     }

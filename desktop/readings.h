@@ -21,7 +21,8 @@ struct Readings {
     uint64_t step = 0;
     Meters meters;
     DrawMeters draw;
-    size_t bytes = 0; // particles, frames and pictures
+    size_t bytes = 0;                  // particles, frames and pictures
+    std::vector<Placement> placements; // of the effect's elements
     std::vector<ModulatorValue> modulators;
     std::shared_ptr<const FieldReading> field; // if a lens looks at forces
     AgeSpread spread{};                        // of the source that is watched (PictureMaker::watch())

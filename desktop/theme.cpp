@@ -43,6 +43,7 @@ QToolButton[quiet="true"] { background: transparent; border-color: transparent; 
 QToolButton[quiet="true"]:hover, QToolButton[quiet="true"]:focus { border-color: #ff7f45; }
 QLineEdit, QSpinBox, QComboBox { background: #15191c; border: 1px solid #313b41; border-radius: 5px; padding: 2px 5px; }
 QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: #ff7f45; }
+ember--NumberField { padding: 2px 3px; }
 QLineEdit[refused="true"] { border: 2px solid #e2504f; }
 QLineEdit[title="true"] { background: transparent; border-color: transparent; padding: 0px; }
 QLineEdit[title="true"]:hover { border-color: #313b41; }

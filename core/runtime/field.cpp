@@ -7,13 +7,14 @@ namespace ember {
 namespace {
 
 // The rows that act, with the mass and hold of particles left out.
-std::vector<ForceRow> rows_of(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                              const FieldOrder& order) {
+std::vector<ForceRow> rows_of(const PreparedEffect& prepared, const WindowGrids& windows,
+                              const StepTime& time, const FieldOrder& order) {
     const auto id_of = [&](size_t element) { return prepared.effect->elements[element].id; };
     for (const SourceProgram& program : compiled(prepared, windows, time)) {
         std::vector<ForceRow> rows;
         for (const Influence<ForceRow>& force : program.forces) {
-            if ((order.influence.empty() || id_of(force.element) == order.influence) && force.row.kind != FORCE_FOUND) {
+            if ((order.influence.empty() || id_of(force.element) == order.influence) &&
+                force.row.kind != FORCE_FOUND) {
                 rows.push_back(force.row);
                 rows.back().is_held = 0;
             }

@@ -9,8 +9,8 @@
 
 namespace ember {
 
-/// What to read: of one influence (by its id; empty: the sum of all) on a source (empty: the first that it acts
-/// on).
+/// What to read: of one influence (by its id; empty: the sum of all) on a source (empty: the first that it
+/// acts on).
 struct FieldOrder {
     std::string influence;
     std::string source;
@@ -23,7 +23,7 @@ struct FieldOrder {
 
 struct FieldReading {
     FieldOrder order;
-    std::vector<Vec3> vectors;    // for each place, m/s^2 on a particle at rest with a mass of 1
+    std::vector<Vec3> vectors;     // for each place, m/s^2 on a particle at rest with a mass of 1
     std::vector<Vec3> line_points; // seed after seed, line_steps + 1 of each
 };
 

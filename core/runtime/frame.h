@@ -84,6 +84,7 @@ struct Frame {
     uint64_t step = 0;
     std::vector<FrameSource> sources;
     std::vector<FrameCollider> colliders;
+    std::vector<Placement> placements;         // of all elements of `effect`
     std::vector<ModulatorValue> modulators;    // as they were in that step
     std::shared_ptr<const FieldReading> field; // if a lens asked for it
     Meters meters;

@@ -281,7 +281,8 @@ void Simulation::write_frame(Frame& frame) const {
 void Simulation::write_colliders(Frame& frame) const {
     const Effect& effect = *prepared_.effect;
     frame.colliders.clear();
-    const std::vector<Placement> placements = placements_at(prepared_, double(steps_) * step_s_);
+    frame.placements = placements_at(prepared_, double(steps_) * step_s_);
+    const std::vector<Placement>& placements = frame.placements;
     for (size_t element = 0; element < effect.elements.size(); ++element) {
         const Surface* surface = surface_of(effect.elements[element].body);
         FrameCollider collider{};

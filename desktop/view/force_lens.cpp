@@ -91,7 +91,8 @@ float strong_of(const std::vector<Vec3>& vectors) {
 
 QString figures(const Vec3& v) {
     const auto figure = [](float a) { return QString::number(double(a), 'g', 3); };
-    return QStringLiteral("%1 m/s\u00b2  (%2, %3, %4)").arg(figure(length(v)), figure(v.x), figure(v.y), figure(v.z));
+    return QStringLiteral("%1 m/s\u00b2  (%2, %3, %4)")
+        .arg(figure(length(v)), figure(v.x), figure(v.y), figure(v.z));
 }
 
 void paint_arrow(QPainter& painter, const QPointF& from, const QPointF& to) {
@@ -113,11 +114,13 @@ void paint_arrow(QPainter& painter, const QPointF& from, const QPointF& to) {
 QColor field_colour(float share) {
     const auto mixed = [](const QColor& a, const QColor& b, float t) {
         const auto part = [t](float from, float to) { return from + (to - from) * t; };
-        return QColor::fromRgbF(part(a.redF(), b.redF()), part(a.greenF(), b.greenF()), part(a.blueF(), b.blueF()));
+        return QColor::fromRgbF(part(a.redF(), b.redF()), part(a.greenF(), b.greenF()),
+                                part(a.blueF(), b.blueF()));
     };
     share = std::clamp(share, 0.0f, 1.0f);
     static const QColor low(0x3a, 0x55, 0x78);
-    return share < 0.5f ? mixed(low, theme::ember, share * 2) : mixed(theme::ember, theme::text, share * 2 - 1);
+    return share < 0.5f ? mixed(low, theme::ember, share * 2)
+                        : mixed(theme::ember, theme::text, share * 2 - 1);
 }
 
 std::optional<QPointF> on_picture(const Vec3& place, const Camera& camera, QSize size) {
@@ -150,13 +153,15 @@ FieldOrder ForceLens::order(const Camera& camera, QSize size, const std::optiona
     return order;
 }
 
-void ForceLens::paint(QPainter& painter, const FieldReading& reading, const Camera& camera, QSize size) const {
+void ForceLens::paint(QPainter& painter, const FieldReading& reading, const Camera& camera,
+                      QSize size) const {
     const Grid grid = grid_of(kind);
     const auto count = size_t(grid.columns * grid.rows);
     if (reading.vectors.size() < count) {
         painter.setPen(theme::text);
-        painter.drawText(QRect(QPoint(0, 0), size).adjusted(14, 44, -14, -10), Qt::AlignTop | Qt::AlignLeft,
-                         QCoreApplication::translate("ForceLens", "Nothing that is chosen acts on a source."));
+        painter.drawText(
+            QRect(QPoint(0, 0), size).adjusted(14, 44, -14, -10), Qt::AlignTop | Qt::AlignLeft,
+            QCoreApplication::translate("ForceLens", "Nothing that is chosen acts on a source."));
         return;
     }
     const float strong = strong_of(reading.vectors);
@@ -223,7 +228,8 @@ void ForceLens::paint(QPainter& painter, const FieldReading& reading, const Came
         const QRectF box(size.width() - 178, size.height() - 38, 170, 30);
         painter.fillRect(box, back);
         for (int x = 0; x < 154; ++x) {
-            painter.fillRect(QRectF(box.left() + 8 + x, box.bottom() - 11, 1, 6), field_colour(float(x) / 153));
+            painter.fillRect(QRectF(box.left() + 8 + x, box.bottom() - 11, 1, 6),
+                             field_colour(float(x) / 153));
         }
         painter.setPen(theme::text);
         painter.drawText(box.adjusted(8, 2, -8, -12), Qt::AlignLeft | Qt::AlignVCenter, QStringLiteral("0"));
@@ -237,7 +243,8 @@ void ForceLens::paint(QPainter& painter, const FieldReading& reading, const Came
             painter.drawEllipse(*probe, 5, 5);
             const QString text = figures(reading.vectors[count]);
             const int width = painter.fontMetrics().horizontalAdvance(text);
-            const QRectF box(std::min(probe->x() + 10, size.width() - width - 14.0), probe->y() - 26, width + 10, 18);
+            const QRectF box(std::min(probe->x() + 10, size.width() - width - 14.0), probe->y() - 26,
+                             width + 10, 18);
             painter.fillRect(box, back);
             painter.drawText(box, Qt::AlignCenter, text);
         }

@@ -13,7 +13,8 @@ LensBar::LensBar(QWidget* parent)
     : QWidget(parent), kind_(new QComboBox(this)), of_(new QComboBox(this)), across_(new QComboBox(this)),
       offset_(new ValueSlider(-1, 1, false, this)) {
     kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice")});
-    kind_->setToolTip(tr("The lens: what is seen besides the picture (L).\nArrows, streamlines and a coloured slice show what forces "
+    kind_->setToolTip(tr("The lens: what is seen besides the picture (L).\nArrows, streamlines and a "
+                         "coloured slice show what forces "
                          "do to a particle at rest; the pointer reads single places."));
     kind_->setAccessibleName(tr("Lens"));
     of_->setToolTip(tr("Which forces are seen: the selected one, or the sum of all that act on a source."));
@@ -54,7 +55,8 @@ void LensBar::setEffect(const Effect& effect, const std::string& selection) {
     {
         const QSignalBlocker blocker(of_);
         of_->clear();
-        of_->addItem(selected_influence_.empty() ? tr("all forces") : QString::fromStdString(selected->name), QString());
+        of_->addItem(selected_influence_.empty() ? tr("all forces") : QString::fromStdString(selected->name),
+                     QString());
         for (const Element& element : effect.elements) {
             if (family_of(element.body) == Family::source) {
                 of_->addItem(tr("all on %1").arg(QString::fromStdString(element.name)),
@@ -83,7 +85,8 @@ void LensBar::read() {
     lens.offset = float(offset_->values()[0]);
     lens.source = of_->currentData().toString().toStdString();
     lens.influence = lens.source.empty() ? selected_influence_ : "";
-    for (QWidget* widget : {static_cast<QWidget*>(of_), static_cast<QWidget*>(across_), static_cast<QWidget*>(offset_)}) {
+    for (QWidget* widget :
+         {static_cast<QWidget*>(of_), static_cast<QWidget*>(across_), static_cast<QWidget*>(offset_)}) {
         widget->setVisible(lens.kind != ForceLens::Kind::none);
     }
     adjustSize();

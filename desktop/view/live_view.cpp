@@ -1,5 +1,6 @@
 #include "desktop/view/live_view.h"
 
+#include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
 #include "desktop/theme.h"
 
@@ -31,12 +32,14 @@ qint64 now_ns() {
 
 LiveView::LiveView(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
     setMinimumSize(200, 150);
     setAttribute(Qt::WA_OpaquePaintEvent);
     setAccessibleName(tr("Live view"));
     setToolTip(
         tr("The running effect.\nDrag to orbit, Shift-drag or right-drag to pan, wheel to zoom (m).\n"
-           "Arrow keys orbit, with Shift they pan; + and - zoom; H goes back to the effect's own view."));
+           "Arrow keys orbit, with Shift they pan; + and - zoom; H goes back to the effect's own view.\n"
+           "Drag the handles of what is selected (Control snaps, Escape takes back); K hides them."));
 }
 
 QSize LiveView::pictureSize() const {
@@ -115,6 +118,10 @@ void LiveView::paintEvent(QPaintEvent*) {
     if (lens_.kind != ForceLens::Kind::none && shot_->readings.field) {
         lens_.paint(painter, *shot_->readings.field, shot_->camera, size());
     }
+    if (handles_shown_ && effect_ && !take_colour_) {
+        paint_handles(painter, *effect_, selection_, shot_->readings.placements, hovered_, shot_->camera,
+                      size());
+    }
     painter.setFont(theme::figure_font(9));
     painter.setPen(QColor(0, 0, 0, 160));
     const QRect corner = rect().adjusted(14, 10, -14, -10);
@@ -133,7 +140,6 @@ void LiveView::paintEvent(QPaintEvent*) {
 
 void LiveView::setLens(const ForceLens& lens) {
     lens_ = lens;
-    setMouseTracking(lens.kind != ForceLens::Kind::none);
     askForField();
     update();
 }
@@ -146,6 +152,7 @@ void LiveView::askForField() {
 
 void LiveView::leaveEvent(QEvent*) {
     pointer_.reset();
+    hovered_ = -1;
     askForField();
 }
 
@@ -161,30 +168,107 @@ void LiveView::pickColour(const std::function<void(const Colour&)>& take) {
     update();
 }
 
+void LiveView::setSelection(const EffectPtr& effect, const std::string& id) {
+    effect_ = effect;
+    selection_ = id;
+    update();
+}
+
+void LiveView::setHandlesShown(bool shown) {
+    handles_shown_ = shown;
+    update();
+}
+
+std::vector<Handle> LiveView::handles() const {
+    return handles_shown_ && effect_ && shot_ != nullptr
+               ? handles_of(*effect_, selection_, shot_->readings.placements)
+               : std::vector<Handle>();
+}
+
+void LiveView::dragHandle(QPointF place, Qt::KeyboardModifiers keys) {
+    const Effect moved =
+        dragged(*before_, selection_, *held_, pressed_, place, keys & Qt::ControlModifier, camera_, size());
+    const QString label =
+        tr("drag %1").arg(qtext(find_holder(moved, selection_)->find(held_->key)->label).toLower());
+    emit edited(moved, label, QStringLiteral("handle %1").arg(gestures_));
+}
+
+void LiveView::endDrag() {
+    held_.reset();
+    ++gestures_;
+    emit gestureEnded();
+    update();
+}
+
+// The element whose place is pressed.
+void LiveView::pickAt(QPointF place) {
+    constexpr double reach = 16;
+    if (!effect_ || shot_ == nullptr || !handles_shown_) {
+        return;
+    }
+    const std::vector<Placement>& placements = shot_->readings.placements;
+    double nearest = reach;
+    std::string found;
+    for (size_t i = 0; i < effect_->elements.size() && i < placements.size(); ++i) {
+        const auto pixel = on_picture(placements[i].position, camera_, size());
+        const QPointF way = pixel ? *pixel - place : QPointF(reach, reach);
+        if (place_of(effect_->elements[i].body) != nullptr && std::hypot(way.x(), way.y()) < nearest) {
+            nearest = std::hypot(way.x(), way.y());
+            found = effect_->elements[i].id;
+        }
+    }
+    if (!found.empty() && found != selection_) {
+        emit picked(found);
+    }
+}
+
 void LiveView::mousePressEvent(QMouseEvent* event) {
-    last_mouse_ = event->position();
+    last_mouse_ = pressed_ = event->position();
+    const std::vector<Handle> all = handles();
+    const int taken =
+        event->button() == Qt::LeftButton && !take_colour_ ? handle_at(all, pressed_, camera_, size()) : -1;
+    if (taken >= 0) {
+        held_ = all[size_t(taken)];
+        hovered_ = taken;
+        before_ = effect_;
+    }
 }
 
 void LiveView::mouseReleaseEvent(QMouseEvent* event) {
-    if (!take_colour_ || shot_ == nullptr || shot_->picture.pixels.empty()) {
-        return;
+    if (held_) {
+        return endDrag();
     }
-    const Picture& picture = shot_->picture;
-    const QPointF place = event->position() * devicePixelRatioF();
-    const int x = std::clamp(int(place.x()), 0, picture.width - 1);
-    const int y = std::clamp(int(place.y()), 0, picture.height - 1);
-    std::exchange(take_colour_, nullptr)(
-        linear_colour(QColor(QRgb(picture.pixels[size_t(y) * size_t(picture.width) + size_t(x)]))));
-    unsetCursor();
-    update();
+    if (take_colour_ && shot_ != nullptr && !shot_->picture.pixels.empty()) {
+        const Picture& picture = shot_->picture;
+        const QPointF place = event->position() * devicePixelRatioF();
+        const int x = std::clamp(int(place.x()), 0, picture.width - 1);
+        const int y = std::clamp(int(place.y()), 0, picture.height - 1);
+        std::exchange(take_colour_, nullptr)(
+            linear_colour(QColor(QRgb(picture.pixels[size_t(y) * size_t(picture.width) + size_t(x)]))));
+        unsetCursor();
+        return update();
+    }
+    if (event->button() == Qt::LeftButton && (event->position() - pressed_).manhattanLength() < 4) {
+        pickAt(pressed_);
+    }
 }
 
 void LiveView::mouseMoveEvent(QMouseEvent* event) {
     const QPointF way = event->position() - last_mouse_;
     last_mouse_ = event->position();
+    if (held_) {
+        return dragHandle(event->position(), event->modifiers());
+    }
     pointer_ = event->position();
-    if (lens_.kind != ForceLens::Kind::none && event->buttons() == Qt::NoButton) {
-        askForField();
+    if (event->buttons() == Qt::NoButton) {
+        const int hovered = handle_at(handles(), event->position(), camera_, size());
+        if (hovered != hovered_) {
+            hovered_ = hovered;
+            update();
+        }
+        if (lens_.kind != ForceLens::Kind::none) {
+            askForField();
+        }
     }
     if (take_colour_) {
         return;
@@ -208,6 +292,10 @@ void LiveView::keyPressEvent(QKeyEvent* event) {
     const auto turn = [&](float x, float y) { shift ? pan(x * 20, y * 20) : orbit(x * 5, y * 5); };
     switch (event->key()) {
     case Qt::Key_Escape:
+        if (held_) {
+            emit edited(*before_, tr("take a drag back"), QStringLiteral("handle %1").arg(gestures_));
+            return endDrag();
+        }
         take_colour_ = nullptr;
         unsetCursor();
         return update();

@@ -3,6 +3,7 @@
 
 #include "desktop/controls/screen_colour.h"
 #include "desktop/view/force_lens.h"
+#include "desktop/view/handles.h"
 #include "desktop/view/picture_maker.h"
 
 #include <QPoint>
@@ -30,6 +31,11 @@ class LiveView : public QWidget {
     /// The lens through which it is seen; the readings follow lensChanged().
     void setLens(const ForceLens& lens);
 
+    /// What is selected has handles while they are shown.
+    void setSelection(const EffectPtr& effect, const std::string& id);
+    void setHandlesShown(bool shown);
+    bool handlesShown() const { return handles_shown_; }
+
     /// The next press takes the colour of the picture under it (Escape: none) instead of turning the view.
     void pickColour(const TakeColour& take);
 
@@ -39,6 +45,10 @@ class LiveView : public QWidget {
   signals:
     void cameraChanged(const ember::Camera& camera);
     void pictureSizeChanged(QSize pixels);
+    void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
+    void gestureEnded();
+    /// An element was pressed.
+    void picked(const std::string& id);
     /// What the lens needs to be read; nothing: it is off.
     void fieldWanted(const std::optional<ember::FieldOrder>& order);
 
@@ -55,12 +65,24 @@ class LiveView : public QWidget {
   private:
     QString rateText() const;
     void askForField();
+    std::vector<Handle> handles() const;
+    void dragHandle(QPointF place, Qt::KeyboardModifiers keys);
+    void endDrag();
+    void pickAt(QPointF place);
 
     const Shot* shot_ = nullptr;
     Camera camera_;
     QPointF last_mouse_;
     TakeColour take_colour_;
     ForceLens lens_;
+    EffectPtr effect_;
+    std::string selection_;
+    bool handles_shown_ = true;
+    int hovered_ = -1;           // handle under the pointer
+    std::optional<Handle> held_; // while it is dragged
+    EffectPtr before_;           // the drag
+    QPointF pressed_;
+    int gestures_ = 0;
     std::optional<QPointF> pointer_;
     bool playing_ = false;
     double picture_interval_ms_ = 0; // smoothed

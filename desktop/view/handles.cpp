@@ -1,0 +1,387 @@
+#include "desktop/view/handles.h"
+
+#include "core/effect/edit.h"
+#include "desktop/controls/parameter_text.h"
+#include "desktop/theme.h"
+#include "desktop/view/force_lens.h"
+
+#include <QPainter>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+
+namespace {
+
+constexpr double reach_pixels = 9;
+constexpr float arrow_pixels = 46; // of moving handles, whatever the distance
+constexpr float aim_pixels = 72;   // beyond those, which may point the same way
+
+// The length that so many pixels have at a place.
+float metres_of(float pixels, const Vec3& place, const Camera& camera, QSize size) {
+    const ViewAxes view = axes_of(camera);
+    const float depth = std::max(dot(place - view.eye, view.forward), 0.05f);
+    return pixels * depth * 2 / (view.focal * float(std::max(size.height(), 1)));
+}
+
+const Parameter* applying(const Holder& holder, std::string_view key) {
+    const Parameter* parameter = holder.find(key);
+    return parameter != nullptr && does_apply(*parameter, holder.object) ? parameter : nullptr;
+}
+
+// Where something is, and the axes that its offset is given in.
+struct Stand {
+    Placement own;
+    Axes carrier;
+};
+
+Axes carrier_axes(const Effect& effect, const std::string& rides_on, const std::vector<Placement>& placements) {
+    for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
+        if (effect.elements[i].id == rides_on) {
+            return placements[i].axes;
+        }
+    }
+    return {};
+}
+
+std::optional<Stand> stand_of(const Effect& effect, const std::string& id, const std::vector<Placement>& placements) {
+    for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
+        const Place* place = place_of(effect.elements[i].body);
+        if (effect.elements[i].id == id && place != nullptr) {
+            return Stand{placements[i], carrier_axes(effect, place->rides_on, placements)};
+        }
+    }
+    return std::nullopt;
+}
+
+std::optional<Stand> reach_stand_of(const Effect& effect, const std::string& id, const std::vector<Placement>& placements) {
+    const Element* element = find_element(effect, id);
+    const Reach* reach = element != nullptr ? reach_of(element->body) : nullptr;
+    if (reach == nullptr || reach->reach == ReachShape::everywhere) {
+        return std::nullopt;
+    }
+    Placement carrier;
+    for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
+        carrier = effect.elements[i].id == reach->reach_rides_on ? placements[i] : carrier;
+    }
+    return Stand{carrier.carrying(reach->reach_position, reach->reach_turn), carrier.axes};
+}
+
+void add_moving(std::vector<Handle>& handles, const Stand& stand, const char* key) {
+    handles.push_back({Handle::Kind::move, key, 0, stand.own.position, {}, stand.own.position, stand.carrier, 1});
+    for (int part = 0; part < 3; ++part) {
+        const Vec3 axis = part == 0 ? stand.carrier.x : part == 1 ? stand.carrier.y : stand.carrier.z;
+        handles.push_back({Handle::Kind::along, key, part, stand.own.position, axis, stand.own.position, stand.carrier, 1});
+    }
+}
+
+void add_sizes(std::vector<Handle>& handles, const Holder& holder, const Stand& stand, const char* key, int parts) {
+    const Parameter* parameter = applying(holder, key);
+    if (parameter == nullptr || parameter->kind != ParameterKind::vector) {
+        return;
+    }
+    const auto size = std::get<Vec3>(parameter->get(holder.object));
+    const Axes& axes = stand.own.axes;
+    const Vec3 ends[] = {axes.x * (size.x / 2), axes.y * (size.y / 2), axes.z * (size.z / 2)};
+    const Vec3 ways[] = {axes.x, axes.y, axes.z};
+    for (int part = 0; part < 3; ++part) {
+        if ((parts & 1 << part) != 0) {
+            handles.push_back({Handle::Kind::along, key, part, stand.own.position + ends[part], ways[part],
+                               stand.own.position, axes, 2});
+        }
+    }
+}
+
+// Which parts of its extent a birth shape uses, as bits.
+int used_parts(BirthShape shape) {
+    switch (shape) {
+    case BirthShape::line:
+    case BirthShape::ring:
+        return 1;
+    case BirthShape::disc:
+    case BirthShape::rectangle:
+        return 1 | 4;
+    case BirthShape::cylinder:
+    case BirthShape::cone:
+        return 1 | 2;
+    default:
+        return 7;
+    }
+}
+
+Vec3 with(Vec3 v, int part, float number) {
+    (part == 0 ? v.x : part == 1 ? v.y : v.z) = number;
+    return v;
+}
+float part_of(const Vec3& v, int part) {
+    return part == 0 ? v.x : part == 1 ? v.y : v.z;
+}
+
+float fitted(const Parameter& parameter, float number, bool snaps) {
+    const float step = number > 20 || number < -20 ? 1.0f : 0.1f;
+    number = snaps ? std::round(number / step) * step : std::round(number * 1000) / 1000;
+    return std::clamp(number, float(parameter.hard_low), float(parameter.hard_high));
+}
+
+// --- outlines
+
+class Outliner {
+  public:
+    Outliner(QPainter& painter, const Camera& camera, QSize size) : painter_(painter), camera_(camera), size_(size) {}
+
+    void line(const Vec3& a, const Vec3& b) const {
+        const auto from = on_picture(a, camera_, size_), to = on_picture(b, camera_, size_);
+        if (from && to) {
+            painter_.drawLine(*from, *to);
+        }
+    }
+    void ellipse(const Vec3& middle, const Vec3& a, const Vec3& b) const {
+        constexpr int parts = 48;
+        Vec3 before = middle + a;
+        for (int i = 1; i <= parts; ++i) {
+            const float angle = 2 * std::numbers::pi_v<float> * float(i) / parts;
+            const Vec3 next = middle + a * std::cos(angle) + b * std::sin(angle);
+            line(before, next);
+            before = next;
+        }
+    }
+    void ball(const Placement& p, const Vec3& half) const {
+        ellipse(p.position, p.axes.x * half.x, p.axes.y * half.y);
+        ellipse(p.position, p.axes.x * half.x, p.axes.z * half.z);
+        ellipse(p.position, p.axes.y * half.y, p.axes.z * half.z);
+    }
+    void box(const Placement& p, const Vec3& half) const {
+        const auto corner = [&](int bits) {
+            return p.position + p.axes.x * ((bits & 1) != 0 ? half.x : -half.x) +
+                   p.axes.y * ((bits & 2) != 0 ? half.y : -half.y) + p.axes.z * ((bits & 4) != 0 ? half.z : -half.z);
+        };
+        for (int bits = 0; bits < 8; ++bits) {
+            for (int axis = 1; axis < 8; axis *= 2) {
+                if ((bits & axis) == 0) {
+                    line(corner(bits), corner(bits | axis));
+                }
+            }
+        }
+    }
+    void birth(const Emitter& emitter, const Placement& p) const {
+        const Vec3 half = emitter.size * 0.5f;
+        const Vec3 x = p.axes.x * half.x, y = p.axes.y * half.y, z = p.axes.z * half.z;
+        switch (emitter.shape) {
+        case BirthShape::line:
+            return line(p.position - x, p.position + x);
+        case BirthShape::disc:
+            return ellipse(p.position, x, z);
+        case BirthShape::ring:
+            return ellipse(p.position, x, p.axes.z * half.x);
+        case BirthShape::rectangle:
+            return box(p, {half.x, 0, half.z});
+        case BirthShape::box:
+            return box(p, half);
+        case BirthShape::ball:
+            return ball(p, half);
+        case BirthShape::cylinder:
+            ellipse(p.position - y, x, p.axes.z * half.x);
+            return ellipse(p.position + y, x, p.axes.z * half.x);
+        case BirthShape::cone:
+            ellipse(p.position + y, x, p.axes.z * half.x);
+            line(p.position - y, p.position + y + x);
+            return line(p.position - y, p.position + y - x);
+        default:
+            return;
+        }
+    }
+    void reach(const Reach& reach, const Placement& p, float wider) const {
+        const Vec3 more = {wider, wider, wider};
+        switch (reach.reach) {
+        case ReachShape::ball:
+            return ball(p, Vec3{reach.reach_size.x, reach.reach_size.x, reach.reach_size.x} * 0.5f + more);
+        case ReachShape::box:
+            return box(p, reach.reach_size * 0.5f + more);
+        case ReachShape::slab:
+            // Endless; a piece of it stands for the whole.
+            return box(p, {camera_.distance * 0.5f, reach.reach_size.y * 0.5f + wider, camera_.distance * 0.5f});
+        case ReachShape::everywhere:
+            return;
+        }
+    }
+
+  private:
+    QPainter& painter_;
+    const Camera& camera_;
+    QSize size_;
+};
+
+} // namespace
+
+Vec3 knob_of(const Handle& handle, const Camera& camera, QSize size) {
+    const bool is_aim = handle.kind == Handle::Kind::aim;
+    const bool is_arrow = handle.kind == Handle::Kind::along && length(handle.place - handle.root) < 1e-6f;
+    const float off = is_aim ? aim_pixels : is_arrow ? arrow_pixels : 0;
+    return handle.place + handle.axis * metres_of(off, handle.place, camera, size);
+}
+
+std::vector<Handle> handles_of(const Effect& effect, const std::string& id, const std::vector<Placement>& placements) {
+    std::vector<Handle> handles;
+    const Element* element = find_element(effect, id);
+    if (element == nullptr) {
+        return handles;
+    }
+    const Holder holder = holder_of(*element);
+    const auto* emitter = std::get_if<Emitter>(&element->body);
+    if (const auto stand = stand_of(effect, id, placements); stand && (emitter == nullptr || emitter->parent.empty())) {
+        add_moving(handles, *stand, "position");
+        add_sizes(handles, holder, *stand, "size", emitter != nullptr ? used_parts(emitter->shape) : 7);
+        if (const Parameter* radius = applying(holder, "radius"); radius != nullptr && radius->kind == ParameterKind::number) {
+            const auto r = std::get<float>(radius->get(holder.object));
+            handles.push_back({Handle::Kind::along, "radius", 0, stand->own.position + stand->own.axes.x * r,
+                               stand->own.axes.x, stand->own.position, stand->own.axes, 1});
+        }
+        if (applying(holder, "direction") != nullptr) {
+            const Vec3 aim = normalized(std::get<Vec3>(holder.find("direction")->get(holder.object)));
+            handles.push_back({Handle::Kind::aim, "direction", 0, stand->own.position, stand->carrier.out(aim),
+                               stand->own.position, stand->carrier, 1});
+        }
+    }
+    if (const auto stand = reach_stand_of(effect, id, placements)) {
+        const Reach& reach = *reach_of(element->body);
+        add_moving(handles, *stand, "reach_position");
+        const int parts = reach.reach == ReachShape::ball ? 1 : reach.reach == ReachShape::slab ? 2 : 7;
+        add_sizes(handles, holder, *stand, "reach_size", parts);
+        // The fade is taken at its far end, on the side of the extent's last handle.
+        const Handle edge = handles.back();
+        handles.push_back({Handle::Kind::along, "fade_distance", 0, edge.place + edge.axis * reach.fade_distance,
+                           edge.axis, edge.place, edge.axes, 1});
+    }
+    return handles;
+}
+
+Effect dragged(const Effect& effect, const std::string& id, const Handle& handle, QPointF from, QPointF to, bool snaps,
+               const Camera& camera, QSize size) {
+    const Holder holder = *find_holder(effect, id);
+    const Parameter& parameter = *holder.find(handle.key);
+    const Value value = parameter.get(holder.object);
+    const QPointF way = to - from;
+    const ViewAxes view = axes_of(camera);
+    const Vec3 knob = knob_of(handle, camera, size);
+    const float per_pixel = metres_of(1, knob, camera, size);
+    const Vec3 across = view.right * (float(way.x()) * per_pixel) - view.up * (float(way.y()) * per_pixel);
+
+    if (handle.kind == Handle::Kind::along) {
+        // As far along the axis as the pointer went along its line on the picture.
+        const auto start = on_picture(handle.place, camera, size);
+        const auto ahead = on_picture(handle.place + handle.axis * (per_pixel * 20), camera, size);
+        const QPointF line = start && ahead ? (*ahead - *start) / double(per_pixel * 20) : QPointF();
+        const double square = line.x() * line.x() + line.y() * line.y();
+        if (square < 1) {
+            return effect; // seen from its end
+        }
+        const auto metres = float((way.x() * line.x() + way.y() * line.y()) / square);
+        if (const auto* vector = std::get_if<Vec3>(&value)) {
+            const float number = fitted(parameter, part_of(*vector, handle.part) + metres * handle.factor, snaps);
+            return with_value(effect, id, parameter, with(*vector, handle.part, number));
+        }
+        return with_value(effect, id, parameter, fitted(parameter, std::get<float>(value) + metres * handle.factor, snaps));
+    }
+    Vec3 result = std::get<Vec3>(value) + handle.axes.in(across);
+    if (handle.kind == Handle::Kind::aim) {
+        result = handle.axes.in(normalized(knob + across - handle.place, handle.axis));
+    }
+    return with_value(effect, id, parameter,
+                      Vec3{fitted(parameter, result.x, snaps), fitted(parameter, result.y, snaps),
+                           fitted(parameter, result.z, snaps)});
+}
+
+QString figure_of(const Effect& effect, const std::string& id, const Handle& handle) {
+    const Holder holder = *find_holder(effect, id);
+    const Parameter& parameter = *holder.find(handle.key);
+    const Value value = parameter.get(holder.object);
+    QString numbers;
+    if (const auto* vector = std::get_if<Vec3>(&value)) {
+        numbers = QStringLiteral("%1 %2 %3").arg(double(vector->x)).arg(double(vector->y)).arg(double(vector->z));
+    } else {
+        numbers = QString::number(double(std::get<float>(value)));
+    }
+    return qtext(parameter.label) + " " + numbers + " " + qtext(parameter.unit);
+}
+
+int handle_at(const std::vector<Handle>& handles, QPointF pixel, const Camera& camera, QSize size) {
+    int found = -1;
+    double nearest = reach_pixels;
+    for (size_t i = 0; i < handles.size(); ++i) {
+        const auto place = on_picture(knob_of(handles[i], camera, size), camera, size);
+        const double distance = place ? std::hypot(place->x() - pixel.x(), place->y() - pixel.y()) : nearest + 1;
+        if (distance < nearest) {
+            nearest = distance;
+            found = int(i);
+        }
+    }
+    return found;
+}
+
+void paint_handles(QPainter& painter, const Effect& effect, const std::string& id,
+                   const std::vector<Placement>& placements, int held, const Camera& camera, QSize size) {
+    const Element* element = find_element(effect, id);
+    const std::vector<Handle> handles = handles_of(effect, id, placements);
+    if (element == nullptr || handles.empty()) {
+        return;
+    }
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setBrush(Qt::NoBrush);
+    const Outliner outline(painter, camera, size);
+    QColor faint = theme::ember;
+    faint.setAlpha(150);
+    painter.setPen(QPen(faint, 1.2));
+    const auto* emitter = std::get_if<Emitter>(&element->body);
+    const auto stand = stand_of(effect, id, placements);
+    if (emitter != nullptr && emitter->parent.empty() && stand) {
+        outline.birth(*emitter, stand->own);
+    }
+    if (const auto reach_stand = reach_stand_of(effect, id, placements)) {
+        const Reach& reach = *reach_of(element->body);
+        outline.reach(reach, reach_stand->own, 0);
+        faint.setAlpha(80);
+        painter.setPen(QPen(faint, 1.2, Qt::DashLine));
+        outline.reach(reach, reach_stand->own, reach.fade_distance);
+    }
+    for (size_t i = 0; i < handles.size(); ++i) {
+        const Handle& handle = handles[i];
+        const auto root = on_picture(handle.root, camera, size);
+        const auto knob = on_picture(knob_of(handle, camera, size), camera, size);
+        if (!root || !knob) {
+            continue;
+        }
+        const bool is_held = int(i) == held;
+        painter.setPen(QPen(is_held ? theme::text : theme::ember, is_held ? 2 : 1.3));
+        painter.drawLine(*root, *knob);
+        painter.setBrush(is_held ? theme::text : theme::ground);
+        const double r = is_held ? 5 : 4;
+        // Moves are square, sizes round, aims pointed.
+        if (handle.kind == Handle::Kind::aim) {
+            painter.drawPolygon(QPolygonF{*knob + QPointF(0, -r - 1), *knob + QPointF(r + 1, 0),
+                                          *knob + QPointF(0, r + 1), *knob + QPointF(-r - 1, 0)});
+        } else if (handle.key.ends_with("position")) {
+            painter.drawRect(QRectF(knob->x() - r, knob->y() - r, 2 * r, 2 * r));
+        } else {
+            painter.drawEllipse(*knob, r, r);
+        }
+        painter.setBrush(Qt::NoBrush);
+    }
+    if (held >= 0 && size_t(held) < handles.size()) {
+        const Handle& handle = handles[size_t(held)];
+        if (const auto knob = on_picture(knob_of(handle, camera, size), camera, size)) {
+            painter.setFont(theme::figure_font(8.5));
+            const QString text = figure_of(effect, id, handle);
+            const int width = painter.fontMetrics().horizontalAdvance(text) + 12;
+            const QRectF box(std::clamp(knob->x() + 12, 4.0, std::max(size.width() - width - 4.0, 4.0)), knob->y() - 24, width, 18);
+            QColor back = theme::ground;
+            back.setAlpha(200);
+            painter.fillRect(box, back);
+            painter.setPen(theme::text);
+            painter.drawText(box, Qt::AlignCenter, text);
+        }
+    }
+}
+
+} // namespace ember
