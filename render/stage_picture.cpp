@@ -226,26 +226,24 @@ void StagePicture::draw_roughly(int tile, const StageScene& half_scene) {
                            half_depth_.data() + row);
     }
     // Between four samples of the tile, 9 : 3 : 3 : 1; depth from the nearest.
+    float scratch[tile_width / 2 + 2];
+    const int width = area.right - area.left, half_width = right - left;
     for (int y = area.top; y < area.bottom; ++y) {
         const int near = std::min(y / 2, bottom - 1);
         const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, top, bottom - 1);
-        const auto enlarge = [&](const FloatPlane& from, FloatPlane& to) {
-            const float* a = from.data() + size_t(near) * size_t(half_light_.stride);
-            const float* b = from.data() + size_t(far) * size_t(half_light_.stride);
-            float* out = to.data() + size_t(y) * size_t(light_.stride);
-            for (int x = area.left; x < area.right; ++x) {
-                const int i = std::min(x / 2, right - 1);
-                const int j = std::clamp(x % 2 == 0 ? i - 1 : i + 1, left, right - 1);
-                out[x] = (a[i] * 3 + a[j]) * (3.0f / 16) + (b[i] * 3 + b[j]) * (1.0f / 16);
-            }
-        };
-        enlarge(half_light_.red, light_.red);
-        enlarge(half_light_.green, light_.green);
-        enlarge(half_light_.blue, light_.blue);
-        const float* depth = half_depth_.data() + size_t(near) * size_t(half_light_.stride);
-        float* out = depth_.data() + size_t(y) * size_t(light_.stride);
-        for (int x = area.left; x < area.right; ++x) {
-            out[x] = depth[std::min(x / 2, right - 1)];
+        const size_t near_row = size_t(near) * size_t(half_light_.stride) + size_t(left);
+        const size_t far_row = size_t(far) * size_t(half_light_.stride) + size_t(left);
+        const size_t row = size_t(y) * size_t(light_.stride) + size_t(area.left);
+        for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
+            const float* from = (half_light_.*plane).data();
+            float* out = (light_.*plane).data() + row;
+            std::fill_n(out, width, 0.0f);
+            kernels_.enlarge_row(from + near_row, from + far_row, half_width, width, 1, scratch, out);
+        }
+        const float* depth = half_depth_.data() + near_row;
+        float* out = depth_.data() + row;
+        for (int x = 0; x < width; ++x) {
+            out[x] = depth[std::min(x / 2, half_width - 1)];
         }
     }
     tiles_[size_t(tile)].is_rough = true;

@@ -37,7 +37,8 @@ struct Stand {
     Axes carrier;
 };
 
-Axes carrier_axes(const Effect& effect, const std::string& rides_on, const std::vector<Placement>& placements) {
+Axes carrier_axes(const Effect& effect, const std::string& rides_on,
+                  const std::vector<Placement>& placements) {
     for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
         if (effect.elements[i].id == rides_on) {
             return placements[i].axes;
@@ -46,7 +47,8 @@ Axes carrier_axes(const Effect& effect, const std::string& rides_on, const std::
     return {};
 }
 
-std::optional<Stand> stand_of(const Effect& effect, const std::string& id, const std::vector<Placement>& placements) {
+std::optional<Stand> stand_of(const Effect& effect, const std::string& id,
+                              const std::vector<Placement>& placements) {
     for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
         const Place* place = place_of(effect.elements[i].body);
         if (effect.elements[i].id == id && place != nullptr) {
@@ -56,7 +58,8 @@ std::optional<Stand> stand_of(const Effect& effect, const std::string& id, const
     return std::nullopt;
 }
 
-std::optional<Stand> reach_stand_of(const Effect& effect, const std::string& id, const std::vector<Placement>& placements) {
+std::optional<Stand> reach_stand_of(const Effect& effect, const std::string& id,
+                                    const std::vector<Placement>& placements) {
     const Element* element = find_element(effect, id);
     const Reach* reach = element != nullptr ? reach_of(element->body) : nullptr;
     if (reach == nullptr || reach->reach == ReachShape::everywhere) {
@@ -70,14 +73,17 @@ std::optional<Stand> reach_stand_of(const Effect& effect, const std::string& id,
 }
 
 void add_moving(std::vector<Handle>& handles, const Stand& stand, const char* key) {
-    handles.push_back({Handle::Kind::move, key, 0, stand.own.position, {}, stand.own.position, stand.carrier, 1});
+    handles.push_back(
+        {Handle::Kind::move, key, 0, stand.own.position, {}, stand.own.position, stand.carrier, 1});
     for (int part = 0; part < 3; ++part) {
         const Vec3 axis = part == 0 ? stand.carrier.x : part == 1 ? stand.carrier.y : stand.carrier.z;
-        handles.push_back({Handle::Kind::along, key, part, stand.own.position, axis, stand.own.position, stand.carrier, 1});
+        handles.push_back(
+            {Handle::Kind::along, key, part, stand.own.position, axis, stand.own.position, stand.carrier, 1});
     }
 }
 
-void add_sizes(std::vector<Handle>& handles, const Holder& holder, const Stand& stand, const char* key, int parts) {
+void add_sizes(std::vector<Handle>& handles, const Holder& holder, const Stand& stand, const char* key,
+               int parts) {
     const Parameter* parameter = applying(holder, key);
     if (parameter == nullptr || parameter->kind != ParameterKind::vector) {
         return;
@@ -129,7 +135,8 @@ float fitted(const Parameter& parameter, float number, bool snaps) {
 
 class Outliner {
   public:
-    Outliner(QPainter& painter, const Camera& camera, QSize size) : painter_(painter), camera_(camera), size_(size) {}
+    Outliner(QPainter& painter, const Camera& camera, QSize size)
+        : painter_(painter), camera_(camera), size_(size) {}
 
     void line(const Vec3& a, const Vec3& b) const {
         const auto from = on_picture(a, camera_, size_), to = on_picture(b, camera_, size_);
@@ -155,7 +162,8 @@ class Outliner {
     void box(const Placement& p, const Vec3& half) const {
         const auto corner = [&](int bits) {
             return p.position + p.axes.x * ((bits & 1) != 0 ? half.x : -half.x) +
-                   p.axes.y * ((bits & 2) != 0 ? half.y : -half.y) + p.axes.z * ((bits & 4) != 0 ? half.z : -half.z);
+                   p.axes.y * ((bits & 2) != 0 ? half.y : -half.y) +
+                   p.axes.z * ((bits & 4) != 0 ? half.z : -half.z);
         };
         for (int bits = 0; bits < 8; ++bits) {
             for (int axis = 1; axis < 8; axis *= 2) {
@@ -201,7 +209,8 @@ class Outliner {
             return box(p, reach.reach_size * 0.5f + more);
         case ReachShape::slab:
             // Endless; a piece of it stands for the whole.
-            return box(p, {camera_.distance * 0.5f, reach.reach_size.y * 0.5f + wider, camera_.distance * 0.5f});
+            return box(p,
+                       {camera_.distance * 0.5f, reach.reach_size.y * 0.5f + wider, camera_.distance * 0.5f});
         case ReachShape::everywhere:
             return;
         }
@@ -222,7 +231,8 @@ Vec3 knob_of(const Handle& handle, const Camera& camera, QSize size) {
     return handle.place + handle.axis * metres_of(off, handle.place, camera, size);
 }
 
-std::vector<Handle> handles_of(const Effect& effect, const std::string& id, const std::vector<Placement>& placements) {
+std::vector<Handle> handles_of(const Effect& effect, const std::string& id,
+                               const std::vector<Placement>& placements) {
     std::vector<Handle> handles;
     const Element* element = find_element(effect, id);
     if (element == nullptr) {
@@ -230,18 +240,20 @@ std::vector<Handle> handles_of(const Effect& effect, const std::string& id, cons
     }
     const Holder holder = holder_of(*element);
     const auto* emitter = std::get_if<Emitter>(&element->body);
-    if (const auto stand = stand_of(effect, id, placements); stand && (emitter == nullptr || emitter->parent.empty())) {
+    if (const auto stand = stand_of(effect, id, placements);
+        stand && (emitter == nullptr || emitter->parent.empty())) {
         add_moving(handles, *stand, "position");
         add_sizes(handles, holder, *stand, "size", emitter != nullptr ? used_parts(emitter->shape) : 7);
-        if (const Parameter* radius = applying(holder, "radius"); radius != nullptr && radius->kind == ParameterKind::number) {
+        if (const Parameter* radius = applying(holder, "radius");
+            radius != nullptr && radius->kind == ParameterKind::number) {
             const auto r = std::get<float>(radius->get(holder.object));
             handles.push_back({Handle::Kind::along, "radius", 0, stand->own.position + stand->own.axes.x * r,
                                stand->own.axes.x, stand->own.position, stand->own.axes, 1});
         }
         if (applying(holder, "direction") != nullptr) {
             const Vec3 aim = normalized(std::get<Vec3>(holder.find("direction")->get(holder.object)));
-            handles.push_back({Handle::Kind::aim, "direction", 0, stand->own.position, stand->carrier.out(aim),
-                               stand->own.position, stand->carrier, 1});
+            handles.push_back({Handle::Kind::aim, "direction", 0, stand->own.position,
+                               stand->carrier.out(aim), stand->own.position, stand->carrier, 1});
         }
     }
     if (const auto stand = reach_stand_of(effect, id, placements)) {
@@ -251,14 +263,15 @@ std::vector<Handle> handles_of(const Effect& effect, const std::string& id, cons
         add_sizes(handles, holder, *stand, "reach_size", parts);
         // The fade is taken at its far end, on the side of the extent's last handle.
         const Handle edge = handles.back();
-        handles.push_back({Handle::Kind::along, "fade_distance", 0, edge.place + edge.axis * reach.fade_distance,
-                           edge.axis, edge.place, edge.axes, 1});
+        handles.push_back({Handle::Kind::along, "fade_distance", 0,
+                           edge.place + edge.axis * reach.fade_distance, edge.axis, edge.place, edge.axes,
+                           1});
     }
     return handles;
 }
 
-Effect dragged(const Effect& effect, const std::string& id, const Handle& handle, QPointF from, QPointF to, bool snaps,
-               const Camera& camera, QSize size) {
+Effect dragged(const Effect& effect, const std::string& id, const Handle& handle, QPointF from, QPointF to,
+               bool snaps, const Camera& camera, QSize size) {
     const Holder holder = *find_holder(effect, id);
     const Parameter& parameter = *holder.find(handle.key);
     const Value value = parameter.get(holder.object);
@@ -279,10 +292,12 @@ Effect dragged(const Effect& effect, const std::string& id, const Handle& handle
         }
         const auto metres = float((way.x() * line.x() + way.y() * line.y()) / square);
         if (const auto* vector = std::get_if<Vec3>(&value)) {
-            const float number = fitted(parameter, part_of(*vector, handle.part) + metres * handle.factor, snaps);
+            const float number =
+                fitted(parameter, part_of(*vector, handle.part) + metres * handle.factor, snaps);
             return with_value(effect, id, parameter, with(*vector, handle.part, number));
         }
-        return with_value(effect, id, parameter, fitted(parameter, std::get<float>(value) + metres * handle.factor, snaps));
+        return with_value(effect, id, parameter,
+                          fitted(parameter, std::get<float>(value) + metres * handle.factor, snaps));
     }
     Vec3 result = std::get<Vec3>(value) + handle.axes.in(across);
     if (handle.kind == Handle::Kind::aim) {
@@ -299,7 +314,8 @@ QString figure_of(const Effect& effect, const std::string& id, const Handle& han
     const Value value = parameter.get(holder.object);
     QString numbers;
     if (const auto* vector = std::get_if<Vec3>(&value)) {
-        numbers = QStringLiteral("%1 %2 %3").arg(double(vector->x)).arg(double(vector->y)).arg(double(vector->z));
+        numbers =
+            QStringLiteral("%1 %2 %3").arg(double(vector->x)).arg(double(vector->y)).arg(double(vector->z));
     } else {
         numbers = QString::number(double(std::get<float>(value)));
     }
@@ -311,7 +327,8 @@ int handle_at(const std::vector<Handle>& handles, QPointF pixel, const Camera& c
     double nearest = reach_pixels;
     for (size_t i = 0; i < handles.size(); ++i) {
         const auto place = on_picture(knob_of(handles[i], camera, size), camera, size);
-        const double distance = place ? std::hypot(place->x() - pixel.x(), place->y() - pixel.y()) : nearest + 1;
+        const double distance =
+            place ? std::hypot(place->x() - pixel.x(), place->y() - pixel.y()) : nearest + 1;
         if (distance < nearest) {
             nearest = distance;
             found = int(i);
@@ -374,7 +391,8 @@ void paint_handles(QPainter& painter, const Effect& effect, const std::string& i
             painter.setFont(theme::figure_font(8.5));
             const QString text = figure_of(effect, id, handle);
             const int width = painter.fontMetrics().horizontalAdvance(text) + 12;
-            const QRectF box(std::clamp(knob->x() + 12, 4.0, std::max(size.width() - width - 4.0, 4.0)), knob->y() - 24, width, 18);
+            const QRectF box(std::clamp(knob->x() + 12, 4.0, std::max(size.width() - width - 4.0, 4.0)),
+                             knob->y() - 24, width, 18);
             QColor back = theme::ground;
             back.setAlpha(200);
             painter.fillRect(box, back);

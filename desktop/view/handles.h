@@ -25,21 +25,22 @@ struct Handle {
     };
 
     Kind kind = Kind::move;
-    std::string key; // of the parameter
-    int part = 0;    // of a vector, for `along`
-    Vec3 place;      // where it is, m
-    Vec3 axis;       // the way that it goes, length 1
-    Vec3 root;       // where a line to it begins
-    Axes axes;       // that the parameter is given in
+    std::string key;  // of the parameter
+    int part = 0;     // of a vector, for `along`
+    Vec3 place;       // where it is, m
+    Vec3 axis;        // the way that it goes, length 1
+    Vec3 root;        // where a line to it begins
+    Axes axes;        // that the parameter is given in
     float factor = 1; // change of the number for each metre
 };
 
-/// The handles of an element, from its tables: place, reach, extent, radius, fade and direction. `placements`: of all elements
-/// (Frame::placements).
+/// The handles of an element, from its tables: place, reach, extent, radius, fade and direction.
+/// `placements`: of all elements (Frame::placements).
 std::vector<Handle> handles_of(const Effect& effect, const std::string& id,
                                const std::vector<Placement>& placements);
 
-/// Where a handle is drawn and taken: those that move along an axis, and aims, stand off by an arrow's length.
+/// Where a handle is drawn and taken: those that move along an axis, and aims, stand off by an arrow's
+/// length.
 Vec3 knob_of(const Handle& handle, const Camera& camera, QSize size);
 
 /// The effect with a handle dragged from one pixel to another. `snaps`: numbers end on even steps. The value

@@ -29,8 +29,10 @@ class TestHandles : public QObject {
         return std::get<Body>(find_element(effect(), id)->body);
     }
 
-    Handle handle(const std::string& id, const std::string& key, int part, Handle::Kind kind = Handle::Kind::along) {
-        for (const Handle& each : handles_of(effect(), id, window_->pictureMaker().shot().readings.placements)) {
+    Handle handle(const std::string& id, const std::string& key, int part,
+                  Handle::Kind kind = Handle::Kind::along) {
+        for (const Handle& each :
+             handles_of(effect(), id, window_->pictureMaker().shot().readings.placements)) {
             if (each.key == key && each.part == part && each.kind == kind) {
                 return each;
             }
@@ -38,7 +40,8 @@ class TestHandles : public QObject {
         qFatal("no such handle");
     }
     QPoint pixelOf(const Handle& handle) {
-        return on_picture(knob_of(handle, view()->camera(), view()->size()), view()->camera(), view()->size())->toPoint();
+        return on_picture(knob_of(handle, view()->camera(), view()->size()), view()->camera(), view()->size())
+            ->toPoint();
     }
     void move(QPoint to, Qt::KeyboardModifiers keys = {}) {
         QMouseEvent event(QEvent::MouseMove, to, view()->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, keys);
