@@ -81,6 +81,10 @@ class MainWindow : public QMainWindow {
     void add(const QString& type_key);
     void removeSelected();
     void duplicateSelected();
+    void copySelected();
+    void paste();
+    void moveSelected(int by);
+    void find();
     void setSeed(uint32_t seed);
     void keepView();
     void renameEffect();

@@ -30,29 +30,6 @@ bool is_taken(const Effect& effect, std::string_view id) {
     return find_holder(effect, id).has_value();
 }
 
-// Lower-case words joined by hyphens, made unique by a number.
-std::string free_id(const Effect& effect, std::string_view name) {
-    std::string stem;
-    for (const char c : name) {
-        if (std::isalnum(static_cast<unsigned char>(c)) != 0) {
-            stem += char(std::tolower(static_cast<unsigned char>(c)));
-        } else if (!stem.empty() && stem.back() != '-') {
-            stem += '-';
-        }
-    }
-    while (!stem.empty() && stem.back() == '-') {
-        stem.pop_back();
-    }
-    if (stem.empty()) {
-        stem = "element";
-    }
-    std::string id = stem;
-    for (int number = 2; is_taken(effect, id); ++number) {
-        id = stem + "-" + std::to_string(number);
-    }
-    return id;
-}
-
 void set_link(Element& influence, std::string_view source_id, float weight) {
     for (Link& link : influence.links) {
         if (link.source == source_id) {
@@ -92,6 +69,28 @@ bool is_used(const Effect& effect, std::string_view look_id) {
 
 } // namespace
 
+std::string free_id(const Effect& effect, std::string_view name) {
+    std::string stem;
+    for (const char c : name) {
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0) {
+            stem += char(std::tolower(static_cast<unsigned char>(c)));
+        } else if (!stem.empty() && stem.back() != '-') {
+            stem += '-';
+        }
+    }
+    while (!stem.empty() && stem.back() == '-') {
+        stem.pop_back();
+    }
+    if (stem.empty()) {
+        stem = "element";
+    }
+    std::string id = stem;
+    for (int number = 2; is_taken(effect, id); ++number) {
+        id = stem + "-" + std::to_string(number);
+    }
+    return id;
+}
+
 Effect with_value(const Effect& effect, std::string_view holder_id, const Parameter& parameter,
                   const Value& value) {
     Effect edited = effect;
@@ -129,6 +128,25 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
         }
     }
     insert_behind_family(edited, std::move(element));
+    return edited;
+}
+
+Effect with_element(const Effect& effect, Element element) {
+    Effect edited = effect;
+    insert_behind_family(edited, std::move(element));
+    return edited;
+}
+
+Effect with_moved(const Effect& effect, std::string_view element_id, int by) {
+    Effect edited = effect;
+    const auto at = std::find_if(edited.elements.begin(), edited.elements.end(),
+                                 [&](const Element& element) { return element.id == element_id; });
+    const auto to = (at - edited.elements.begin()) + by;
+    const bool stays = to < 0 || to >= std::ptrdiff_t(edited.elements.size()) ||
+                       family_of(edited.elements[size_t(to)].body) != family_of(at->body);
+    if (!stays) {
+        std::iter_swap(at, at + by);
+    }
     return edited;
 }
 

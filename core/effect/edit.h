@@ -19,6 +19,12 @@ Effect with_value(const Effect& effect, std::string_view holder_id, const Parame
 /// every influence, with full weight; a source gets a look of its own. `id` receives the new element's id.
 Effect with_new_element(const Effect& effect, const ElementType& type, std::string& id);
 
+/// Adds a ready element, whose id is free, at the end of its family.
+Effect with_element(const Effect& effect, Element element);
+
+/// Moves an element among those of its family: -1 earlier, 1 later. At the end it stays.
+Effect with_moved(const Effect& effect, std::string_view element_id, int by);
+
 /// Adds a copy behind the original, with the same links and, for a source, the same look (shared). `id`
 /// receives the copy's id.
 Effect with_duplicate(const Effect& effect, std::string_view element_id, std::string& id);
@@ -42,6 +48,9 @@ Effect with_link(const Effect& effect, std::string_view influence_id, std::strin
 /// Lets a modulator drive a number, in place of what drove it. The drive has passed refusal_of().
 Effect with_drive(const Effect& effect, const Drive& drive);
 Effect without_drive(const Effect& effect, std::string_view holder_id, std::string_view parameter, int part);
+
+/// An id of words joined by hyphens that nothing has yet.
+std::string free_id(const Effect& effect, std::string_view name);
 
 /// A name of this family that no element has yet: "Wind", "Wind 2", ...
 std::string free_name(const Effect& effect, std::string_view wish);

@@ -1,5 +1,8 @@
+#include "core/effect/drive.h"
 #include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
 #include "core/effect/history.h"
+#include "core/effect/paste.h"
 
 #include <QtTest>
 
@@ -53,6 +56,144 @@ class TestEdits : public QObject {
         effect = with_new_element(effect, type("wind"), id);
         QCOMPARE(id, std::string("wind-2"));
         QCOMPARE(find_element(effect, id)->name, std::string("Wind 2"));
+    }
+
+    void elements_move_among_their_kind_only() {
+        Effect effect = starter_effect();
+        std::string first, second;
+        effect = with_new_element(effect, type("wind"), first);
+        effect = with_new_element(effect, type("drag"), second);
+        const auto order = [](const Effect& e) {
+            std::string ids;
+            for (const Element& element : e.elements) {
+                ids += element.id + " ";
+            }
+            return ids;
+        };
+        const Effect moved = with_moved(effect, second, -1);
+        QVERIFY(order(moved).find("drag wind") != std::string::npos);
+        QCOMPARE(with_moved(moved, second, 1), effect);
+        for (const Element& element : effect.elements) {
+            for (const int by : {-1, 1}) {
+                Effect far = effect;
+                for (int i = 0; i < 10; ++i) {
+                    far = with_moved(far, element.id, by);
+                }
+                for (size_t i = 1; i < far.elements.size(); ++i) {
+                    QVERIFY(family_of(far.elements[i - 1].body) <= family_of(far.elements[i].body));
+                }
+            }
+        }
+    }
+
+    void copied_elements_bring_links_looks_and_drives() {
+        Effect effect = starter_effect();
+        std::string wind, cycle, pasted;
+        effect = with_new_element(effect, type("wind"), wind);
+        effect = with_link(effect, wind, "emitter", 0.4f);
+        effect = with_new_element(effect, type("cycle"), cycle);
+        effect = with_drive(effect, {wind, "speed", 0, cycle, 1, 9, {}});
+
+        // In the same effect.
+        const auto twice = with_pasted(effect, copied_text(effect, wind), pasted);
+        QVERIFY(twice.has_value());
+        QCOMPARE(find_link(*find_element(*twice, pasted), "emitter")->weight, 0.4f);
+        QCOMPARE(find_drive(*twice, pasted, "speed", 0)->modulator, cycle);
+        QCOMPARE(twice->elements.size(), effect.elements.size() + 1);
+
+        // In another one, which has no such modulator.
+        const auto other = with_pasted(starter_effect(), copied_text(effect, wind), pasted);
+        QCOMPARE(find_link(*find_element(*other, pasted), "emitter")->weight, 0.4f);
+        QVERIFY(find_element(*other, find_drive(*other, pasted, "speed", 0)->modulator) != nullptr);
+        QVERIFY(parse_effect(effect_text(*other), "x").problems.empty());
+
+        // A source shares its look where it is, and brings it where it is not.
+        const auto source = with_pasted(effect, copied_text(effect, "emitter"), pasted);
+        QCOMPARE(source->looks.size(), effect.looks.size());
+        QCOMPARE(find_link(*find_element(*source, wind), pasted)->weight, 0.4f);
+        Effect glowing = effect;
+        glowing.looks[0].glow = 7;
+        const auto brought = with_pasted(effect, copied_text(glowing, "emitter"), pasted);
+        QCOMPARE(brought->looks.size(), effect.looks.size() + 1);
+        QCOMPARE(find_look(*brought, std::get<Emitter>(find_element(*brought, pasted)->body).look)->glow,
+                 7.0f);
+    }
+
+    void what_is_no_copied_element_is_not_pasted() {
+        std::string id;
+        for (const char* text : {"", "[]", "{}", "hello", "{\"copied\": 3}", "{\"copied\": \"nobody\"}"}) {
+            QVERIFY(!with_pasted(starter_effect(), text, id));
+        }
+        QVERIFY(!with_pasted(starter_effect(), effect_text(starter_effect()), id));
+    }
+
+    // Seeded: any row of edits is undone to the byte, and done again.
+    void two_hundred_random_edits_are_undone_and_redone_exactly() {
+        uint32_t state = 12345;
+        const auto random = [&state](size_t count) {
+            state = state * 1664525u + 1013904223u;
+            return size_t(state >> 8) % count;
+        };
+        History history(std::make_shared<const Effect>(starter_effect()));
+        std::vector<std::string> texts = {effect_text(*history.current())};
+        while (texts.size() <= 200) {
+            const Effect& effect = *history.current();
+            const Element& element = effect.elements[random(effect.elements.size())];
+            const auto types = element_types();
+            std::string id;
+            Effect edited = effect;
+            switch (random(9)) {
+            case 0:
+                edited = with_new_element(effect, types[random(types.size())], id);
+                break;
+            case 1:
+                edited = effect.elements.size() > 3 ? without_element(effect, element.id) : effect;
+                break;
+            case 2:
+                edited = with_duplicate(effect, element.id, id);
+                break;
+            case 3:
+                edited = with_moved(effect, element.id, random(2) == 0 ? -1 : 1);
+                break;
+            case 4:
+                edited = with_muted(effect, element.id, !element.muted);
+                break;
+            case 5:
+                edited = with_pasted(effect, copied_text(effect, element.id), id).value_or(effect);
+                break;
+            case 6:
+                if (!element.links.empty()) {
+                    edited = with_link(effect, element.id, element.links[0].source, float(random(100)) / 100);
+                }
+                break;
+            default: {
+                const auto parameters = type_of(element.body).parameters;
+                const Parameter& parameter = parameters[random(parameters.size())];
+                if (parameter.kind == ParameterKind::number) {
+                    const double share = double(random(1000)) / 999;
+                    edited = with_value(
+                        effect, element.id, parameter,
+                        float(parameter.soft_low + share * (parameter.soft_high - parameter.soft_low)));
+                }
+                break;
+            }
+            }
+            if (edited == effect || whole_refusal(edited)) {
+                continue;
+            }
+            history.push(std::make_shared<const Effect>(edited), "edit");
+            texts.push_back(effect_text(edited));
+        }
+        for (size_t i = texts.size() - 1; i-- > 0;) {
+            history.undo();
+            QCOMPARE(effect_text(*history.current()), texts[i]);
+        }
+        QVERIFY(!history.can_undo());
+        for (size_t i = 1; i < texts.size(); ++i) {
+            history.redo();
+            QCOMPARE(effect_text(*history.current()), texts[i]);
+        }
+        QVERIFY(parse_effect(texts.back(), "x").problems.empty());
     }
 
     void renaming_keeps_the_id() {

@@ -8,6 +8,7 @@
 #include "desktop/detail/detail_panel.h"
 #include "desktop/detail/parameter_row.h"
 #include "desktop/files.h"
+#include "desktop/finder.h"
 #include "desktop/main_window.h"
 #include "desktop/strip/budget_strip.h"
 #include "desktop/theme.h"
@@ -18,6 +19,7 @@
 #include "../core/sample_files.h"
 
 #include <QApplication>
+#include <QClipboard>
 #include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
@@ -453,6 +455,7 @@ class TestMainWindow : public QObject {
 
     void live_view_orbits_pans_and_zooms() {
         LiveView* view = window_->view();
+        window_->select("stage"); // which has no handles in the way
         const Camera before = view->camera();
         const QPoint middle = view->rect().center();
         const auto drag = [&](Qt::MouseButton button, Qt::KeyboardModifiers modifiers) {
@@ -744,6 +747,44 @@ class TestMainWindow : public QObject {
             QVERIFY(document().isSaved() && document().path().isEmpty());
         }
         QCOMPARE(Files::demoNames().size(), 5);
+    }
+
+    void finder_runs_commands_adds_and_goes() {
+        const auto find = [this](const char* letters) {
+            QTimer::singleShot(100, [letters] {
+                auto* finder = qobject_cast<Finder*>(QApplication::activeModalWidget());
+                QVERIFY(finder != nullptr);
+                QTest::keyClicks(finder->field(), letters);
+                QTest::keyClick(finder->field(), Qt::Key_Return);
+            });
+            backToWindow();
+            QTest::keyClick(window_.get(), Qt::Key_F3);
+        };
+        find("add vor");
+        QCOMPARE(window_->selection(), std::string("vortex"));
+        find("go grav");
+        QCOMPARE(window_->selection(), std::string("gravity"));
+        find("duplic");
+        QVERIFY(find_element(effect(), "gravity-2") != nullptr);
+        find("undo");
+        QVERIFY(find_element(effect(), "gravity-2") == nullptr);
+    }
+
+    void elements_are_copied_pasted_and_moved_by_keyboard() {
+        window_->select("gravity");
+        board()->setFocus();
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_C, Qt::ControlModifier);
+        QTest::keyClick(window_.get(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(window_->selection(), std::string("gravity-2"));
+        const auto place = [this](const char* id) { return &element(id) - effect().elements.data(); };
+        QVERIFY(place("gravity") < place("gravity-2"));
+        QTest::keyClick(window_.get(), Qt::Key_Up, Qt::ControlModifier);
+        QVERIFY(place("gravity") > place("gravity-2"));
+        QApplication::clipboard()->setText("nonsense");
+        const Effect before = effect();
+        QTest::keyClick(window_.get(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(effect(), before);
     }
 
     void every_shortcut_is_listed_once() {

@@ -1,0 +1,242 @@
+// The window's commands: its menus, its shortcuts, and what they do.
+#include "desktop/main_window.h"
+
+#include "core/effect/edit.h"
+#include "core/effect/paste.h"
+#include "desktop/asset_loader.h"
+#include "desktop/board/board_panel.h"
+#include "desktop/controls/parameter_text.h"
+#include "desktop/detail/detail_panel.h"
+#include "desktop/files.h"
+#include "desktop/finder.h"
+#include "desktop/top/top_bar.h"
+#include "desktop/view/lens_bar.h"
+#include "desktop/view/live_view.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QClipboard>
+#include <QInputDialog>
+#include <QMenu>
+#include <QMessageBox>
+#include <QStatusBar>
+#include <QToolButton>
+
+namespace ember {
+
+QAction* MainWindow::command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
+                             auto run) {
+    QAction* action = menu->addAction(text);
+    action->setShortcut(keys);
+    action->setToolTip(keys.isEmpty() ? tip
+                                      : tr("%1 (%2)").arg(tip, keys.toString(QKeySequence::NativeText)));
+    connect(action, &QAction::triggered, this, run);
+    addAction(action);
+    commands_.push_back(action);
+    return action;
+}
+
+void MainWindow::makeCommands() {
+    menu_->setToolTipsVisible(true);
+    command(menu_, tr("New"), QKeySequence::New, tr("A small effect to start from"),
+            [this] { files_->newEffect(); });
+    command(menu_, tr("Open..."), QKeySequence::Open, tr("Open an effect file"), [this] { files_->open(); });
+    QMenu* recent = menu_->addMenu(tr("Open recent"));
+    connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(recent); });
+    QMenu* demos = menu_->addMenu(tr("Open a demo"));
+    for (const QString& name : Files::demoNames()) {
+        command(demos, name, {}, tr("A copy of this demo effect"), [this, name] { files_->openDemo(name); });
+    }
+    command(menu_, tr("Save"), QKeySequence::Save, tr("Save to the effect's file"),
+            [this] { files_->save(); });
+    command(menu_, tr("Save as..."), QKeySequence(tr("Ctrl+Shift+S")), tr("Save to another file"),
+            [this] { files_->saveAs(); });
+    command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
+    command(menu_, tr("Read files again"), {}, tr("Meshes, grids and images that have changed on disk"),
+            [this] {
+                loader_->forget();
+                giveToPlayer();
+            });
+    menu_->addSeparator();
+    undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"),
+                    [this] { document_.undo(); });
+    redo_ = command(menu_, tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), tr("Do again what was taken back"),
+                    [this] { document_.redo(); });
+    element_menu_ = menu_->addMenu(tr("Element"));
+    makeElementCommands(element_menu_);
+    menu_->addSeparator();
+
+    QMenu* run = menu_->addMenu(tr("Run"));
+    play_ = command(run, tr("Play or pause"), QKeySequence(tr("P")), tr("Play or pause"),
+                    [this] { setPlaying(!player_->is_playing()); });
+    step_ =
+        command(run, tr("One frame"), QKeySequence(tr("N")), tr("One step of 1/60 s, then pause"), [this] {
+            setPlaying(false);
+            player_->step_once();
+        });
+    rewind_ =
+        command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"), [this] { rewind(); });
+    QMenu* view = menu_->addMenu(tr("View"));
+    command(view, tr("The effect's own view"), QKeySequence(tr("H")), tr("Camera as the effect has it"),
+            [this] { view_->setCamera(camera_of(document_.effect()->stage)); });
+    command(view, tr("Keep this view"), QKeySequence(tr("Shift+H")),
+            tr("Make the live view's camera the effect's own"), [this] { keepView(); });
+    const auto focus = [&](const QString& text, const char* keys, QWidget* (MainWindow::*panel)() const) {
+        command(view, text, QKeySequence(QLatin1String(keys)), tr("Move the keyboard there"),
+                [this, panel] { (this->*panel)()->setFocus(); });
+    };
+    command(view, tr("Handles"), QKeySequence(tr("K")), tr("Show or hide the handles of what is selected"),
+            [this] { view_->setHandlesShown(!view_->handlesShown()); });
+    command(view, tr("Next lens"), QKeySequence(tr("L")), tr("Picture, arrows, streamlines, slice"),
+            [this] { lens_bar_->next(); });
+    focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
+    focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);
+    focus(tr("To the details"), "Alt+3", &MainWindow::detailWidget);
+    command(view, tr("Open the menu"), QKeySequence(tr("F10")), tr("What the effect's name opens"),
+            [this] { top_->openMenu(); });
+    menu_->addSeparator();
+    command(menu_, tr("Find..."), QKeySequence(tr("F3")), tr("A command, an element or something to add, by a few letters"),
+            [this] { find(); });
+    command(menu_, tr("Keyboard shortcuts"), QKeySequence(tr("F1")), tr("All shortcuts"),
+            [this] { showShortcuts(); });
+    command(menu_, tr("Quit"), QKeySequence(tr("Ctrl+Q")), tr("Close the window"), [this] { close(); });
+}
+
+void MainWindow::makeElementCommands(QMenu* menu) {
+    command(menu, tr("Add a source..."), QKeySequence(tr("Ctrl+1")), tr("Choose one from a menu"),
+            [this] { board_->addSourceButton()->showMenu(); });
+    command(menu, tr("Add an influence..."), QKeySequence(tr("Ctrl+2")), tr("Choose one from a menu"),
+            [this] { board_->addInfluenceButton()->showMenu(); });
+    command(menu, tr("Add a mover or modulator..."), QKeySequence(tr("Ctrl+3")), tr("Choose one from a menu"),
+            [this] { board_->addMotionButton()->showMenu(); });
+    const auto on_element = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
+        element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
+    };
+    on_element(tr("Copy"), tr("Ctrl+C"), tr("Copies it with its links, look and drives, also for another window"),
+               [this] { copySelected(); });
+    command(menu, tr("Paste"), QKeySequence(tr("Ctrl+V")), tr("Adds the element that was copied"), [this] { paste(); });
+    on_element(tr("Move earlier"), tr("Ctrl+Up"), tr("Before the one above it, among its kind"),
+               [this] { moveSelected(-1); });
+    on_element(tr("Move later"), tr("Ctrl+Down"), tr("Behind the one below it, among its kind"),
+               [this] { moveSelected(1); });
+    on_element(tr("Duplicate"), tr("Ctrl+D"), tr("A copy with the same links; a source's look is shared"),
+               [this] { duplicateSelected(); });
+    on_element(tr("Rename"), tr("F2"), tr("Type another name"), [this] { detail_->rename(); });
+    on_element(tr("Delete"), tr("Del"), tr("Take the element off the board"), [this] { removeSelected(); });
+    on_element(tr("Mute"), tr("M"), tr("As if it were not there, and back"), [this] {
+        applyEdit(with_muted(*document_.effect(), selection_, !selectedElement()->muted), tr("mute"), {});
+    });
+    on_element(tr("Solo"), tr("S"), tr("Only the soloed ones of its side, and back"), [this] {
+        applyEdit(with_solo(*document_.effect(), selection_, !selectedElement()->solo), tr("solo"), {});
+    });
+}
+
+void MainWindow::add(const QString& type_key) {
+    std::string id;
+    const Effect effect = with_new_element(*document_.effect(), *find_type(type_key.toStdString()), id);
+    applyEdit(effect, tr("add %1").arg(QString::fromStdString(find_element(effect, id)->name)), {});
+    if (find_element(*document_.effect(), id) != nullptr) {
+        select(id);
+    }
+}
+
+void MainWindow::duplicateSelected() {
+    std::string id;
+    const Effect effect = with_duplicate(*document_.effect(), selection_, id);
+    applyEdit(effect, tr("duplicate %1").arg(QString::fromStdString(selectedElement()->name)), {});
+    if (find_element(*document_.effect(), id) != nullptr) {
+        select(id);
+    }
+}
+
+void MainWindow::copySelected() {
+    QApplication::clipboard()->setText(QString::fromStdString(copied_text(*document_.effect(), selection_)));
+}
+
+void MainWindow::paste() {
+    std::string id;
+    const auto effect =
+        with_pasted(*document_.effect(), QApplication::clipboard()->text().toStdString(), id);
+    if (!effect) {
+        statusBar()->showMessage(tr("Nothing to paste: copy an element first, here or in another window (Ctrl+C)"), 4000);
+        return;
+    }
+    applyEdit(*effect, tr("paste %1").arg(QString::fromStdString(find_element(*effect, id)->name)), {});
+    if (find_element(*document_.effect(), id) != nullptr) {
+        select(id);
+    }
+}
+
+void MainWindow::moveSelected(int by) {
+    const Effect moved = with_moved(*document_.effect(), selection_, by);
+    if (moved != *document_.effect()) {
+        applyEdit(moved, tr("move %1").arg(QString::fromStdString(selectedElement()->name)), {});
+    }
+}
+
+void MainWindow::removeSelected() {
+    const QString name = QString::fromStdString(selectedElement()->name);
+    applyEdit(without_element(*document_.effect(), selection_), tr("delete %1").arg(name), {});
+}
+
+void MainWindow::keepView() {
+    const Camera& camera = view_->camera();
+    Effect effect = *document_.effect();
+    effect.stage.camera_target = camera.target;
+    effect.stage.camera_distance = camera.distance;
+    effect.stage.camera_azimuth = camera.azimuth;
+    effect.stage.camera_height = camera.height;
+    effect.stage.field_of_view = camera.field_of_view;
+    applyEdit(effect, tr("keep the view"), {});
+}
+
+void MainWindow::renameEffect() {
+    bool ok = false;
+    const QString name = QInputDialog::getText(this, tr("Rename the effect"), tr("Name:"), QLineEdit::Normal,
+                                               document_.displayName(), &ok);
+    if (ok && !name.trimmed().isEmpty()) {
+        applyEdit(with_effect_name(*document_.effect(), name.trimmed().left(60).toStdString()),
+                  tr("rename the effect"), {});
+    }
+}
+
+// Commands, what can be added, and what there is to go to.
+void MainWindow::find() {
+    std::vector<Finder::Entry> entries;
+    for (QAction* action : commands_) {
+        if (action->isEnabled() && !action->text().isEmpty()) {
+            entries.push_back({action->text(), action->shortcut().toString(QKeySequence::NativeText),
+                               [action] { action->trigger(); }});
+        }
+    }
+    for (const ElementType& type : element_types()) {
+        entries.push_back({tr("Add %1").arg(qtext(type.label).toLower()), qtext(type.help),
+                           [this, key = qtext(type.key)] { add(key); }});
+    }
+    for (const Element& element : document_.effect()->elements) {
+        entries.push_back({tr("Go to %1").arg(QString::fromStdString(element.name)), qtext(type_of(element.body).label),
+                           [this, id = element.id] { select(id); }});
+    }
+    Finder(std::move(entries), this).exec();
+}
+
+void MainWindow::showShortcuts() {
+    QString rows;
+    for (const QAction* action : commands_) {
+        if (!action->shortcut().isEmpty()) {
+            rows += QStringLiteral("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>")
+                        .arg(action->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped(),
+                             action->text().toHtmlEscaped());
+        }
+    }
+    const QString board =
+        tr("<p><b>On the board:</b> arrows move, + and - turn a dial (Alt: finely), Space links, Enter types "
+           "a weight.<br>"
+           "<b>In the live view:</b> arrows orbit, Shift+arrows pan, + and - zoom.<br>"
+           "<b>On a slider:</b> arrows (Alt: finely), Home, End, Space for the other end of a range.</p>");
+    QMessageBox box(QMessageBox::NoIcon, tr("Keyboard shortcuts"), "<table>" + rows + "</table>" + board,
+                    QMessageBox::Close, this);
+    box.exec();
+}
+
+} // namespace ember
