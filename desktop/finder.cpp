@@ -13,8 +13,8 @@ namespace ember {
 
 namespace {
 
-// How well a text fits what was typed: smaller is better, negative does not fit. Every word that was typed must
-// begin a word or stand somewhere in the text.
+// How well a text fits what was typed: smaller is better, negative does not fit. Every word that was typed
+// must begin a word or stand somewhere in the text.
 int misfit(const QString& text, const QString& typed) {
     int sum = 0;
     for (const QString& word : typed.split(' ', Qt::SkipEmptyParts)) {
@@ -31,7 +31,8 @@ int misfit(const QString& text, const QString& typed) {
 } // namespace
 
 Finder::Finder(std::vector<Entry> entries, QWidget* parent)
-    : QDialog(parent), entries_(std::move(entries)), field_(new QLineEdit(this)), list_(new QListWidget(this)) {
+    : QDialog(parent), entries_(std::move(entries)), field_(new QLineEdit(this)),
+      list_(new QListWidget(this)) {
     setWindowTitle(tr("Find"));
     resize(460, 380);
     field_->setPlaceholderText(tr("A command, an element, or something to add"));
@@ -55,12 +56,14 @@ void Finder::show(const QString& typed) {
             fitting.emplace_back(bad, i);
         }
     }
-    std::stable_sort(fitting.begin(), fitting.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    std::stable_sort(fitting.begin(), fitting.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
     shown_.clear();
     list_->clear();
     for (const auto& [bad, i] : fitting) {
         shown_.push_back(i);
-        list_->addItem(entries_[i].hint.isEmpty() ? entries_[i].text : entries_[i].text + "   " + entries_[i].hint);
+        list_->addItem(entries_[i].hint.isEmpty() ? entries_[i].text
+                                                  : entries_[i].text + "   " + entries_[i].hint);
     }
     list_->setCurrentRow(0);
 }

@@ -95,8 +95,8 @@ void MainWindow::makeCommands() {
     command(view, tr("Open the menu"), QKeySequence(tr("F10")), tr("What the effect's name opens"),
             [this] { top_->openMenu(); });
     menu_->addSeparator();
-    command(menu_, tr("Find..."), QKeySequence(tr("F3")), tr("A command, an element or something to add, by a few letters"),
-            [this] { find(); });
+    command(menu_, tr("Find..."), QKeySequence(tr("F3")),
+            tr("A command, an element or something to add, by a few letters"), [this] { find(); });
     command(menu_, tr("Keyboard shortcuts"), QKeySequence(tr("F1")), tr("All shortcuts"),
             [this] { showShortcuts(); });
     command(menu_, tr("Quit"), QKeySequence(tr("Ctrl+Q")), tr("Close the window"), [this] { close(); });
@@ -112,9 +112,11 @@ void MainWindow::makeElementCommands(QMenu* menu) {
     const auto on_element = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
         element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
     };
-    on_element(tr("Copy"), tr("Ctrl+C"), tr("Copies it with its links, look and drives, also for another window"),
+    on_element(tr("Copy"), tr("Ctrl+C"),
+               tr("Copies it with its links, look and drives, also for another window"),
                [this] { copySelected(); });
-    command(menu, tr("Paste"), QKeySequence(tr("Ctrl+V")), tr("Adds the element that was copied"), [this] { paste(); });
+    command(menu, tr("Paste"), QKeySequence(tr("Ctrl+V")), tr("Adds the element that was copied"),
+            [this] { paste(); });
     on_element(tr("Move earlier"), tr("Ctrl+Up"), tr("Before the one above it, among its kind"),
                [this] { moveSelected(-1); });
     on_element(tr("Move later"), tr("Ctrl+Down"), tr("Behind the one below it, among its kind"),
@@ -155,10 +157,10 @@ void MainWindow::copySelected() {
 
 void MainWindow::paste() {
     std::string id;
-    const auto effect =
-        with_pasted(*document_.effect(), QApplication::clipboard()->text().toStdString(), id);
+    const auto effect = with_pasted(*document_.effect(), QApplication::clipboard()->text().toStdString(), id);
     if (!effect) {
-        statusBar()->showMessage(tr("Nothing to paste: copy an element first, here or in another window (Ctrl+C)"), 4000);
+        statusBar()->showMessage(
+            tr("Nothing to paste: copy an element first, here or in another window (Ctrl+C)"), 4000);
         return;
     }
     applyEdit(*effect, tr("paste %1").arg(QString::fromStdString(find_element(*effect, id)->name)), {});
@@ -214,8 +216,8 @@ void MainWindow::find() {
                            [this, key = qtext(type.key)] { add(key); }});
     }
     for (const Element& element : document_.effect()->elements) {
-        entries.push_back({tr("Go to %1").arg(QString::fromStdString(element.name)), qtext(type_of(element.body).label),
-                           [this, id = element.id] { select(id); }});
+        entries.push_back({tr("Go to %1").arg(QString::fromStdString(element.name)),
+                           qtext(type_of(element.body).label), [this, id = element.id] { select(id); }});
     }
     Finder(std::move(entries), this).exec();
 }

@@ -18,7 +18,8 @@ constexpr const char* copied_key = "copied";
 void forget_strangers(Element& element, const Effect& effect) {
     void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
     for (const Parameter& parameter : type_of(element.body).parameters) {
-        const bool names_element = parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source;
+        const bool names_element =
+            parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source;
         if (names_element && find_element(effect, std::get<std::string>(parameter.get(body))) == nullptr) {
             parameter.set(body, std::string());
         }
@@ -56,7 +57,8 @@ std::string copied_text(const Effect& effect, const std::string& element_id) {
     }
     for (Element& element : part.elements) {
         forget_strangers(element, effect);
-        std::erase_if(element.links, [&](const Link& link) { return find_element(part, link.source) == nullptr; });
+        std::erase_if(element.links,
+                      [&](const Link& link) { return find_element(part, link.source) == nullptr; });
         if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
             if (find_look(part, emitter->look) == nullptr) {
                 part.looks.push_back(*find_look(effect, emitter->look));
@@ -82,7 +84,8 @@ std::optional<Effect> with_pasted(const Effect& effect, std::string_view text, s
     Element element = *copied;
     element.name = free_name(effect, copied->name);
     element.id = id = free_id(effect, element.name);
-    std::erase_if(element.links, [&](const Link& link) { return find_element(effect, link.source) == nullptr; });
+    std::erase_if(element.links,
+                  [&](const Link& link) { return find_element(effect, link.source) == nullptr; });
     forget_strangers(element, effect);
     if (auto* emitter = std::get_if<Emitter>(&element.body)) {
         emitter->look = look_in(result, *find_look(*part, emitter->look));

@@ -30,8 +30,31 @@ Board::Board(QWidget* parent) : QWidget(parent) {
 
 void Board::setEffect(const EffectPtr& effect) {
     effect_ = effect;
+    expected_ = expected_counts(*effect);
     layOut();
     update();
+}
+
+void Board::setFilter(const QString& text) {
+    filter_ = text.trimmed();
+    layOut();
+    update();
+}
+
+// An influence without a link of any weight to a source that runs.
+bool Board::actsOnNothing(const Element& influence) const {
+    return std::none_of(influence.links.begin(), influence.links.end(), [this](const Link& link) {
+        return link.weight > 0 && is_active(*effect_, *find_element(*effect_, link.source));
+    });
+}
+
+QRect Board::headingRect(Family family) const {
+    for (const Heading& heading : headings_) {
+        if (heading.family == family) {
+            return {0, heading.top, width(), heading_height};
+        }
+    }
+    return {};
 }
 
 void Board::setReadings(const Readings& readings, const SmoothedCosts& costs) {
@@ -61,22 +84,22 @@ void Board::layOut() {
     headings_.clear();
     int left = name_width;
     int top = header_height;
-    std::optional<Family> group;
     for (size_t i = 0; i < effect_->elements.size(); ++i) {
-        const Family family = family_of(effect_->elements[i].body);
+        const Element& each = effect_->elements[i];
+        const Family family = family_of(each.body);
         if (family == Family::source) {
             columns_.push_back({i, left});
             left += column_width;
             continue;
         }
-        if (group != family) {
-            headings_.emplace_back(family == Family::force      ? tr("Forces")
-                                   : family == Family::collider ? tr("Collision")
-                                   : family == Family::mover    ? tr("Movers")
-                                                                : tr("Modulators"),
-                                   top);
+        if (headings_.empty() || headings_.back().family != family) {
+            headings_.push_back({family, top, 0});
             top += heading_height;
-            group = family;
+        }
+        const bool fits = QString::fromStdString(each.name).contains(filter_, Qt::CaseInsensitive);
+        if (!fits || (filter_.isEmpty() && collapsed_.contains(family))) {
+            ++headings_.back().hidden;
+            continue;
         }
         rows_.push_back({i, top});
         top += row_height;
@@ -190,6 +213,14 @@ void Board::setWeight(const Cell& cell, float weight, const QString& gesture) {
                 tr("turn a dial"), gesture);
 }
 
+void Board::setRowWeight(const std::string& influence, float weight, const QString& gesture) {
+    Effect edited_effect = *effect_;
+    for (const Link& link : find_element(*effect_, influence)->links) {
+        edited_effect = with_link(edited_effect, influence, link.source, std::clamp(weight, 0.0f, 1.0f));
+    }
+    emit edited(edited_effect, tr("turn the dials of a row"), gesture);
+}
+
 void Board::typeWeight(const Cell& cell) {
     const Link* link = find_link(*find_element(*effect_, cell.influence), cell.source);
     delete weight_editor_;
@@ -232,6 +263,16 @@ void Board::mousePressEvent(QMouseEvent* event) {
         setSelection(cell->influence);
     } else if (const auto name = nameAt(place)) {
         emit selected(*name);
+    } else {
+        for (const Heading& heading : headings_) {
+            if (headingRect(heading.family).contains(place)) {
+                // Hidden rows act all the same.
+                const Family family = heading.family;
+                collapsed_.erase(family) == 0 ? void(collapsed_.insert(family)) : void();
+                layOut();
+                return update();
+            }
+        }
     }
 }
 
@@ -244,7 +285,9 @@ void Board::mouseMoveEvent(QMouseEvent* event) {
     if (turning_->moved) {
         const double per_pixel = event->modifiers() & Qt::ShiftModifier ? 0.002 : 0.01;
         const auto weight = float(std::round((turning_->weight + way * per_pixel) * 200) / 200);
-        setWeight(turning_->cell, weight, QStringLiteral("dial %1").arg(gestures_));
+        const QString gesture = QStringLiteral("dial %1").arg(gestures_);
+        event->modifiers() & Qt::AltModifier ? setRowWeight(turning_->cell.influence, weight, gesture)
+                                             : setWeight(turning_->cell, weight, gesture);
     }
 }
 
@@ -380,7 +423,8 @@ QString Board::tipAt(QPoint place) const {
         const QString meaning = family_of(influence.body) == Family::collider
                                     ? tr("%1: %2 % of the particles are stopped.").arg(names, weight)
                                     : tr("%1: acts with %2 % of its strength.").arg(names, weight);
-        return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -); click to unlink "
+        return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -), with Alt the whole row; "
+                            "click to unlink "
                             "(Space); type a weight (Enter).");
     }
     if (const auto name = nameAt(place)) {

@@ -4,6 +4,7 @@
 // move from cell to cell, + and - turn, Space links or unlinks, Enter takes a typed weight.
 #pragma once
 
+#include "core/budget/expected.h"
 #include "desktop/readings.h"
 
 #include <QPointer>
@@ -11,6 +12,7 @@
 #include <QWidget>
 
 #include <optional>
+#include <set>
 #include <vector>
 
 class QSpinBox;
@@ -27,12 +29,15 @@ class Board : public QWidget {
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
     void setSelection(const std::string& id);
     const std::string& selection() const { return selection_; }
+    /// Only rows whose name has this in it; empty: all.
+    void setFilter(const QString& text);
 
     /// Where things stand, for menus, tooltips and tests. Empty if there is no such thing.
     QRect cellRect(const std::string& influence, const std::string& source) const;
     QRect nameRect(const std::string& id) const;
     QRect muteRect(const std::string& id) const;
     QRect soloRect(const std::string& id) const;
+    QRect headingRect(Family family) const;
 
     QSize sizeHint() const override;
     QSize minimumSizeHint() const override { return sizeHint(); }
@@ -77,6 +82,7 @@ class Board : public QWidget {
     /// Whether an element has a cell for each source: movers have none.
     static bool has_links(const Element& element);
     void layOut();
+    bool actsOnNothing(const Element& influence) const;
     std::optional<Cell> cellAt(QPoint place) const;
     std::optional<std::string> nameAt(QPoint place) const;
     std::optional<std::string> switchAt(QPoint place, QRect (Board::*rect)(const std::string&) const) const;
@@ -85,6 +91,8 @@ class Board : public QWidget {
 
     void toggleLink(const Cell& cell);
     void setWeight(const Cell& cell, float weight, const QString& gesture);
+    /// All links that the influence has.
+    void setRowWeight(const std::string& influence, float weight, const QString& gesture);
     void typeWeight(const Cell& cell);
     void moveFocus(int rows, int columns);
     std::optional<Cell> focusCell() const;
@@ -99,7 +107,16 @@ class Board : public QWidget {
     SmoothedCosts costs_;
     std::string selection_;
     std::vector<Slot> rows_, columns_;
-    std::vector<std::pair<QString, int>> headings_; // text and top
+    // Above the rows of a family, which may be hidden.
+    struct Heading {
+        Family family;
+        int top;
+        int hidden; // rows
+    };
+    std::vector<Heading> headings_;
+    std::set<Family> collapsed_;
+    QString filter_;
+    std::vector<ExpectedCount> expected_; // by element
     int bottom_ = 0;
     size_t focus_row_ = 0, focus_column_ = 0;
     std::optional<Turning> turning_;

@@ -53,14 +53,23 @@ void Board::paintEvent(QPaintEvent*) {
     for (const Slot& column : columns_) {
         paintColumn(painter, column);
     }
-    for (const auto& [text, top] : headings_) {
+    for (const Heading& heading : headings_) {
         painter.setFont(theme::text_font(7.5, QFont::Medium));
         painter.setPen(theme::quiet);
-        const QRect rect(left_margin, top, name_width, heading_height);
-        painter.drawText(rect, Qt::AlignVCenter | Qt::AlignLeft, text.toUpper());
-        const int right = left_margin + painter.fontMetrics().horizontalAdvance(text.toUpper()) + 10;
+        const QRect rect(left_margin, heading.top, name_width, heading_height);
+        QString text = (heading.family == Family::force      ? tr("Forces")
+                        : heading.family == Family::collider ? tr("Collision")
+                        : heading.family == Family::mover    ? tr("Movers")
+                                                             : tr("Modulators"))
+                           .toUpper();
+        if (heading.hidden > 0) {
+            text += tr("  +%1 hidden").arg(heading.hidden);
+        }
+        painter.drawText(rect, Qt::AlignVCenter | Qt::AlignLeft, text);
+        const int right = left_margin + painter.fontMetrics().horizontalAdvance(text) + 10;
         painter.setPen(theme::line);
-        painter.drawLine(right, top + heading_height / 2, width() - left_margin, top + heading_height / 2);
+        const int middle = heading.top + heading_height / 2;
+        painter.drawLine(right, middle, width() - left_margin, middle);
     }
     for (const Slot& row : rows_) {
         paintRow(painter, row);
@@ -90,18 +99,21 @@ void Board::paintColumn(QPainter& painter, const Slot& column) const {
     painter.setPen(active ? theme::text : theme::quiet);
     painter.drawText(QRect(column.at - 4, header_height - 58, column_width + 8, 16), Qt::AlignCenter,
                      meter != nullptr ? theme::short_count(double(meter->live)) : QStringLiteral("0"));
-    if (meter != nullptr && meter->refused > 0 && active) {
-        painter.setFont(theme::text_font(7, QFont::Medium));
-        painter.setPen(theme::close);
-        painter.drawText(QRect(column.at - 6, header_height - 43, column_width + 12, 14), Qt::AlignCenter,
-                         tr("full"));
-    }
+    // What it comes to in the long run, or that it is full.
+    const bool is_full = meter != nullptr && meter->refused > 0 && active;
+    const bool exceeds = expected_excess(*effect_, column.element, expected_[column.element]).has_value();
+    painter.setFont(is_full ? theme::text_font(7, QFont::Medium) : theme::figure_font(7));
+    painter.setPen(is_full || exceeds ? theme::close : theme::quiet);
+    painter.drawText(QRect(column.at - 6, header_height - 43, column_width + 12, 14), Qt::AlignCenter,
+                     is_full ? tr("full")
+                             : QStringLiteral("\u2192") + theme::short_count(expected_[column.element].live));
     paintSwitches(painter, source);
 }
 
 void Board::paintRow(QPainter& painter, const Slot& row) const {
     const Element& influence = element(row);
-    const bool active = is_active(*effect_, influence);
+    const bool idles = has_links(influence) && actsOnNothing(influence);
+    const bool active = is_active(*effect_, influence) && !idles;
     const bool is_selected = influence.id == selection_;
     if (is_selected) {
         painter.setPen(QPen(theme::ember, 1));
@@ -145,6 +157,7 @@ void Board::paintRow(QPainter& painter, const Slot& row) const {
     painter.drawText(QRect(left_margin + 70, row.at + 20, name_width - left_margin - 74, 16),
                      Qt::AlignVCenter | Qt::AlignRight,
                      influence.muted ? tr("muted")
+                     : idles         ? tr("unused")
                      : !active       ? tr("silenced")
                                      : QString::number(ms, 'f', 2) + " ms");
     paintSwitches(painter, influence);

@@ -6,6 +6,7 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QScrollArea>
 #include <QToolButton>
@@ -36,7 +37,7 @@ BoardPanel::BoardPanel(QWidget* parent)
       add_motion_(adder(
           tr("+ motion"),
           tr("Add a mover, that carries a place to ride on, or a modulator, that drives numbers."), this)),
-      stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
+      filter_(new QLineEdit(this)), stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
     Family last = Family::source;
     for (const ElementType& type : element_types()) {
         const Family family = family_of(type.prototype);
@@ -77,7 +78,13 @@ BoardPanel::BoardPanel(QWidget* parent)
     foot->setContentsMargins(14, 4, 8, 8);
     foot->addWidget(stage_);
     foot->addWidget(budget_);
-    foot->addStretch();
+    filter_->setPlaceholderText(tr("filter rows"));
+    filter_->setToolTip(tr("Only rows with these letters in their names; empty shows all. A press on a "
+                           "heading hides its rows."));
+    filter_->setAccessibleName(tr("Filter"));
+    filter_->setClearButtonEnabled(true);
+    connect(filter_, &QLineEdit::textChanged, board_, &Board::setFilter);
+    foot->addWidget(filter_, 1);
 
     auto* scroll = new QScrollArea(this);
     scroll->setWidget(board_);

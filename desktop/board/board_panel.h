@@ -5,6 +5,7 @@
 
 #include <QWidget>
 
+class QLineEdit;
 class QToolButton;
 
 namespace ember {
@@ -17,6 +18,7 @@ class BoardPanel : public QWidget {
 
     Board* board() const { return board_; }
     void setSelection(const std::string& id);
+    QLineEdit* filterField() const { return filter_; }
     QToolButton* addSourceButton() const { return add_source_; }
     QToolButton* addInfluenceButton() const { return add_influence_; }
     QToolButton* addMotionButton() const { return add_motion_; }
@@ -30,6 +32,7 @@ class BoardPanel : public QWidget {
     QToolButton* add_source_;
     QToolButton* add_influence_;
     QToolButton* add_motion_;
+    QLineEdit* filter_;
     QToolButton* stage_;
     QToolButton* budget_;
 };

@@ -749,6 +749,58 @@ class TestMainWindow : public QObject {
         QCOMPARE(Files::demoNames().size(), 5);
     }
 
+    void rows_are_filtered_and_hidden_by_their_heading() {
+        addByMenu(window_->boardPanel()->addInfluenceButton(), "Wind");
+        QVERIFY(!board()->nameRect("gravity").isEmpty());
+        QLineEdit* filter = window_->boardPanel()->filterField();
+        filter->setFocus();
+        QTest::keyClicks(filter, "WIN");
+        QVERIFY(board()->nameRect("gravity").isEmpty());
+        QVERIFY(!board()->nameRect("wind").isEmpty());
+        filter->clear();
+        const QRect heading = board()->headingRect(Family::force);
+        QTest::mouseClick(board(), Qt::LeftButton, {}, heading.center());
+        QVERIFY(board()->nameRect("gravity").isEmpty() && board()->nameRect("wind").isEmpty());
+        QVERIFY(!board()->nameRect("ground").isEmpty());
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->headingRect(Family::force).center());
+        QVERIFY(!board()->nameRect("gravity").isEmpty());
+    }
+
+    void alt_turns_the_dials_of_a_whole_row() {
+        window_->select("emitter");
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_D, Qt::ControlModifier);
+        const std::string copy = window_->selection();
+        const QPoint from = board()->cellRect("gravity", "emitter").center();
+        QTest::mousePress(board(), Qt::LeftButton, Qt::AltModifier, from);
+        const QPoint to = from + QPoint(0, 40);
+        QMouseEvent move(QEvent::MouseMove, to, board()->mapToGlobal(to), Qt::NoButton, Qt::LeftButton,
+                         Qt::AltModifier);
+        QApplication::sendEvent(board(), &move);
+        QTest::mouseRelease(board(), Qt::LeftButton, Qt::AltModifier, to);
+        QVERIFY(std::abs(find_link(element("gravity"), "emitter")->weight - 0.6f) < 0.02f);
+        QCOMPARE(find_link(element("gravity"), copy)->weight,
+                 find_link(element("gravity"), "emitter")->weight);
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(find_link(element("gravity"), copy)->weight, 1.0f);
+    }
+
+    void effect_of_sixty_elements_opens_about_as_fast_as_an_empty_one() {
+        Effect crowded = starter_effect();
+        std::string id;
+        for (size_t i = 0; crowded.elements.size() < 60; ++i) {
+            crowded = with_new_element(crowded, element_types()[i % element_types().size()], id);
+        }
+        const QString path = folder_->path() + "/crowded.ember.json";
+        QVERIFY(!save_effect(crowded, path.toStdString()));
+        QElapsedTimer watch;
+        watch.start();
+        QVERIFY(window_->files().openPath(path));
+        waitForPicture();
+        qInfo() << "opened in" << watch.elapsed() << "ms";
+        QCOMPARE(effect().elements.size(), size_t(60));
+    }
+
     void finder_runs_commands_adds_and_goes() {
         const auto find = [this](const char* letters) {
             QTimer::singleShot(100, [letters] {
