@@ -59,10 +59,11 @@ int main(int argc, char** argv) {
                                   QStringLiteral("With --select: open a curve or ramp for editing"),
                                   QStringLiteral("PARAMETER"));
     const QCommandLineOption lens(QStringLiteral("lens"),
-                                  QStringLiteral("What is seen: picture, arrows, streamlines or slice"),
+                                  QStringLiteral("What is seen: picture, arrows, streamlines, slice or age"),
                                   QStringLiteral("LENS"), QStringLiteral("picture"));
     const QStringList lenses = {QStringLiteral("picture"), QStringLiteral("arrows"),
-                                QStringLiteral("streamlines"), QStringLiteral("slice")};
+                                QStringLiteral("streamlines"), QStringLiteral("slice"),
+                                QStringLiteral("age")};
     parser.addOptions({lens, demo, demo_effect, picture, after, select, open, first});
     parser.process(application);
 

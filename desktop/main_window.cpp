@@ -142,7 +142,10 @@ void MainWindow::connectPanels() {
     connect(view_, &LiveView::edited, this, &MainWindow::applyEdit);
     connect(view_, &LiveView::gestureEnded, this, [this] { document_.endGesture(); });
     connect(view_, &LiveView::picked, this, &MainWindow::select);
-    connect(lens_bar_, &LensBar::changed, this, [this] { view_->setLens(lens_bar_->lens()); });
+    connect(lens_bar_, &LensBar::changed, this, [this] {
+        view_->setLens(lens_bar_->lens());
+        maker_->setTint(lens_bar_->lens().kind == ForceLens::Kind::age ? DotTint::age : DotTint::look);
+    });
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);

@@ -87,7 +87,7 @@ void MainWindow::makeCommands() {
     };
     command(view, tr("Handles"), QKeySequence(tr("K")), tr("Show or hide the handles of what is selected"),
             [this] { view_->setHandlesShown(!view_->handlesShown()); });
-    command(view, tr("Next lens"), QKeySequence(tr("L")), tr("Picture, arrows, streamlines, slice"),
+    command(view, tr("Next lens"), QKeySequence(tr("L")), tr("Picture, arrows, streamlines, slice, age"),
             [this] { lens_bar_->next(); });
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
     focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);

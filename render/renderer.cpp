@@ -60,6 +60,18 @@ PreparedLook prepared(const Look& look, const Stage& stage) {
     return result;
 }
 
+// Newborn white, then warm, then blue and dark towards death; as opaque as the look has it.
+void tint_by_age(PreparedLook& look) {
+    static const Ramp ages = {
+        {{0, {1.4f, 1.3f, 1.1f, 1}}, {0.3f, {1, 0.32f, 0.09f, 1}}, {1, {0.03f, 0.1f, 0.35f, 1}}}};
+    const LifeTable<Colour> table = sampled(ages);
+    for (size_t i = 0; i < table.values.size(); ++i) {
+        const float alpha = look.colours.values[i].alpha;
+        look.colours.values[i] = table.values[i];
+        look.colours.values[i].alpha = alpha;
+    }
+}
+
 struct Projection {
     ViewAxes view;
     float pixels; // focal length
@@ -251,7 +263,10 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
             continue;
         }
         any_over_ = any_over_ || look->blend == Blend::over;
-        const PreparedLook ready = prepared(*look, effect.stage);
+        PreparedLook ready = prepared(*look, effect.stage);
+        if (tint_ == DotTint::age) {
+            tint_by_age(ready);
+        }
         const size_t chunks = (source.blocks.size() + blocks_a_chunk - 1) / blocks_a_chunk;
         sprites_.resize(std::max(sprites_.size(), (used + chunks) * chunk_size));
         chunk_counts_.resize(used + chunks);
@@ -265,7 +280,7 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
                 const Mark* marks = source.marks.empty() ? nullptr : source.marks.data() + block.first;
                 const FrameForm* forms = source.forms.empty() ? nullptr : source.forms.data() + block.first;
                 for (int i = 0; i < block.count; ++i) {
-                    const Mark* mark = marks == nullptr ? nullptr : marks + i;
+                    const Mark* mark = marks == nullptr || tint_ != DotTint::look ? nullptr : marks + i;
                     const FrameForm* form = forms == nullptr ? nullptr : forms + i;
                     next += project(block.place(particles[i]), particles[i], mark, form, source.largest_size,
                                     ready, to, *next)

@@ -33,6 +33,9 @@ struct DrawMeters {
     size_t dots = 0; // drawn, of those in the frame
 };
 
+/// What the colour of dots says: how they look, or how old they are.
+enum class DotTint { look, age };
+
 class Renderer {
   public:
     explicit Renderer(Isa isa = best_isa());
@@ -42,6 +45,9 @@ class Renderer {
     /// pictures from the same camera. What is driven is as the frame's modulators have it.
     void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
               Picture& picture);
+
+    /// Of the pictures from now on.
+    void set_tint(DotTint tint) { tint_ = tint; }
 
     /// True once further pictures of the same frame would not change.
     bool is_settled() const { return stage_.is_settled(); }
@@ -73,6 +79,7 @@ class Renderer {
     std::vector<uint32_t> tile_starts_; // into tile_sprites_, one more than there are tiles
     std::vector<uint32_t> tile_sprites_;
     bool any_over_ = false;
+    DotTint tint_ = DotTint::look;
 
     std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
     std::vector<int32_t> tone_;

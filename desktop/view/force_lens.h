@@ -16,7 +16,9 @@ class QPainter;
 namespace ember {
 
 struct ForceLens {
-    enum class Kind { none, arrows, streamlines, slice };
+    /// The age of particles is a lens, too, though not one on forces.
+    enum class Kind { none, arrows, streamlines, slice, age };
+
     enum class Across { view, x, y, z }; // what the plane lies across
 
     Kind kind = Kind::none;
@@ -25,6 +27,8 @@ struct ForceLens {
     std::string influence; // see FieldOrder
     std::string source;
     bool operator==(const ForceLens&) const = default;
+
+    bool shows_forces() const { return kind != Kind::none && kind != Kind::age; }
 
     /// What has to be read for a view of this size; `pointer` adds the place under it as the last one.
     FieldOrder order(const Camera& camera, QSize size, const std::optional<QPointF>& pointer) const;

@@ -115,7 +115,7 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::SmoothPixmapTransform, image.size() != pictureSize());
     painter.drawImage(rect(), image);
 
-    if (lens_.kind != ForceLens::Kind::none && shot_->readings.field) {
+    if (lens_.shows_forces() && shot_->readings.field) {
         lens_.paint(painter, *shot_->readings.field, shot_->camera, size());
     }
     if (handles_shown_ && effect_ && !take_colour_) {
@@ -145,9 +145,8 @@ void LiveView::setLens(const ForceLens& lens) {
 }
 
 void LiveView::askForField() {
-    emit fieldWanted(lens_.kind == ForceLens::Kind::none
-                         ? std::nullopt
-                         : std::optional(lens_.order(camera_, size(), pointer_)));
+    emit fieldWanted(lens_.shows_forces() ? std::optional(lens_.order(camera_, size(), pointer_))
+                                          : std::nullopt);
 }
 
 void LiveView::leaveEvent(QEvent*) {
@@ -266,7 +265,7 @@ void LiveView::mouseMoveEvent(QMouseEvent* event) {
             hovered_ = hovered;
             update();
         }
-        if (lens_.kind != ForceLens::Kind::none) {
+        if (lens_.shows_forces()) {
             askForField();
         }
     }

@@ -57,6 +57,10 @@ void PictureMaker::setSize(QSize pixels) {
     change([&] { order_.size = pixels; });
 }
 
+void PictureMaker::setTint(DotTint tint) {
+    change([&] { order_.tint = tint; });
+}
+
 void PictureMaker::watch(const std::string& source_id) {
     const std::lock_guard lock(mutex_);
     order_.watched = source_id;
@@ -91,6 +95,7 @@ void PictureMaker::run() {
 void PictureMaker::draw(const Order& order) {
     const Frame& frame = player_.frame();
     Shot& shot = shots_.back();
+    renderer_.set_tint(order.tint);
     renderer_.draw(frame, *order.effect, order.camera, order.size.width(), order.size.height(), shot.picture);
     shot.effect = order.effect;
     shot.camera = order.camera;

@@ -37,6 +37,7 @@ class PictureMaker : public QObject {
     void setEffect(const EffectPtr& effect);
     void setCamera(const Camera& camera);
     void setSize(QSize pixels);
+    void setTint(DotTint tint);
     /// The source whose spread along life the readings shall hold; empty: none.
     void watch(const std::string& source_id);
 
@@ -55,6 +56,7 @@ class PictureMaker : public QObject {
         Camera camera;
         QSize size;
         std::string watched;
+        DotTint tint = DotTint::look;
     };
     void change(auto set);
     void run();

@@ -147,7 +147,10 @@ class TestLens : public QObject {
         for (int i = 0; i < 3; ++i) {
             QTest::keyClick(window_.get(), Qt::Key_L);
         }
+        QCOMPARE(window_->lensBar()->lens().kind, ForceLens::Kind::age);
         QTRY_VERIFY(reading() == nullptr);
+        QTest::keyClick(window_.get(), Qt::Key_L);
+        QCOMPARE(window_->lensBar()->lens().kind, ForceLens::Kind::none);
         QVERIFY(!window_->lensBar()->ofBox()->isVisible());
     }
 

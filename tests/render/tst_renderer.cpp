@@ -120,6 +120,24 @@ class TestRenderer : public QObject {
         }
     }
 
+    void age_lens_shows_age_and_nothing_else() {
+        const auto colour_at = [](float age_share, Colour look_colour) {
+            Look look = white();
+            look.colour_over_life.stops = {{0, look_colour}};
+            Scene scene(look);
+            scene.add({}, 1, age_share);
+            scene.renderer.set_tint(DotTint::age);
+            const LightPlanes& light = scene.light();
+            return Vec3{at(light, width / 2, height / 2),
+                        at(light, width / 2, height / 2, &LightPlanes::green),
+                        at(light, width / 2, height / 2, &LightPlanes::blue)};
+        };
+        const Vec3 young = colour_at(0.02f, {0, 1, 0, 1}), old = colour_at(0.98f, {0, 1, 0, 1});
+        QVERIFY(young.x > young.z && young.x > 1);
+        QVERIFY(old.z > 3 * old.x && old.x < 0.1f);
+        QCOMPARE(colour_at(0.5f, {0, 1, 0, 1}), colour_at(0.5f, {3, 0, 2, 1}));
+    }
+
     void a_flake_seen_from_its_edge_is_thin() {
         Scene face_on(white()), edge_on(white());
         for (Scene* scene : {&face_on, &edge_on}) {
