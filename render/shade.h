@@ -96,8 +96,9 @@ KERNEL SlabSpan span_in_box(IN(StageBox) box, rvec3 origin, rvec3 direction) {
 }
 
 // Where a ray meets a shape: the ray is the path of a point through the ball round the shape, or through the
-// box of a grid.
-KERNEL Contact ray_contact(IN(StageShape) shape, rvec3 origin, rvec3 direction, INOUT(real) distance) {
+// box of a grid, in which at most `grid_steps` are taken.
+KERNEL Contact ray_contact(IN(StageShape) shape, rvec3 origin, rvec3 direction, unint grid_steps,
+                           INOUT(real) distance) {
     real along = dot(every_lane(shape.middle) - origin, direction);
     real first = max(along - real(shape.radius), real(0.0f));
     real last = max(along + real(shape.radius), real(0.001f));
@@ -125,7 +126,7 @@ KERNEL Contact ray_contact(IN(StageShape) shape, rvec3 origin, rvec3 direction, 
     } else if (row.kind == COLLIDER_HEIGHTS) {
         contact = follow_heights(row, start, end, real(0.0f), 64);
     } else {
-        contact = follow_distances(row, start, end, real(0.0f), 0.1f, 24);
+        contact = follow_distances(row, start, end, real(0.0f), 0.2f, grid_steps);
     }
     distance = first + (last - first) * contact.at;
     return contact;
@@ -172,7 +173,7 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
             continue;
         }
         real distance = real(far_away);
-        Contact contact = ray_contact(shape, origin, direction, distance);
+        Contact contact = ray_contact(shape, origin, direction, 16, distance);
         kmask hit = both(both(contact.met, distance > real(1e-4f)), distance < nearest.distance);
         nearest.distance = sel(hit, distance, nearest.distance);
         nearest.normal = sel3(hit, contact.normal, nearest.normal);
@@ -200,7 +201,7 @@ KERNEL real sun_share(IN(StageScene) scene, rvec3 point) {
         rvec3 from = point + towards * real(0.01f);
         if (may_meet(shape.middle, shape.radius, from, towards) && any_lane(share > real(0.0f))) {
             real distance = real(far_away);
-            Contact contact = ray_contact(shape, from, towards, distance);
+            Contact contact = ray_contact(shape, from, towards, 9, distance); // shadows are soft enough
             share = sel(contact.met, real(0.0f), share);
         }
     }
@@ -264,7 +265,7 @@ KERNEL rvec3 mirrored_light(IN(StageScene) scene, rvec3 point, rvec3 direction) 
         const bool is_grid = shape.row.kind == COLLIDER_HEIGHTS || shape.row.kind == COLLIDER_DISTANCES;
         if (!is_grid && may_meet(shape.middle, shape.radius, point, direction)) {
             real distance = real(far_away);
-            Contact contact = ray_contact(shape, point, direction, distance);
+            Contact contact = ray_contact(shape, point, direction, 0, distance);
             kmask hit = both(both(contact.met, distance > real(1e-3f)), distance < nearest);
             nearest = sel(hit, distance, nearest);
             light = sel3(hit, every_lane(shape.colour * scene.sky_horizon * scene.sky_strength), light);
