@@ -15,81 +15,8 @@ namespace ember {
 
 namespace {
 
-constexpr std::string_view format_name = "crisp-ember effect";
 constexpr uint64_t most_file_bytes = 64u << 20;
 constexpr size_t most_text = 200;
-
-// --- writing
-
-void append_unknown(Json& object, const std::string& unknown) {
-    if (unknown.empty()) {
-        return;
-    }
-    const Json members = Json::parse(unknown);
-    for (const auto& [key, value] : members.items()) {
-        object[key] = value;
-    }
-}
-
-Json json_of(const Holder& holder, const std::string& unknown) {
-    Json json = Json::object();
-    for (const Parameter& parameter : holder.parameters) {
-        const Value value = parameter.get(holder.object);
-        if (value != default_of(holder, parameter)) {
-            json[std::string(parameter.key)] = json_of(parameter, value);
-        }
-    }
-    append_unknown(json, unknown);
-    return json;
-}
-
-Json json_of(const Element& element) {
-    Json json = Json::object();
-    json["id"] = element.id;
-    json["type"] = type_of(element.body).key;
-    json["name"] = element.name;
-    if (element.muted) {
-        json["muted"] = true;
-    }
-    if (element.solo) {
-        json["solo"] = true;
-    }
-    if (reach_of(element.body) != nullptr) {
-        Json links = Json::object();
-        for (const Link& link : element.links) {
-            links[link.source] = json_number(link.weight);
-        }
-        json["links"] = std::move(links);
-    }
-    json["parameters"] = json_of(holder_of(element), element.unknown_parameters);
-    append_unknown(json, element.unknown);
-    return json;
-}
-
-Json json_of(const Look& look) {
-    Json json = Json::object();
-    json["id"] = look.id;
-    json["name"] = look.name;
-    json["parameters"] = json_of(holder_of(look), look.unknown_parameters);
-    append_unknown(json, look.unknown);
-    return json;
-}
-
-Json json_of(const Drive& drive, const Effect& effect) {
-    Json json = Json::object();
-    json["of"] = drive.holder;
-    json["parameter"] = drive.parameter;
-    const Parameter& parameter = *find_holder(effect, drive.holder)->find(drive.parameter);
-    if (const std::string_view part = part_name(parameter, drive.part); !part.empty()) {
-        json["part"] = part;
-    }
-    json["by"] = drive.modulator;
-    json["range"] = {json_number(drive.low), json_number(drive.high)};
-    append_unknown(json, drive.unknown);
-    return json;
-}
-
-// --- reading
 
 using KeyList = std::initializer_list<std::string_view>;
 
@@ -99,10 +26,10 @@ class Reader {
 
     std::optional<Effect> read() {
         const Json& root = document_.root;
-        if (!root.is_object() || !root.contains("format") || root["format"] != format_name) {
+        if (!root.is_object() || !root.contains("format") || root["format"] != effect_format_name) {
             report("/format",
                    root.is_object() && root.contains("format") ? excerpt(root["format"]) : "nothing",
-                   "\"" + std::string(format_name) + "\"");
+                   "\"" + std::string(effect_format_name) + "\"");
             return std::nullopt;
         }
         check_version(root);
@@ -475,36 +402,6 @@ ReadResult read_effect(const std::filesystem::path& path) {
         return parse_effect(*text, path.string());
     }
     return result;
-}
-
-std::string effect_text(const Effect& effect) {
-    Json root = Json::object();
-    root["format"] = format_name;
-    root["version"] = effect_format_version;
-    root["name"] = effect.name;
-    root["seed"] = effect.seed;
-    root["elements"] = Json::array();
-    for (const Element& element : effect.elements) {
-        root["elements"].push_back(json_of(element));
-    }
-    root["looks"] = Json::array();
-    for (const Look& look : effect.looks) {
-        root["looks"].push_back(json_of(look));
-    }
-    if (!effect.drives.empty()) {
-        root["drives"] = Json::array();
-        for (const Drive& drive : effect.drives) {
-            root["drives"].push_back(json_of(drive, effect));
-        }
-    }
-    root["stage"] = json_of(*find_holder(effect, stage_id), effect.stage.unknown);
-    root["budget"] = json_of(*find_holder(effect, budget_id), effect.budget.unknown);
-    append_unknown(root, effect.unknown);
-    return pretty(root);
-}
-
-std::optional<Problem> save_effect(const Effect& effect, const std::filesystem::path& path) {
-    return write_file(path, [&](std::ostream& stream) { stream << effect_text(effect); });
 }
 
 std::string value_text(const Parameter& parameter, const Value& value) {

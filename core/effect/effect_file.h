@@ -14,6 +14,8 @@
 
 namespace ember {
 
+/// What stands under "format" in every file.
+constexpr std::string_view effect_format_name = "crisp-ember effect";
 /// The newest version of the format that this program reads, and the one it writes.
 constexpr int effect_format_version = 1;
 

@@ -195,6 +195,7 @@ void DetailPanel::makeRow(Line& line) {
     ParameterRow* row = ParameterRow::make(*line.parameter, rows_);
     line.row = row;
     row->setEffect(*effect_);
+    row->setModulatorNames(*effect_, line.holder);
     row->setFolder(folder_);
     layout->insertWidget(place, row);
 

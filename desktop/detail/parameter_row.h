@@ -35,6 +35,8 @@ class ParameterRow : public QWidget {
     void setEarlier(const std::vector<Value>& values) { earlier_ = values; }
     QWidget* nameLabel() const;
 
+    /// The modulators that there are to be driven by, with their names.
+    void setModulatorNames(const Effect& effect, const std::string& holder_id);
     /// What drives the parameter of this holder.
     void setDrives(const Effect& effect, const std::string& holder_id);
     const std::vector<DriveLine*>& driveLines() const { return drive_lines_; }

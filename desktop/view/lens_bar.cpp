@@ -56,8 +56,9 @@ void LensBar::setEffect(const Effect& effect, const std::string& selection) {
     {
         const QSignalBlocker blocker(of_);
         of_->clear();
-        of_->addItem(selected_influence_.empty() ? tr("all forces") : QString::fromStdString(selected->name),
-                     QString());
+        if (!selected_influence_.empty()) {
+            of_->addItem(QString::fromStdString(selected->name), QString());
+        }
         for (const Element& element : effect.elements) {
             if (family_of(element.body) == Family::source) {
                 of_->addItem(tr("all on %1").arg(QString::fromStdString(element.name)),
