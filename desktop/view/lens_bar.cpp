@@ -36,6 +36,7 @@ LensBar::LensBar(QWidget* parent)
         layout->addWidget(box);
         connect(box, &QComboBox::activated, this, &LensBar::read);
     }
+    connect(of_, &QComboBox::activated, this, [this] { chosen_source_ = of_->currentData().toString(); });
     layout->addWidget(offset_);
     connect(offset_, &ValueSlider::moved, this, &LensBar::read);
     read();
@@ -52,7 +53,6 @@ void LensBar::setEffect(const Effect& effect, const std::string& selection) {
     built_for_ = signature;
     const Element* selected = find_element(effect, selection);
     selected_influence_ = selected != nullptr && family_of(selected->body) == Family::force ? selection : "";
-    const QString before = of_->currentData().toString();
     {
         const QSignalBlocker blocker(of_);
         of_->clear();
@@ -65,7 +65,8 @@ void LensBar::setEffect(const Effect& effect, const std::string& selection) {
                              QString::fromStdString(element.id));
             }
         }
-        of_->setCurrentIndex(std::max(of_->findData(before), 0));
+        // The selected force comes first, unless a source was chosen by hand.
+        of_->setCurrentIndex(std::max(of_->findData(chosen_source_), 0));
     }
     read();
 }

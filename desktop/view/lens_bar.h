@@ -36,6 +36,7 @@ class LensBar : public QWidget {
     ForceLens lens_;
     std::string built_for_; // what there was to choose from
     std::string selected_influence_;
+    QString chosen_source_; // by hand
     QComboBox* kind_;
     QComboBox* of_;
     QComboBox* across_;
