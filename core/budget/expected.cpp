@@ -65,16 +65,39 @@ std::vector<ExpectedCount> expected_counts(const Effect& effect) {
     return counts;
 }
 
+namespace {
+
+std::string whole(double number) {
+    return std::to_string(int64_t(std::min(number, 1e15) + 0.5));
+}
+
+} // namespace
+
 std::optional<std::string> expected_excess(const Effect& effect, size_t element,
                                            const ExpectedCount& expected) {
     const auto* emitter = std::get_if<Emitter>(&effect.elements[element].body);
     if (emitter == nullptr || emitter->for_ever || expected.live <= double(emitter->capacity)) {
         return std::nullopt;
     }
-    const auto whole = [](double number) { return std::to_string(int64_t(std::min(number, 1e15) + 0.5)); };
     return "about " + whole(expected.live) + " particles alive, with " + whole(expected.births_per_s) +
            " births a second" + (expected.assumes_hits ? ", if each parent hits something once" : "") +
            "; its capacity of " + std::to_string(emitter->capacity) + " will hold it back";
+}
+
+std::optional<std::string> expected_over_budget(const Effect& effect) {
+    const std::vector<ExpectedCount> counts = expected_counts(effect);
+    double sum = 0;
+    for (size_t i = 0; i < counts.size(); ++i) {
+        if (const auto* emitter = std::get_if<Emitter>(&effect.elements[i].body)) {
+            const double capacity = is_active(effect, effect.elements[i]) ? double(emitter->capacity) : 0;
+            sum += std::min(counts[i].live, capacity);
+        }
+    }
+    if (sum <= double(effect.budget.particles)) {
+        return std::nullopt;
+    }
+    return "about " + whole(sum) + " particles alive in all; the budget allows " +
+           std::to_string(effect.budget.particles);
 }
 
 } // namespace ember

@@ -24,4 +24,8 @@ std::vector<ExpectedCount> expected_counts(const Effect& effect);
 std::optional<std::string> expected_excess(const Effect& effect, size_t element,
                                            const ExpectedCount& expected);
 
+/// A sentence if the sources together are expected to need more particles than the budget allows; nothing if
+/// they are not.
+std::optional<std::string> expected_over_budget(const Effect& effect);
+
 } // namespace ember

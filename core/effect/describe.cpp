@@ -44,10 +44,11 @@ std::string describe_format() {
         " |\n"
         "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
         "| `drives` | optionally a list: what modulators set, see below |\n"
+        "| `notes` | optionally a list: what the artist wants to remember, see below |\n"
         "| `stage` | light, background, camera, finishing |\n"
         "| `budget` | limits |\n\n"
         "An element has an `id` (unique, never changes), a `type`, a `name`, optionally "
-        "`muted` and `solo`, and `parameters`. A\n"
+        "`muted` and `solo`, the name of a `group` of rows, and `parameters`. A\n"
         "force or collider has `links`: an object that gives for the id of each linked source "
         "a weight from 0 to 1. A\n"
         "look has `id`, `name` and `parameters`. What is left out has its default. Members "
@@ -60,6 +61,9 @@ std::string describe_format() {
         "number "
         "is while the\n"
         "modulator is at 0 and at 1.\n\n"
+        "A note has `of` and `parameter`, as drives have, and a `text` of at most " +
+        std::to_string(longest_text) +
+        " bytes.\n\n"
         "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves "
         "run smoothly through their\n"
         "points without overshoot, or bend by slopes or handles where a point gives them; ramps mix in "

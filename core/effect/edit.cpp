@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <iterator>
 
 namespace ember {
 
@@ -56,6 +57,22 @@ void forget(Element& element, std::string_view id) {
             parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source;
         if (names_element && std::get<std::string>(parameter.get(body)) == id) {
             parameter.set(body, std::string());
+        }
+    }
+}
+
+// Drives and notes of one holder, for its copy too.
+void copy_what_belongs(const Effect& effect, std::string_view from, const std::string& to, Effect& edited) {
+    for (const Drive& drive : effect.drives) {
+        if (drive.holder == from) {
+            edited.drives.push_back(drive);
+            edited.drives.back().holder = to;
+        }
+    }
+    for (const Note& note : effect.notes) {
+        if (note.holder == from) {
+            edited.notes.push_back(note);
+            edited.notes.back().holder = to;
         }
     }
 }
@@ -141,11 +158,50 @@ Effect with_moved(const Effect& effect, std::string_view element_id, int by) {
     Effect edited = effect;
     const auto at = std::find_if(edited.elements.begin(), edited.elements.end(),
                                  [&](const Element& element) { return element.id == element_id; });
-    const auto to = (at - edited.elements.begin()) + by;
-    const bool stays = to < 0 || to >= std::ptrdiff_t(edited.elements.size()) ||
-                       family_of(edited.elements[size_t(to)].body) != family_of(at->body);
-    if (!stays) {
-        std::iter_swap(at, at + by);
+    const auto is_beside = [&](const Element& other) {
+        return family_of(other.body) == family_of(at->body) && other.group == at->group;
+    };
+    if (by < 0) {
+        const auto before = std::find_if(std::make_reverse_iterator(at), edited.elements.rend(), is_beside);
+        if (before != edited.elements.rend()) {
+            std::rotate(before.base() - 1, at, at + 1);
+        }
+    } else {
+        const auto after = std::find_if(at + 1, edited.elements.end(), is_beside);
+        if (after != edited.elements.end()) {
+            std::rotate(at, at + 1, after + 1);
+        }
+    }
+    return edited;
+}
+
+Effect with_placed(const Effect& effect, const std::vector<std::string>& element_ids,
+                   std::string_view neighbour_id, bool behind) {
+    const Element& neighbour = *find_element(effect, neighbour_id);
+    const auto is_placed = [&](const Element& element) {
+        return element.id != neighbour_id && family_of(element.body) == family_of(neighbour.body) &&
+               std::find(element_ids.begin(), element_ids.end(), element.id) != element_ids.end();
+    };
+    Effect edited = effect;
+    std::erase_if(edited.elements, is_placed);
+    std::vector<Element> placed;
+    for (const Element& element : effect.elements) {
+        if (is_placed(element)) {
+            placed.push_back(element);
+            placed.back().group = neighbour.group;
+        }
+    }
+    const auto at = std::find_if(edited.elements.begin(), edited.elements.end(),
+                                 [&](const Element& element) { return element.id == neighbour_id; });
+    edited.elements.insert(at + (behind ? 1 : 0), placed.begin(), placed.end());
+    return edited;
+}
+
+Effect with_group(const Effect& effect, const std::vector<std::string>& element_ids,
+                  const std::string& group) {
+    Effect edited = effect;
+    for (const std::string& id : element_ids) {
+        element_in(edited, id).group = group;
     }
     return edited;
 }
@@ -164,12 +220,7 @@ Effect with_duplicate(const Effect& effect, std::string_view element_id, std::st
             }
         }
     }
-    for (const Drive& drive : effect.drives) {
-        if (drive.holder == element_id) {
-            edited.drives.push_back(drive);
-            edited.drives.back().holder = copy.id;
-        }
-    }
+    copy_what_belongs(effect, element_id, copy.id, edited);
     edited.elements.insert(original + 1, std::move(copy));
     return edited;
 }
@@ -181,15 +232,17 @@ Effect with_own_look(const Effect& effect, std::string_view emitter_id) {
     Look look = *find_look(effect, emitter.look);
     look.name = element.name + " look";
     look.id = free_id(effect, look.name);
-    for (const Drive& drive : effect.drives) {
-        if (drive.holder == emitter.look) {
-            edited.drives.push_back(drive);
-            edited.drives.back().holder = look.id;
-        }
-    }
+    copy_what_belongs(effect, emitter.look, look.id, edited);
     emitter.look = look.id;
     edited.looks.push_back(std::move(look));
     return edited;
+}
+
+Effect with_own_modulator(const Effect& effect, const Drive& drive, std::string& id) {
+    Effect edited = with_duplicate(effect, drive.modulator, id);
+    Drive own = drive;
+    own.modulator = id;
+    return with_drive(edited, own);
 }
 
 Effect without_element(const Effect& effect, std::string_view element_id) {
@@ -209,6 +262,7 @@ Effect without_element(const Effect& effect, std::string_view element_id) {
     std::erase_if(edited.drives, [&](const Drive& drive) {
         return drive.modulator == element_id || !find_holder(edited, drive.holder);
     });
+    std::erase_if(edited.notes, [&](const Note& note) { return !find_holder(edited, note.holder); });
     return edited;
 }
 
@@ -253,6 +307,17 @@ Effect without_drive(const Effect& effect, std::string_view holder_id, std::stri
     std::erase_if(edited.drives, [&](const Drive& drive) {
         return drive.holder == holder_id && drive.parameter == parameter && drive.part == part;
     });
+    return edited;
+}
+
+Effect with_note(const Effect& effect, std::string_view holder_id, std::string_view parameter,
+                 std::string text) {
+    Effect edited = effect;
+    std::erase_if(edited.notes,
+                  [&](const Note& note) { return note.holder == holder_id && note.parameter == parameter; });
+    if (!text.empty()) {
+        edited.notes.push_back({std::string(holder_id), std::string(parameter), std::move(text), {}});
+    }
     return edited;
 }
 

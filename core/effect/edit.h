@@ -22,8 +22,17 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
 /// Adds a ready element, whose id is free, at the end of its family.
 Effect with_element(const Effect& effect, Element element);
 
-/// Moves an element among those of its family: -1 earlier, 1 later. At the end it stays.
+/// Moves an element among those of its family and group: -1 earlier, 1 later. At the end it stays.
 Effect with_moved(const Effect& effect, std::string_view element_id, int by);
+
+/// Puts elements before or behind another of their family, in the order they have, and into its group. Those
+/// of another family stay where they are.
+Effect with_placed(const Effect& effect, const std::vector<std::string>& element_ids,
+                   std::string_view neighbour_id, bool behind);
+
+/// Elements in a group of this name; an empty one takes them out of theirs.
+Effect with_group(const Effect& effect, const std::vector<std::string>& element_ids,
+                  const std::string& group);
 
 /// Adds a copy behind the original, with the same links and, for a source, the same look (shared). `id`
 /// receives the copy's id.
@@ -31,6 +40,9 @@ Effect with_duplicate(const Effect& effect, std::string_view element_id, std::st
 
 /// Gives an emitter a copy of its look that no other source has.
 Effect with_own_look(const Effect& effect, std::string_view emitter_id);
+
+/// Lets one drive have a copy of its modulator that drives nothing else. `id` receives the copy's id.
+Effect with_own_modulator(const Effect& effect, const Drive& drive, std::string& id);
 
 /// Without the element, the links to it, and the look that only it used.
 Effect without_element(const Effect& effect, std::string_view element_id);
@@ -48,6 +60,10 @@ Effect with_link(const Effect& effect, std::string_view influence_id, std::strin
 /// Lets a modulator drive a number, in place of what drove it. The drive has passed refusal_of().
 Effect with_drive(const Effect& effect, const Drive& drive);
 Effect without_drive(const Effect& effect, std::string_view holder_id, std::string_view parameter, int part);
+
+/// What is remembered about a parameter; an empty text takes it away.
+Effect with_note(const Effect& effect, std::string_view holder_id, std::string_view parameter,
+                 std::string text);
 
 /// An id of words joined by hyphens that nothing has yet.
 std::string free_id(const Effect& effect, std::string_view name);

@@ -27,6 +27,15 @@ const Look* find_look(const Effect& effect, std::string_view id) {
     return find_by_id(effect.looks, id);
 }
 
+const Note* find_note(const Effect& effect, std::string_view holder, std::string_view parameter) {
+    for (const Note& note : effect.notes) {
+        if (note.holder == holder && note.parameter == parameter) {
+            return &note;
+        }
+    }
+    return nullptr;
+}
+
 const Link* find_link(const Element& influence, std::string_view source_id) {
     for (const Link& link : influence.links) {
         if (link.source == source_id) {
@@ -59,6 +68,10 @@ const Place* place_of(const ElementBody& body) {
 
 const Reach* reach_of(const ElementBody& body) {
     return base_of<Reach>(body);
+}
+
+const PathShape* path_of(const ElementBody& body) {
+    return base_of<PathShape>(body);
 }
 
 const Surface* surface_of(const ElementBody& body) {

@@ -81,12 +81,22 @@ struct Drive {
     bool operator==(const Drive&) const = default;
 };
 
+/// What the artist wants to remember about a parameter.
+struct Note {
+    std::string holder;    // id of an element or look, the stage or the budget
+    std::string parameter; // key
+    std::string text;
+    std::string unknown;
+    bool operator==(const Note&) const = default;
+};
+
 struct Effect {
     std::string name = "Untitled";
     uint32_t seed = 1;
     std::vector<Element> elements; // in the order of the board
     std::vector<Look> looks;
     std::vector<Drive> drives; // at most one for each number
+    std::vector<Note> notes;   // at most one for each parameter
     Stage stage;
     Budget budget;
     std::string unknown;
@@ -98,10 +108,17 @@ using EffectPtr = std::shared_ptr<const Effect>;
 /// Whole-document limits, checked before anything is allocated.
 constexpr size_t most_elements = 256;
 constexpr size_t most_drives = 1024;
+constexpr size_t most_notes = 1024;
+
+/// Of names, groups and notes, in bytes.
+constexpr size_t longest_text = 200;
 
 /// The element or look with this id, or nullptr.
 const Element* find_element(const Effect& effect, std::string_view id);
 const Look* find_look(const Effect& effect, std::string_view id);
+
+/// What is remembered about a parameter, or nullptr.
+const Note* find_note(const Effect& effect, std::string_view holder, std::string_view parameter);
 
 /// The weight of the link from an influence to a source; nothing where they are not linked.
 const Link* find_link(const Element& influence, std::string_view source_id);
@@ -111,6 +128,8 @@ Family family_of(const ElementBody& body);
 /// The element's place or reach, or nullptr if it has none.
 const Place* place_of(const ElementBody& body);
 const Reach* reach_of(const ElementBody& body);
+/// The path of what may have one, or nullptr.
+const PathShape* path_of(const ElementBody& body);
 /// The surface of a solid collider, or nullptr.
 const Surface* surface_of(const ElementBody& body);
 

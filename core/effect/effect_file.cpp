@@ -16,7 +16,6 @@ namespace ember {
 namespace {
 
 constexpr uint64_t most_file_bytes = 64u << 20;
-constexpr size_t most_text = 200;
 
 using KeyList = std::initializer_list<std::string_view>;
 
@@ -50,14 +49,20 @@ class Reader {
         if (const Json* budget = object(root, "", "budget")) {
             effect.budget.unknown = read_parameters(*budget, "/budget", &effect.budget, budget_parameters());
         }
-        effect.unknown = unknown_members(
-            root, {"format", "version", "name", "seed", "looks", "elements", "drives", "stage", "budget"});
+        effect.unknown = unknown_members(root, {"format", "version", "name", "seed", "looks", "elements",
+                                                "drives", "notes", "stage", "budget"});
         check_whole(effect);
         if (root.contains("drives")) {
             each(
                 root, "drives",
                 [&](const Json& json, const std::string& place) { read_drive(json, place, effect); },
                 most_drives);
+        }
+        if (root.contains("notes")) {
+            each(
+                root, "notes",
+                [&](const Json& json, const std::string& place) { read_note(json, place, effect); },
+                most_notes);
         }
         return effect;
     }
@@ -95,10 +100,11 @@ class Reader {
             return;
         }
         const Json& value = json[key];
-        if (value.is_string() && value.get_ref<const std::string&>().size() <= most_text) {
+        if (value.is_string() && value.get_ref<const std::string&>().size() <= longest_text) {
             text = value.get<std::string>();
         } else {
-            report(child_place(place, key), excerpt(value), "a text of at most 200 bytes");
+            report(child_place(place, key), excerpt(value),
+                   "a text of at most " + std::to_string(longest_text) + " bytes");
         }
     }
 
@@ -234,17 +240,19 @@ class Reader {
         read_text(json, place, "name", element.name);
         read_switch(json, place, "muted", element.muted);
         read_switch(json, place, "solo", element.solo);
+        read_text(json, place, "group", element.group);
         if (const Json* parameters = object(json, place, "parameters")) {
             void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
             element.unknown_parameters =
                 read_parameters(*parameters, child_place(place, "parameters"), body, type->parameters);
         }
         if (reach_of(element.body) == nullptr) {
-            element.unknown = unknown_members(json, {"id", "type", "name", "muted", "solo", "parameters"});
+            element.unknown =
+                unknown_members(json, {"id", "type", "name", "muted", "solo", "group", "parameters"});
         } else {
             read_links(json, place, element);
-            element.unknown =
-                unknown_members(json, {"id", "type", "name", "muted", "solo", "links", "parameters"});
+            element.unknown = unknown_members(
+                json, {"id", "type", "name", "muted", "solo", "group", "links", "parameters"});
         }
         effect.elements.push_back(std::move(element));
         places_.push_back(place);
@@ -275,6 +283,25 @@ class Reader {
             report(place, excerpt(json), "at most one drive for each number");
         } else {
             effect.drives.push_back(drive);
+        }
+    }
+
+    void read_note(const Json& json, const std::string& place, Effect& effect) {
+        Note note;
+        read_text(json, place, "of", note.holder);
+        read_text(json, place, "parameter", note.parameter);
+        read_text(json, place, "text", note.text);
+        note.unknown = unknown_members(json, {"of", "parameter", "text"});
+        const auto holder = find_holder(effect, note.holder);
+        if (!holder || holder->find(note.parameter) == nullptr) {
+            report(place, excerpt(json),
+                   "the id of an element, look, the stage or the budget and a parameter of it");
+        } else if (note.text.empty()) {
+            report(child_place(place, "text"), "nothing", "what is to be remembered");
+        } else if (find_note(effect, note.holder, note.parameter) != nullptr) {
+            report(place, excerpt(json), "at most one note for each parameter");
+        } else {
+            effect.notes.push_back(std::move(note));
         }
     }
 

@@ -41,6 +41,9 @@ Json json_of(const Element& element) {
     if (element.solo) {
         json["solo"] = true;
     }
+    if (!element.group.empty()) {
+        json["group"] = element.group;
+    }
     if (reach_of(element.body) != nullptr) {
         Json links = Json::object();
         for (const Link& link : element.links) {
@@ -76,6 +79,15 @@ Json json_of(const Drive& drive, const Effect& effect) {
     return json;
 }
 
+Json json_of(const Note& note) {
+    Json json = Json::object();
+    json["of"] = note.holder;
+    json["parameter"] = note.parameter;
+    json["text"] = note.text;
+    append_unknown(json, note.unknown);
+    return json;
+}
+
 } // namespace
 
 std::string effect_text(const Effect& effect) {
@@ -96,6 +108,12 @@ std::string effect_text(const Effect& effect) {
         root["drives"] = Json::array();
         for (const Drive& drive : effect.drives) {
             root["drives"].push_back(json_of(drive, effect));
+        }
+    }
+    if (!effect.notes.empty()) {
+        root["notes"] = Json::array();
+        for (const Note& note : effect.notes) {
+            root["notes"].push_back(json_of(note));
         }
     }
     root["stage"] = json_of(*find_holder(effect, stage_id), effect.stage.unknown);

@@ -35,6 +35,7 @@ struct Element {
     ElementBody body;
     bool muted = false;
     bool solo = false;
+    std::string group;              // of rows on the board, by its name; may be empty
     std::vector<Link> links;        // of an influence; in order of the sources' ids in the file
     std::string unknown;            // members of the file's object that this version does not know, as JSON
     std::string unknown_parameters; // the same for its "parameters"

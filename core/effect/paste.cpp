@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <iterator>
+#include <map>
 
 namespace ember {
 
@@ -14,14 +15,23 @@ namespace {
 
 constexpr const char* copied_key = "copied";
 
-// Lets go of names of elements that are not in the effect.
-void forget_strangers(Element& element, const Effect& effect) {
+// Ids that elements have now, by those that they had.
+using NewIds = std::map<std::string, std::string, std::less<>>;
+
+// What an element is called in the effect: as it was copied, or by its old id if that is there too; nullptr
+// if it is a stranger.
+const Element* known(const Effect& effect, const NewIds& now, const std::string& id) {
+    const auto copied = now.find(id);
+    return find_element(effect, copied != now.end() ? copied->second : id);
+}
+
+// Other elements that an element names, under their new ids; strangers are let go.
+void rename_named(Element& element, const Effect& effect, const NewIds& now) {
     void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
     for (const Parameter& parameter : type_of(element.body).parameters) {
-        const bool names_element =
-            parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source;
-        if (names_element && find_element(effect, std::get<std::string>(parameter.get(body))) == nullptr) {
-            parameter.set(body, std::string());
+        if (parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source) {
+            const Element* named = known(effect, now, std::get<std::string>(parameter.get(body)));
+            parameter.set(body, named != nullptr ? named->id : std::string());
         }
     }
 }
@@ -39,26 +49,29 @@ std::string look_in(Effect& effect, const Look& look) {
 
 } // namespace
 
-std::string copied_text(const Effect& effect, const std::string& element_id) {
-    const Element& copied = *find_element(effect, element_id);
-    Effect part;
-    part.name = copied.name;
-    const auto is_driving = [&](const Element& other) {
-        return std::any_of(effect.drives.begin(), effect.drives.end(), [&](const Drive& drive) {
-            return drive.holder == element_id && drive.modulator == other.id;
-        });
+std::string copied_text(const Effect& effect, const std::vector<std::string>& element_ids) {
+    const auto is_copied = [&](const std::string& id) {
+        return std::find(element_ids.begin(), element_ids.end(), id) != element_ids.end();
     };
-    for (const Element& other : effect.elements) {
-        const bool goes_along = other.id == element_id || find_link(other, element_id) != nullptr ||
-                                find_link(copied, other.id) != nullptr || is_driving(other);
-        if (goes_along) {
-            part.elements.push_back(other);
-        }
-    }
+    const auto goes_along = [&](const Element& other) {
+        const bool is_linked = std::any_of(element_ids.begin(), element_ids.end(), [&](const auto& id) {
+            return find_link(other, id) != nullptr ||
+                   find_link(*find_element(effect, id), other.id) != nullptr;
+        });
+        const bool drives = std::any_of(effect.drives.begin(), effect.drives.end(), [&](const Drive& drive) {
+            return is_copied(drive.holder) && drive.modulator == other.id;
+        });
+        return is_copied(other.id) || is_linked || drives;
+    };
+    Effect part;
+    part.name = find_element(effect, element_ids.front())->name;
+    std::copy_if(effect.elements.begin(), effect.elements.end(), std::back_inserter(part.elements),
+                 goes_along);
+    const Effect whole = part;
     for (Element& element : part.elements) {
-        forget_strangers(element, effect);
+        rename_named(element, whole, {});
         std::erase_if(element.links,
-                      [&](const Link& link) { return find_element(part, link.source) == nullptr; });
+                      [&](const Link& link) { return find_element(whole, link.source) == nullptr; });
         if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
             if (find_look(part, emitter->look) == nullptr) {
                 part.looks.push_back(*find_look(effect, emitter->look));
@@ -66,49 +79,119 @@ std::string copied_text(const Effect& effect, const std::string& element_id) {
         }
     }
     std::copy_if(effect.drives.begin(), effect.drives.end(), std::back_inserter(part.drives),
-                 [&](const Drive& drive) { return drive.holder == element_id; });
-    part.unknown = Json{{copied_key, element_id}}.dump();
+                 [&](const Drive& drive) { return is_copied(drive.holder); });
+    std::copy_if(effect.notes.begin(), effect.notes.end(), std::back_inserter(part.notes),
+                 [&](const Note& note) { return is_copied(note.holder); });
+    part.unknown = Json{{copied_key, element_ids}}.dump();
     return effect_text(part);
 }
 
-std::optional<Effect> with_pasted(const Effect& effect, std::string_view text, std::string& id) {
+namespace {
+
+// The ids of what was copied, of those that are there; empty if it is another text.
+std::vector<std::string> copied_ids(std::string_view text, const Effect& part) {
+    std::vector<std::string> ids;
     const Json json = Json::parse(text, nullptr, false);
-    const std::string copied_id =
-        json.is_object() && json.contains(copied_key) && json[copied_key].is_string() ? json[copied_key] : "";
+    const Json list = json.is_object() && json.contains(copied_key) ? json[copied_key] : Json();
+    for (const Json& id : list.is_array() ? list : Json::array()) {
+        if (id.is_string() && find_element(part, id.get<std::string>()) != nullptr) {
+            ids.push_back(id.get<std::string>());
+        }
+    }
+    return ids;
+}
+
+// Adds an element under a new id, without links.
+void add_copy(Element element, const Effect& part, Effect& effect, NewIds& now) {
+    const std::string copied = element.id;
+    element.name = free_name(effect, element.name);
+    element.id = now[copied] = free_id(effect, element.name);
+    element.links.clear();
+    if (auto* emitter = std::get_if<Emitter>(&element.body)) {
+        emitter->look = look_in(effect, *find_look(part, emitter->look));
+    }
+    effect = with_element(effect, element);
+}
+
+} // namespace
+
+std::optional<Effect> with_pasted(const Effect& effect, std::string_view text,
+                                  std::vector<std::string>& ids) {
+    ids.clear();
     const auto part = parse_effect(text, "what was copied").effect;
-    const Element* copied = part ? find_element(*part, copied_id) : nullptr;
-    if (copied == nullptr || effect.elements.size() >= most_elements) {
+    const std::vector<std::string> copied = part ? copied_ids(text, *part) : ids;
+    if (copied.empty() || effect.elements.size() + copied.size() > most_elements) {
         return std::nullopt;
     }
     Effect result = effect;
-    Element element = *copied;
-    element.name = free_name(effect, copied->name);
-    element.id = id = free_id(effect, element.name);
-    std::erase_if(element.links,
-                  [&](const Link& link) { return find_element(effect, link.source) == nullptr; });
-    forget_strangers(element, effect);
-    if (auto* emitter = std::get_if<Emitter>(&element.body)) {
-        emitter->look = look_in(result, *find_look(*part, emitter->look));
+    NewIds now;
+    for (const std::string& id : copied) {
+        if (!now.contains(id)) {
+            add_copy(*find_element(*part, id), *part, result, now);
+        }
     }
-    result = with_element(result, element);
+    // What drives them comes along where it is not there.
+    for (const Drive& drive : part->drives) {
+        const Element* modulator = known(result, now, drive.modulator);
+        const bool is_here = modulator != nullptr && family_of(modulator->body) == Family::modulator;
+        if (now.contains(drive.holder) && !is_here) {
+            add_copy(*find_element(*part, drive.modulator), *part, result, now);
+        }
+    }
+    const Effect named = result;
+    for (Element& element : result.elements) {
+        const bool is_new = find_element(effect, element.id) == nullptr;
+        if (is_new) {
+            rename_named(element, named, now);
+        }
+    }
     for (const Element& influence : part->elements) {
-        const Link* link = find_link(influence, copied_id);
-        if (link != nullptr && find_element(effect, influence.id) != nullptr) {
-            result = with_link(result, influence.id, id, link->weight);
+        for (const Link& link : influence.links) {
+            const Element* here = known(result, now, influence.id);
+            const Element* source = known(result, now, link.source);
+            const bool is_new = now.contains(influence.id) || now.contains(link.source);
+            if (is_new && here != nullptr && reach_of(here->body) != nullptr && source != nullptr &&
+                family_of(source->body) == Family::source) {
+                result = with_link(result, here->id, source->id, link.weight);
+            }
         }
     }
     for (const Drive& drive : part->drives) {
-        Drive own = drive;
-        own.holder = id;
-        if (const Element* modulator = find_element(result, drive.modulator);
-            modulator == nullptr || family_of(modulator->body) != Family::modulator) {
-            Element stranger = *find_element(*part, drive.modulator);
-            forget_strangers(stranger, result);
-            stranger.id = own.modulator = free_id(result, stranger.name);
-            result = with_element(result, stranger);
-        }
-        if (drive.holder == copied_id && !refusal_of(result, own)) {
+        if (now.contains(drive.holder)) {
+            Drive own = drive;
+            own.holder = now[drive.holder];
+            own.modulator = known(result, now, drive.modulator)->id;
             result = with_drive(result, own);
+        }
+    }
+    for (const Note& note : part->notes) {
+        if (now.contains(note.holder)) {
+            result = with_note(result, now[note.holder], note.parameter, note.text);
+        }
+    }
+    for (const std::string& id : copied) {
+        ids.push_back(now[id]);
+    }
+    return result;
+}
+
+std::optional<Effect> with_sources_of(const Effect& effect, const Effect& sample,
+                                      std::vector<std::string>& ids) {
+    std::vector<std::string> sources;
+    for (const Element& element : sample.elements) {
+        if (family_of(element.body) == Family::source) {
+            sources.push_back(element.id);
+        }
+    }
+    if (sources.empty()) {
+        return std::nullopt;
+    }
+    auto result = with_pasted(effect, copied_text(sample, sources), ids);
+    for (const Element& influence : effect.elements) {
+        for (const std::string& id : ids) {
+            if (result && reach_of(influence.body) != nullptr) {
+                result = with_link(*result, influence.id, id, 1);
+            }
         }
     }
     return result;

@@ -6,15 +6,22 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace ember {
 
-/// An element with what goes with it: its links, look, and drives with their modulators.
-std::string copied_text(const Effect& effect, const std::string& element_id);
+/// Elements with what goes with them: their links, looks, notes, and drives with their modulators.
+/// `element_ids`: at least one.
+std::string copied_text(const Effect& effect, const std::vector<std::string>& element_ids);
 
-/// The effect with the copied element added: linked as it was to what has the same ids here, with its look
-/// (shared if the same one is here) and its drives. `id` receives the new element's id. Nothing if the text
-/// is no copied element.
-std::optional<Effect> with_pasted(const Effect& effect, std::string_view text, std::string& id);
+/// The effect with the copied elements added: linked and driven by what has the same ids here as they were
+/// there, and to one another; with their looks (shared if the same ones are here). `ids` receives the new
+/// elements' ids. Nothing if the text is no copied elements, or if there would be too many.
+std::optional<Effect> with_pasted(const Effect& effect, std::string_view text, std::vector<std::string>& ids);
+
+/// The effect with the sources of another one added, with their looks; each is linked to every influence.
+/// `ids` receives the new elements' ids. Nothing if there are none, or if there would be too many elements.
+std::optional<Effect> with_sources_of(const Effect& effect, const Effect& sample,
+                                      std::vector<std::string>& ids);
 
 } // namespace ember

@@ -1,3 +1,4 @@
+#include "core/budget/expected.h"
 #include "core/effect/drive.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
@@ -88,43 +89,133 @@ class TestEdits : public QObject {
 
     void copied_elements_bring_links_looks_and_drives() {
         Effect effect = starter_effect();
-        std::string wind, cycle, pasted;
+        std::string wind, cycle;
+        std::vector<std::string> ids;
         effect = with_new_element(effect, type("wind"), wind);
         effect = with_link(effect, wind, "emitter", 0.4f);
         effect = with_new_element(effect, type("cycle"), cycle);
         effect = with_drive(effect, {wind, "speed", 0, cycle, 1, 9, {}});
 
         // In the same effect.
-        const auto twice = with_pasted(effect, copied_text(effect, wind), pasted);
+        const auto twice = with_pasted(effect, copied_text(effect, {wind}), ids);
         QVERIFY(twice.has_value());
-        QCOMPARE(find_link(*find_element(*twice, pasted), "emitter")->weight, 0.4f);
-        QCOMPARE(find_drive(*twice, pasted, "speed", 0)->modulator, cycle);
+        QCOMPARE(find_link(*find_element(*twice, ids[0]), "emitter")->weight, 0.4f);
+        QCOMPARE(find_drive(*twice, ids[0], "speed", 0)->modulator, cycle);
         QCOMPARE(twice->elements.size(), effect.elements.size() + 1);
 
         // In another one, which has no such modulator.
-        const auto other = with_pasted(starter_effect(), copied_text(effect, wind), pasted);
-        QCOMPARE(find_link(*find_element(*other, pasted), "emitter")->weight, 0.4f);
-        QVERIFY(find_element(*other, find_drive(*other, pasted, "speed", 0)->modulator) != nullptr);
+        const auto other = with_pasted(starter_effect(), copied_text(effect, {wind}), ids);
+        QCOMPARE(find_link(*find_element(*other, ids[0]), "emitter")->weight, 0.4f);
+        QVERIFY(find_element(*other, find_drive(*other, ids[0], "speed", 0)->modulator) != nullptr);
         QVERIFY(parse_effect(effect_text(*other), "x").problems.empty());
 
         // A source shares its look where it is, and brings it where it is not.
-        const auto source = with_pasted(effect, copied_text(effect, "emitter"), pasted);
+        const auto source = with_pasted(effect, copied_text(effect, {"emitter"}), ids);
         QCOMPARE(source->looks.size(), effect.looks.size());
-        QCOMPARE(find_link(*find_element(*source, wind), pasted)->weight, 0.4f);
+        QCOMPARE(find_link(*find_element(*source, wind), ids[0])->weight, 0.4f);
         Effect glowing = effect;
         glowing.looks[0].glow = 7;
-        const auto brought = with_pasted(effect, copied_text(glowing, "emitter"), pasted);
+        const auto brought = with_pasted(effect, copied_text(glowing, {"emitter"}), ids);
         QCOMPARE(brought->looks.size(), effect.looks.size() + 1);
-        QCOMPARE(find_look(*brought, std::get<Emitter>(find_element(*brought, pasted)->body).look)->glow,
+        QCOMPARE(find_look(*brought, std::get<Emitter>(find_element(*brought, ids[0])->body).look)->glow,
                  7.0f);
     }
 
-    void what_is_no_copied_element_is_not_pasted() {
-        std::string id;
-        for (const char* text : {"", "[]", "{}", "hello", "{\"copied\": 3}", "{\"copied\": \"nobody\"}"}) {
-            QVERIFY(!with_pasted(starter_effect(), text, id));
+    void elements_copied_together_stay_linked_to_one_another() {
+        Effect effect = starter_effect();
+        std::string child, wind, mover;
+        effect = with_new_element(effect, type("emitter"), child);
+        std::get<Emitter>(effect.elements[1].body).parent = "emitter";
+        effect = with_new_element(effect, type("wind"), wind);
+        effect = with_link(effect, wind, child, 0.3f);
+        std::vector<std::string> ids;
+        const auto pasted = with_pasted(effect, copied_text(effect, {"emitter", child, wind}), ids);
+        QCOMPARE(ids.size(), size_t(3));
+        QCOMPARE(std::get<Emitter>(find_element(*pasted, ids[1])->body).parent, ids[0]);
+        QCOMPARE(find_link(*find_element(*pasted, ids[2]), ids[1])->weight, 0.3f);
+        QCOMPARE(find_link(*find_element(*pasted, ids[2]), ids[0])->weight, 1.0f);
+        QVERIFY(find_link(*find_element(*pasted, ids[2]), child) == nullptr); // its own child is there
+        QVERIFY(parse_effect(effect_text(*pasted), "x").problems.empty());
+    }
+
+    void elements_are_placed_beside_others_of_their_family() {
+        Effect effect = starter_effect();
+        std::string a, b, c;
+        effect = with_new_element(effect, type("wind"), a);
+        effect = with_new_element(effect, type("drag"), b);
+        effect = with_new_element(effect, type("vortex"), c);
+        effect = with_group(effect, {a}, "Air");
+        const Effect placed = with_placed(effect, {c, "gravity", "ground"}, a, false);
+        std::vector<std::string> ids;
+        for (const Element& element : placed.elements) {
+            ids.push_back(element.id);
         }
-        QVERIFY(!with_pasted(starter_effect(), effect_text(starter_effect()), id));
+        QCOMPARE(ids, (std::vector<std::string>{"emitter", "gravity", c, a, b, "ground"}));
+        QCOMPARE(find_element(placed, c)->group, std::string("Air"));
+        QCOMPARE(find_element(placed, "ground")->group, std::string());
+        // One step among those of its group: over what is in another one.
+        const Effect up = with_moved(with_group(placed, {c}, ""), b, -1);
+        QVERIFY(find_element(up, b) < find_element(up, c));
+        QCOMPARE(with_moved(up, "ground", 1), up);
+    }
+
+    void a_modulator_of_ones_own_drives_nothing_else() {
+        Effect effect = starter_effect();
+        std::string cycle, own;
+        effect = with_new_element(effect, type("cycle"), cycle);
+        const Drive rate = {"emitter", "rate", 0, cycle, 1, 9, {}};
+        effect = with_drive(with_drive(effect, rate), {"emitter", "spread", 0, cycle, 0, 90, {}});
+        const Effect changed = with_own_modulator(effect, rate, own);
+        QCOMPARE(find_drive(changed, "emitter", "rate", 0)->modulator, own);
+        QCOMPARE(find_drive(changed, "emitter", "rate", 0)->high, 9.0f);
+        QCOMPARE(find_drive(changed, "emitter", "spread", 0)->modulator, cycle);
+    }
+
+    void notes_go_with_what_they_are_about() {
+        std::string id;
+        Effect effect = with_note(starter_effect(), "emitter", "rate", "as in the big pan");
+        effect = with_note(effect, "stage", "exposure", "for the dark hall");
+        effect = with_note(effect, "emitter", "rate", "less in the small pan");
+        QCOMPARE(effect.notes.size(), size_t(2));
+        const Effect copied = with_duplicate(effect, "emitter", id);
+        QCOMPARE(find_note(copied, id, "rate")->text, std::string("less in the small pan"));
+        QVERIFY(find_note(without_element(copied, id), id, "rate") == nullptr);
+        QVERIFY(find_note(with_note(effect, "stage", "exposure", ""), "stage", "exposure") == nullptr);
+        const ReadResult read = parse_effect(effect_text(effect), "x");
+        QVERIFY(read.problems.empty() && *read.effect == effect);
+    }
+
+    void bad_notes_in_a_file_are_said() {
+        const std::string good = effect_text(with_note(starter_effect(), "emitter", "rate", "abc"));
+        const auto problems = [&](const std::string& from, const std::string& to) {
+            std::string text = good;
+            text.replace(text.find(from), from.size(), to);
+            const ReadResult read = parse_effect(text, "x");
+            return read.effect->notes.empty() ? read.problems.size() : size_t(0);
+        };
+        QCOMPARE(problems("\"abc\"", "\"\""), size_t(1));
+        QCOMPARE(problems("\"abc\"", "7"), size_t(2));
+        QCOMPARE(problems("\"abc\"", "\"" + std::string(300, 'a') + "\""), size_t(2));
+        QCOMPARE(problems("\"parameter\": \"rate\"", "\"parameter\": \"rats\""), size_t(1));
+        QCOMPARE(problems("\"of\": \"emitter\"", "\"of\": \"nobody\""), size_t(1));
+    }
+
+    void more_than_the_budget_is_foreseen() {
+        Effect effect = starter_effect();
+        QVERIFY(!expected_over_budget(effect));
+        effect.budget.particles = 700; // 400 a second that live for 2 s
+        QVERIFY(expected_over_budget(effect)->find("about 800") == 0);
+        effect = with_muted(effect, "emitter", true);
+        QVERIFY(!expected_over_budget(effect));
+    }
+
+    void what_is_no_copied_element_is_not_pasted() {
+        std::vector<std::string> ids;
+        for (const char* text :
+             {"", "[]", "{}", "hello", "{\"copied\": 3}", "{\"copied\": [\"nobody\", 3]}"}) {
+            QVERIFY(!with_pasted(starter_effect(), text, ids));
+        }
+        QVERIFY(!with_pasted(starter_effect(), effect_text(starter_effect()), ids));
     }
 
     // Seeded: any row of edits is undone to the byte, and done again.
@@ -141,6 +232,7 @@ class TestEdits : public QObject {
             const Element& element = effect.elements[random(effect.elements.size())];
             const auto types = element_types();
             std::string id;
+            std::vector<std::string> ids;
             Effect edited = effect;
             switch (random(9)) {
             case 0:
@@ -159,7 +251,7 @@ class TestEdits : public QObject {
                 edited = with_muted(effect, element.id, !element.muted);
                 break;
             case 5:
-                edited = with_pasted(effect, copied_text(effect, element.id), id).value_or(effect);
+                edited = with_pasted(effect, copied_text(effect, {element.id}), ids).value_or(effect);
                 break;
             case 6:
                 if (!element.links.empty()) {
