@@ -93,17 +93,19 @@ QStringList Files::demoNames() {
     return names;
 }
 
-void Files::openDemo(const QString& name) {
+QString Files::demoPath(const QString& name) {
+    return QStringLiteral(EMBER_DEMO_FOLDER) + "/" + name + demo_ending;
+}
+
+void Files::openCopy(const QString& path) {
     if (!mayLeave()) {
         return;
     }
-    const QString folder = QStringLiteral(EMBER_DEMO_FOLDER);
-    const QString path = folder + "/" + name + demo_ending;
     ReadResult read = read_effect(path.toStdString());
     if (!read.is_sound() && !agreesToOpenWhatIsSound(path, read.problems, read.effect.has_value())) {
         return;
     }
-    document_.reset(std::move(*read.effect), {}, folder);
+    document_.reset(std::move(*read.effect), {}, QFileInfo(path).path());
 }
 
 bool Files::save() {

@@ -22,8 +22,11 @@ class Files : public QObject {
     void open();
     /// Opens a file, asking about unsaved changes first and about problems after. False if it was not opened.
     bool openPath(const QString& path);
-    /// Opens a copy of a demo effect ("sluice-spray"); saving it asks for a place.
-    void openDemo(const QString& name);
+    /// Opens a copy of an effect; saving it asks for a place.
+    void openCopy(const QString& path);
+    /// The same of a demo effect ("sluice-spray").
+    void openDemo(const QString& name) { openCopy(demoPath(name)); }
+    static QString demoPath(const QString& name);
     /// The names of all demo effects.
     static QStringList demoNames();
     /// True if the document is saved now.

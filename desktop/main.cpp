@@ -1,5 +1,6 @@
 #include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
+#include "desktop/interface_size.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
 #include "desktop/view/lens_bar.h"
@@ -30,9 +31,10 @@ void save_window_after(ember::MainWindow& window, const QString& path, double se
 } // namespace
 
 int main(int argc, char** argv) {
-    QApplication application(argc, argv);
     QCoreApplication::setApplicationName(QStringLiteral("crisp-ember"));
     QCoreApplication::setOrganizationName(QStringLiteral("crisp-ember"));
+    ember::apply_interface_size();
+    QApplication application(argc, argv);
     QGuiApplication::setApplicationDisplayName(QStringLiteral("Crisp Ember"));
     ember::theme::apply(application);
 
@@ -59,11 +61,13 @@ int main(int argc, char** argv) {
                                   QStringLiteral("With --select: open a curve or ramp for editing"),
                                   QStringLiteral("PARAMETER"));
     const QCommandLineOption lens(QStringLiteral("lens"),
-                                  QStringLiteral("What is seen: picture, arrows, streamlines, slice or age"),
+                                  QStringLiteral("What is seen: picture, arrows, streamlines, slice, age, "
+                                                 "contacts or heat"),
                                   QStringLiteral("LENS"), QStringLiteral("picture"));
-    const QStringList lenses = {QStringLiteral("picture"), QStringLiteral("arrows"),
+    const QStringList lenses = {QStringLiteral("picture"),     QStringLiteral("arrows"),
                                 QStringLiteral("streamlines"), QStringLiteral("slice"),
-                                QStringLiteral("age")};
+                                QStringLiteral("age"),         QStringLiteral("contacts"),
+                                QStringLiteral("heat")};
     parser.addOptions({lens, demo, demo_effect, picture, after, select, open, first});
     parser.process(application);
 

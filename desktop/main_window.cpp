@@ -24,6 +24,12 @@
 
 namespace ember {
 
+namespace {
+
+const QList<int> usual_sides = {336, 600, 344};
+
+} // namespace
+
 MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     : document_(state_folder, autosave_ms), player_(std::make_unique<Player>([this] { maker_->wake(); })),
       maker_(std::make_unique<PictureMaker>(*player_)), loader_(new AssetLoader(this)),
@@ -68,20 +74,20 @@ void MainWindow::arrange() {
     detail_ = new DetailPanel(this);
     strip_ = new BudgetStrip(this);
 
-    auto* middle = new QSplitter(Qt::Horizontal, this);
-    middle->setChildrenCollapsible(false);
-    middle->setHandleWidth(2);
-    middle->addWidget(board_);
-    middle->addWidget(view_);
-    middle->addWidget(detail_);
-    middle->setStretchFactor(1, 1);
-    middle->setSizes({336, 600, 344});
+    sides_ = new QSplitter(Qt::Horizontal, this);
+    sides_->setChildrenCollapsible(false);
+    sides_->setHandleWidth(2);
+    sides_->addWidget(board_);
+    sides_->addWidget(view_);
+    sides_->addWidget(detail_);
+    sides_->setStretchFactor(1, 1);
+    sides_->setSizes(usual_sides);
     board_->setMinimumWidth(260);
     detail_->setMinimumWidth(320);
     auto* whole = new QSplitter(Qt::Vertical, this);
     whole->setChildrenCollapsible(false);
     whole->setHandleWidth(2);
-    whole->addWidget(middle);
+    whole->addWidget(sides_);
     whole->addWidget(strip_);
     whole->setStretchFactor(0, 1);
     whole->setSizes({576, 174});
@@ -108,9 +114,6 @@ void MainWindow::arrange() {
     connect(statusBar(), &QStatusBar::messageChanged, this, [this](const QString& text) {
         statusBar()->setVisible(!text.isEmpty() || !reading_->isHidden());
     });
-    for (QSplitter* splitter : {middle, whole}) {
-        splitter->setStyleSheet(QStringLiteral("QSplitter::handle { background: #313b41; }"));
-    }
     view_->setFocus();
 }
 
@@ -128,13 +131,14 @@ void MainWindow::connectPanels() {
     });
 
     connect(board_, &BoardPanel::selected, this, &MainWindow::select);
-    connect(board_, &BoardPanel::addRequested, this, &MainWindow::add);
+    connect(board_, &BoardPanel::addAsked, this, &MainWindow::chooseToAdd);
     connect(board_->board(), &Board::edited, this, &MainWindow::applyEdit);
     connect(board_->board(), &Board::gestureEnded, this, [this] { document_.endGesture(); });
     connect(board_->board(), &Board::renameRequested, this, [this](const std::string& id) {
         select(id);
         detail_->rename();
     });
+    connect(board_->board(), &Board::groupRenameRequested, this, &MainWindow::renameGroup);
     connect(board_->board(), &Board::menuRequested, this,
             [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
     connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
@@ -143,8 +147,11 @@ void MainWindow::connectPanels() {
     connect(view_, &LiveView::gestureEnded, this, [this] { document_.endGesture(); });
     connect(view_, &LiveView::picked, this, &MainWindow::select);
     connect(lens_bar_, &LensBar::changed, this, [this] {
-        view_->setLens(lens_bar_->lens());
-        maker_->setTint(lens_bar_->lens().kind == ForceLens::Kind::age ? DotTint::age : DotTint::look);
+        const ForceLens& lens = lens_bar_->lens();
+        view_->setLens(lens);
+        player_->note_contacts(lens.kind == ForceLens::Kind::contacts);
+        maker_->setTint(lens.kind == ForceLens::Kind::age ? DotTint::age : DotTint::look);
+        maker_->setHeat(lens.kind == ForceLens::Kind::heat);
     });
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
@@ -171,6 +178,17 @@ void MainWindow::connectPanels() {
     });
     connect(stop_reading_, &QToolButton::clicked, loader_, &AssetLoader::cancel);
     connect(maker_.get(), &PictureMaker::ready, this, &MainWindow::onShot, Qt::QueuedConnection);
+}
+
+// As wide as all its columns, as far as the view keeps some room; and back.
+void MainWindow::widenBoard() {
+    constexpr int least_view = 240;
+    const QList<int> now = sides_->sizes();
+    const int wanted = board_->board()->sizeHint().width() + 16;
+    const int board = std::min(wanted, now[0] + now[1] - least_view);
+    const bool is_wide = now[0] >= board;
+    const int next = is_wide ? usual_sides[0] : board;
+    sides_->setSizes({next, now[0] + now[1] - next, now[2]});
 }
 
 void MainWindow::select(const std::string& id) {

@@ -10,11 +10,13 @@
 #include <QElapsedTimer>
 #include <QMainWindow>
 
+#include <functional>
 #include <memory>
 #include <vector>
 
 class QMenu;
 class QProgressBar;
+class QSplitter;
 class QToolButton;
 
 namespace ember {
@@ -61,7 +63,7 @@ class MainWindow : public QMainWindow {
 
   private:
     QAction* command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
-                     auto run);
+                     const std::function<void()>& run);
     void makeCommands();
     void makeElementCommands(QMenu* menu);
     void arrange();
@@ -78,14 +80,25 @@ class MainWindow : public QMainWindow {
     void giveToPlayer();
     void setPlaying(bool playing);
     void rewind();
-    void add(const QString& type_key);
-    void removeSelected();
-    void duplicateSelected();
-    void copySelected();
+    /// `key`: see offers_to_add().
+    void add(const QString& key);
+    void addSourcesOf(const QString& path);
+    void chooseToStart();
+    void chooseToAdd(Family first, Family last);
+    void editChosen(const QString& what,
+                    const std::function<Effect(const Effect&, const std::string&)>& edit);
+    void selectNew(const std::vector<std::string>& ids);
+    void removeChosen();
+    void duplicateChosen();
+    void copyChosen();
     void paste();
-    void moveSelected(int by);
+    void moveChosen(int by);
+    void groupChosen();
+    void renameGroup(const std::string& group);
     void find();
     void setSeed(uint32_t seed);
+    void restartAt(int percent);
+    void widenBoard();
     void keepView();
     void renameEffect();
     void showShortcuts();
@@ -110,6 +123,7 @@ class MainWindow : public QMainWindow {
     std::vector<QAction*> commands_;
 
     TopBar* top_ = nullptr;
+    QSplitter* sides_ = nullptr; // board, view, detail
     BoardPanel* board_ = nullptr;
     LiveView* view_ = nullptr;
     LensBar* lens_bar_ = nullptr;

@@ -2,30 +2,32 @@
 #include "desktop/main_window.h"
 
 #include "core/effect/edit.h"
-#include "core/effect/paste.h"
 #include "desktop/asset_loader.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
 #include "desktop/finder.h"
+#include "desktop/gallery/offers.h"
+#include "desktop/interface_size.h"
+#include "desktop/theme.h"
 #include "desktop/top/top_bar.h"
 #include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
 
 #include <QAction>
 #include <QApplication>
-#include <QClipboard>
 #include <QInputDialog>
 #include <QMenu>
 #include <QMessageBox>
+#include <QProcess>
 #include <QStatusBar>
 #include <QToolButton>
 
 namespace ember {
 
 QAction* MainWindow::command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
-                             auto run) {
+                             const std::function<void()>& run) {
     QAction* action = menu->addAction(text);
     action->setShortcut(keys);
     action->setToolTip(keys.isEmpty() ? tip
@@ -38,8 +40,8 @@ QAction* MainWindow::command(QMenu* menu, const QString& text, const QKeySequenc
 
 void MainWindow::makeCommands() {
     menu_->setToolTipsVisible(true);
-    command(menu_, tr("New"), QKeySequence::New, tr("A small effect to start from"),
-            [this] { files_->newEffect(); });
+    command(menu_, tr("New..."), QKeySequence::New, tr("Choose an effect to start from"),
+            [this] { chooseToStart(); });
     command(menu_, tr("Open..."), QKeySequence::Open, tr("Open an effect file"), [this] { files_->open(); });
     QMenu* recent = menu_->addMenu(tr("Open recent"));
     connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(recent); });
@@ -87,13 +89,26 @@ void MainWindow::makeCommands() {
     };
     command(view, tr("Handles"), QKeySequence(tr("K")), tr("Show or hide the handles of what is selected"),
             [this] { view_->setHandlesShown(!view_->handlesShown()); });
-    command(view, tr("Next lens"), QKeySequence(tr("L")), tr("Picture, arrows, streamlines, slice, age"),
+    command(view, tr("Next lens"), QKeySequence(tr("L")),
+            tr("Picture, arrows, streamlines, slice, age, contacts, cost heat"),
             [this] { lens_bar_->next(); });
+    command(view, tr("Wide board"), QKeySequence(tr("W")), tr("The board as wide as its columns, and back"),
+            [this] { widenBoard(); });
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
     focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);
     focus(tr("To the details"), "Alt+3", &MainWindow::detailWidget);
     command(view, tr("Open the menu"), QKeySequence(tr("F10")), tr("What the effect's name opens"),
             [this] { top_->openMenu(); });
+    QAction* contrast = command(view, tr("High contrast"), {}, tr("Light on black, with clear edges"),
+                                [] { theme::set_high_contrast(!theme::has_high_contrast()); });
+    contrast->setCheckable(true);
+    contrast->setChecked(theme::has_high_contrast());
+    QMenu* sizes = view->addMenu(tr("Size of the interface"));
+    for (const int percent : {100, 125, 150, 175, 200}) {
+        command(sizes, tr("Interface at %1 %").arg(percent), {},
+                tr("Starts the program again, at this size; your desktop's own scaling comes on top"),
+                [this, percent] { restartAt(percent); });
+    }
     menu_->addSeparator();
     command(menu_, tr("Find..."), QKeySequence(tr("F3")),
             tr("A command, an element or something to add, by a few letters"), [this] { find(); });
@@ -102,83 +117,23 @@ void MainWindow::makeCommands() {
     command(menu_, tr("Quit"), QKeySequence(tr("Ctrl+Q")), tr("Close the window"), [this] { close(); });
 }
 
-void MainWindow::makeElementCommands(QMenu* menu) {
-    command(menu, tr("Add a source..."), QKeySequence(tr("Ctrl+1")), tr("Choose one from a menu"),
-            [this] { board_->addSourceButton()->showMenu(); });
-    command(menu, tr("Add an influence..."), QKeySequence(tr("Ctrl+2")), tr("Choose one from a menu"),
-            [this] { board_->addInfluenceButton()->showMenu(); });
-    command(menu, tr("Add a mover or modulator..."), QKeySequence(tr("Ctrl+3")), tr("Choose one from a menu"),
-            [this] { board_->addMotionButton()->showMenu(); });
-    const auto on_element = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
-        element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
-    };
-    on_element(tr("Copy"), tr("Ctrl+C"),
-               tr("Copies it with its links, look and drives, also for another window"),
-               [this] { copySelected(); });
-    command(menu, tr("Paste"), QKeySequence(tr("Ctrl+V")), tr("Adds the element that was copied"),
-            [this] { paste(); });
-    on_element(tr("Move earlier"), tr("Ctrl+Up"), tr("Before the one above it, among its kind"),
-               [this] { moveSelected(-1); });
-    on_element(tr("Move later"), tr("Ctrl+Down"), tr("Behind the one below it, among its kind"),
-               [this] { moveSelected(1); });
-    on_element(tr("Duplicate"), tr("Ctrl+D"), tr("A copy with the same links; a source's look is shared"),
-               [this] { duplicateSelected(); });
-    on_element(tr("Rename"), tr("F2"), tr("Type another name"), [this] { detail_->rename(); });
-    on_element(tr("Delete"), tr("Del"), tr("Take the element off the board"), [this] { removeSelected(); });
-    on_element(tr("Mute"), tr("M"), tr("As if it were not there, and back"), [this] {
-        applyEdit(with_muted(*document_.effect(), selection_, !selectedElement()->muted), tr("mute"), {});
-    });
-    on_element(tr("Solo"), tr("S"), tr("Only the soloed ones of its side, and back"), [this] {
-        applyEdit(with_solo(*document_.effect(), selection_, !selectedElement()->solo), tr("solo"), {});
-    });
-}
-
-void MainWindow::add(const QString& type_key) {
-    std::string id;
-    const Effect effect = with_new_element(*document_.effect(), *find_type(type_key.toStdString()), id);
-    applyEdit(effect, tr("add %1").arg(QString::fromStdString(find_element(effect, id)->name)), {});
-    if (find_element(*document_.effect(), id) != nullptr) {
-        select(id);
+void MainWindow::chooseToStart() {
+    Gallery gallery(tr("Start from"), offers_to_start(), this);
+    if (gallery.exec() == QDialog::Accepted) {
+        const QString path = gallery.chosen().key;
+        path.isEmpty() ? files_->newEffect() : files_->openCopy(path);
     }
 }
 
-void MainWindow::duplicateSelected() {
-    std::string id;
-    const Effect effect = with_duplicate(*document_.effect(), selection_, id);
-    applyEdit(effect, tr("duplicate %1").arg(QString::fromStdString(selectedElement()->name)), {});
-    if (find_element(*document_.effect(), id) != nullptr) {
-        select(id);
-    }
-}
-
-void MainWindow::copySelected() {
-    QApplication::clipboard()->setText(QString::fromStdString(copied_text(*document_.effect(), selection_)));
-}
-
-void MainWindow::paste() {
-    std::string id;
-    const auto effect = with_pasted(*document_.effect(), QApplication::clipboard()->text().toStdString(), id);
-    if (!effect) {
-        statusBar()->showMessage(
-            tr("Nothing to paste: copy an element first, here or in another window (Ctrl+C)"), 4000);
+void MainWindow::restartAt(int percent) {
+    if (!files_->mayLeave()) {
         return;
     }
-    applyEdit(*effect, tr("paste %1").arg(QString::fromStdString(find_element(*effect, id)->name)), {});
-    if (find_element(*document_.effect(), id) != nullptr) {
-        select(id);
-    }
-}
-
-void MainWindow::moveSelected(int by) {
-    const Effect moved = with_moved(*document_.effect(), selection_, by);
-    if (moved != *document_.effect()) {
-        applyEdit(moved, tr("move %1").arg(QString::fromStdString(selectedElement()->name)), {});
-    }
-}
-
-void MainWindow::removeSelected() {
-    const QString name = QString::fromStdString(selectedElement()->name);
-    applyEdit(without_element(*document_.effect(), selection_), tr("delete %1").arg(name), {});
+    set_interface_size(percent);
+    const QStringList files = document_.path().isEmpty() ? QStringList() : QStringList(document_.path());
+    document_.reset(*document_.effect(), document_.path(), document_.folder()); // nothing is unsaved any more
+    QProcess::startDetached(QCoreApplication::applicationFilePath(), files);
+    close();
 }
 
 void MainWindow::keepView() {

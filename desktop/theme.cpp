@@ -4,11 +4,42 @@
 #include <QFontDatabase>
 #include <QPainter>
 #include <QPalette>
+#include <QSettings>
 #include <QStyleFactory>
+
+#include <vector>
 
 namespace ember::theme {
 
 namespace {
+
+QColor faint(0x6a, 0x74, 0x78); // what is disabled
+
+const QString contrast_key = QStringLiteral("high_contrast");
+
+struct Ink {
+    const char* name;
+    QColor* colour;
+    QColor usual, contrasting;
+};
+
+std::vector<Ink>& inks() {
+    static std::vector<Ink> all = {{"ground", &ground, ground, QColor(0x00, 0x00, 0x00)},
+                                   {"panel", &panel, panel, QColor(0x06, 0x07, 0x08)},
+                                   {"raised", &raised, raised, QColor(0x16, 0x1a, 0x1c)},
+                                   {"line", &line, line, QColor(0x8c, 0x98, 0x9e)},
+                                   {"text", &text, text, QColor(0xff, 0xff, 0xff)},
+                                   {"quiet", &quiet, quiet, QColor(0xd4, 0xdc, 0xde)},
+                                   {"ember", &ember, ember, QColor(0xff, 0x9c, 0x6b)},
+                                   {"within", &within, within, QColor(0x7d, 0xe6, 0xcd)},
+                                   {"close", &close, close, QColor(0xff, 0xd2, 0x70)},
+                                   {"over", &over, over, QColor(0xff, 0x80, 0x7d)},
+                                   {"cost", &cost, cost, QColor(0xc4, 0xd8, 0xf2)},
+                                   {"faint", &faint, faint, QColor(0x9a, 0xa4, 0xa8)}};
+    return all;
+}
+
+bool high_contrast = false;
 
 QPalette dark_palette() {
     QPalette palette;
@@ -26,54 +57,74 @@ QPalette dark_palette() {
     palette.setColor(QPalette::ToolTipText, text);
     palette.setColor(QPalette::Link, ember);
     for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) {
-        palette.setColor(QPalette::Disabled, role, QColor(0x6a, 0x74, 0x78));
+        palette.setColor(QPalette::Disabled, role, faint);
     }
     return palette;
 }
 
 constexpr auto style_sheet = R"(
-QToolTip { background: #252d32; color: #e8e1d3; border: 1px solid #313b41; padding: 5px; }
-QPushButton, QToolButton { background: #252d32; border: 1px solid #313b41; border-radius: 6px; padding: 4px 10px; }
-QPushButton:hover, QToolButton:hover { border-color: #9aa4a6; }
-QPushButton:focus, QToolButton:focus { border-color: #ff7f45; }
-QPushButton:pressed, QToolButton:pressed { background: #313b41; }
-QPushButton:checked, QToolButton:checked { background: #ff7f45; color: #15191c; border-color: #ff7f45; }
+QLabel[ink="quiet"] { color: @quiet; }
+QLabel[ink="cost"] { color: @cost; }
+QLabel[ink="close"] { color: @close; }
+QLabel[heading="true"] { color: @quiet; border-bottom: 1px solid @line; padding: 8px 0px 3px 0px; }
+QSplitter::handle { background: @line; }
+QToolTip { background: @raised; color: @text; border: 1px solid @line; padding: 5px; }
+QPushButton, QToolButton { background: @raised; border: 1px solid @line; border-radius: 6px; padding: 4px 10px; }
+QPushButton:hover, QToolButton:hover { border-color: @quiet; }
+QPushButton:focus, QToolButton:focus { border-color: @ember; }
+QPushButton:pressed, QToolButton:pressed { background: @line; }
+QPushButton:checked, QToolButton:checked { background: @ember; color: @ground; border-color: @ember; }
 QToolButton::menu-indicator { image: none; }
-QToolButton[quiet="true"] { background: transparent; border-color: transparent; color: #ff7f45; padding: 3px 6px; }
-QToolButton[quiet="true"]:hover, QToolButton[quiet="true"]:focus { border-color: #ff7f45; }
-QLineEdit, QSpinBox, QComboBox { background: #15191c; border: 1px solid #313b41; border-radius: 5px; padding: 2px 5px; }
-QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: #ff7f45; }
+QToolButton[quiet="true"] { background: transparent; border-color: transparent; color: @ember; padding: 3px 6px; }
+QToolButton[quiet="true"]:hover, QToolButton[quiet="true"]:focus { border-color: @ember; }
+QLineEdit, QSpinBox, QComboBox { background: @ground; border: 1px solid @line; border-radius: 5px; padding: 2px 5px; }
+QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: @ember; }
 ember--NumberField { padding: 2px 3px; }
-QLineEdit[refused="true"] { border: 2px solid #e2504f; }
+QLineEdit[refused="true"] { border: 2px solid @over; }
 QLineEdit[title="true"] { background: transparent; border-color: transparent; padding: 0px; }
-QLineEdit[title="true"]:hover { border-color: #313b41; }
-QLineEdit[title="true"]:focus { border-color: #ff7f45; }
+QLineEdit[title="true"]:hover { border-color: @line; }
+QLineEdit[title="true"]:focus { border-color: @ember; }
 QSpinBox::up-button, QSpinBox::down-button { width: 0px; border: none; }
-QMenu { background: #252d32; border: 1px solid #313b41; padding: 5px; }
+QMenu { background: @raised; border: 1px solid @line; padding: 5px; }
 QMenu::item { padding: 5px 22px 5px 12px; border-radius: 4px; }
-QMenu::item:selected { background: #ff7f45; color: #15191c; }
-QMenu::item:disabled { color: #6a7478; }
-QMenu::separator { height: 1px; background: #313b41; margin: 5px; }
+QMenu::item:selected { background: @ember; color: @ground; }
+QMenu::item:disabled { color: @faint; }
+QMenu::separator { height: 1px; background: @line; margin: 5px; }
 QScrollArea { border: none; background: transparent; }
 QScrollBar { background: transparent; border: none; }
 QScrollBar:vertical { width: 9px; }
 QScrollBar:horizontal { height: 9px; }
-QScrollBar::handle { background: #313b41; border-radius: 4px; min-width: 24px; min-height: 24px; }
-QScrollBar::handle:hover { background: #9aa4a6; }
+QScrollBar::handle { background: @line; border-radius: 4px; min-width: 24px; min-height: 24px; }
+QScrollBar::handle:hover { background: @quiet; }
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; border: none; width: 0; height: 0; }
 )";
 
 } // namespace
 
-void apply(QApplication& application) {
+void set_high_contrast(bool on) {
+    high_contrast = on;
+    QSettings().setValue(contrast_key, on);
+    QString sheet = QLatin1String(style_sheet);
+    for (const Ink& ink : inks()) {
+        *ink.colour = on ? ink.contrasting : ink.usual;
+        sheet.replace(QLatin1Char('@') + QLatin1String(ink.name), ink.colour->name());
+    }
+    QApplication::setPalette(dark_palette());
+    qApp->setStyleSheet(sheet);
+}
+
+bool has_high_contrast() {
+    return high_contrast;
+}
+
+void apply(QApplication&) {
     for (const char* name :
          {"Inter-Regular.otf", "Inter-Medium.otf", "Inter-SemiBold.otf", "JetBrainsMono-Regular.ttf"}) {
         QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/") + QLatin1String(name));
     }
     QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
-    QApplication::setPalette(dark_palette());
     QApplication::setFont(text_font(9.5));
-    application.setStyleSheet(QLatin1String(style_sheet));
+    set_high_contrast(QSettings().value(contrast_key, false).toBool());
 }
 
 QFont text_font(double points, int weight) {
@@ -138,6 +189,14 @@ QString short_count(double count) {
         return QString::number(count / 1000, 'f', count < 99'950 ? 1 : 0) + QStringLiteral(" k");
     }
     return QString::number(count / 1e6, 'f', 2) + QStringLiteral(" M");
+}
+
+QString shortest_count(double count) {
+    if (count < 1000) {
+        return QString::number(count, 'f', 0);
+    }
+    return count < 999'500 ? QString::number(count / 1000, 'f', count < 9950 ? 1 : 0) + QLatin1Char('k')
+                           : QString::number(count / 1e6, 'f', 1) + QLatin1Char('M');
 }
 
 } // namespace ember::theme

@@ -252,6 +252,7 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
     to.bottom = float(stage_.light().height);
 
     any_over_ = false;
+    chunk_sources_.clear();
     size_t used = 0;
     for (const FrameSource& source : frame.sources) {
         // The source as it is now: its look may have been edited since the frame was made.
@@ -270,6 +271,7 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
         const size_t chunks = (source.blocks.size() + blocks_a_chunk - 1) / blocks_a_chunk;
         sprites_.resize(std::max(sprites_.size(), (used + chunks) * chunk_size));
         chunk_counts_.resize(used + chunks);
+        chunk_sources_.resize(used + chunks, size_t(&source - frame.sources.data()));
         tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
             Sprite* const first = sprites_.data() + (used + c) * chunk_size;
             Sprite* next = first;
@@ -336,7 +338,9 @@ void Renderer::draw_sprites() {
     light_.resize(stage_.light().width, stage_.light().height);
     const int across = tiles_across(light_);
     const int down = tiles_down(light_);
+    tile_ms_.resize(size_t(across) * size_t(down));
     tbb::parallel_for(0, across * down, [&](int index) {
+        const Stopwatch watch;
         const Tile tile = tile_at(light_, index, stage_.nearest(index));
         const int left = tile.left;
         for (int y = tile.top; y < tile.bottom; ++y) {
@@ -353,7 +357,36 @@ void Renderer::draw_sprites() {
         }
         kernels_.splat(sprites_, {first, last}, tile, light_.stride, light_.red.data(), light_.green.data(),
                        light_.blue.data(), stage_.depth().data());
+        tile_ms_[size_t(index)] = float(watch.elapsed_ms());
     });
+}
+
+HeatMap Renderer::heat(const Frame& frame) const {
+    HeatMap map = {tiles_across(light_), tiles_down(light_), tile_width, tile_height, {}};
+    const size_t tiles = tile_ms_.size();
+    map.ms.assign(tiles, float(meters_.finishing_ms / double(tiles)));
+
+    // Time of single threads is scaled so that tiles add up to what the artist waits for.
+    double stage_sum = 1e-9, dots_sum = 1e-9;
+    for (size_t tile = 0; tile < tiles; ++tile) {
+        stage_sum += double(stage_.tile_ms(int(tile)));
+        dots_sum += double(tile_ms_[tile]);
+    }
+    for (size_t tile = 0; tile < tiles; ++tile) {
+        map.ms[tile] += float(double(stage_.tile_ms(int(tile))) * meters_.stage_ms / stage_sum +
+                              double(tile_ms_[tile]) * meters_.dots_ms / dots_sum);
+    }
+    for (size_t c = 0; c < chunk_counts_.size(); ++c) {
+        const FrameSource& source = frame.sources[chunk_sources_[c]];
+        const auto step_ms = float(frame.meters.elements[source.element].blocks_ms /
+                                   double(std::max<size_t>(source.particles.size(), 1)));
+        for (size_t i = c * chunk_size; i < c * chunk_size + chunk_counts_[c]; ++i) {
+            const int x = std::clamp(int(sprites_[i].x) / tile_width, 0, map.across - 1);
+            const int y = std::clamp(int(sprites_[i].y) / tile_height, 0, map.down - 1);
+            map.ms[size_t(y) * size_t(map.across) + size_t(x)] += step_ms;
+        }
+    }
+    return map;
 }
 
 void Renderer::gather_bloom(const Stage& stage) {

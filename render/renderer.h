@@ -33,6 +33,14 @@ struct DrawMeters {
     size_t dots = 0; // drawn, of those in the frame
 };
 
+/// Where on the picture the milliseconds of a frame went, tile by tile: drawing, and the steps of the
+/// particles that are seen there.
+struct HeatMap {
+    int across = 0, down = 0;            // tiles
+    int tile_width = 0, tile_height = 0; // pixels
+    std::vector<float> ms;               // row by row
+};
+
 /// What the colour of dots says: how they look, or how old they are.
 enum class DotTint { look, age };
 
@@ -48,6 +56,9 @@ class Renderer {
 
     /// Of the pictures from now on.
     void set_tint(DotTint tint) { tint_ = tint; }
+
+    /// Of the last picture, which was drawn from this frame.
+    HeatMap heat(const Frame& frame) const;
 
     /// True once further pictures of the same frame would not change.
     bool is_settled() const { return stage_.is_settled(); }
@@ -76,6 +87,8 @@ class Renderer {
     // Sprites as they were projected: a chunk of particles fills the beginning of a stretch of its own.
     std::vector<Sprite> sprites_;
     std::vector<uint32_t> chunk_counts_;
+    std::vector<size_t> chunk_sources_; // by their place in the frame
+    std::vector<float> tile_ms_;        // of the dots, of one thread
     std::vector<uint32_t> tile_starts_; // into tile_sprites_, one more than there are tiles
     std::vector<uint32_t> tile_sprites_;
     bool any_over_ = false;

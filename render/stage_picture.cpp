@@ -1,6 +1,7 @@
 #include "render/stage_picture.h"
 
 #include "core/base/axes.h"
+#include "core/base/stopwatch.h"
 #include "render/tiles.h"
 
 #include <oneapi/tbb/parallel_for.h>
@@ -100,12 +101,14 @@ void StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
     }
     const StageScene half_scene = scene_of(half_light_.width, half_light_.height, 0);
     tbb::parallel_for(0, int(tiles_.size()), [&](int tile) {
+        const Stopwatch watch;
         TileState& state = tiles_[size_t(tile)];
         if (is_touched(tile, moved)) {
             draw_roughly(tile, half_scene);
         } else if (state.samples < most_samples || state.is_rough) {
             refine(tile);
         }
+        state.ms = float(watch.elapsed_ms());
     });
 }
 
@@ -200,7 +203,8 @@ bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
 void StagePicture::refine(int tile) {
     TileState& state = tiles_[size_t(tile)];
     if (state.is_rough) {
-        state = {0, false, state.nearest, state.farthest};
+        state.samples = 0;
+        state.is_rough = false;
     }
     const Tile area = tile_at(light_, tile, 0);
     const StageScene scene = scene_of(light_.width, light_.height, state.samples);

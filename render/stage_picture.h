@@ -27,6 +27,8 @@ class StagePicture {
     const FloatPlane& depth() const { return depth_; }
     /// The least of these in a tile.
     float nearest(int tile) const { return tiles_[size_t(tile)].nearest; }
+    /// What a tile took in the last picture, in milliseconds of one thread.
+    float tile_ms(int tile) const { return tiles_[size_t(tile)].ms; }
     size_t bytes() const { return light_.bytes() + half_light_.bytes() + depth_.size() * sizeof(float); }
 
     static constexpr int most_samples = 8;
@@ -37,6 +39,7 @@ class StagePicture {
         bool is_rough = false; // holds one sample for four pixels
         float nearest = 0;     // m
         float farthest = 0;
+        float ms = 0; // that it took in the last picture
     };
     // A ball that holds something that has moved.
     struct Moved {

@@ -77,6 +77,7 @@ void step_block(const BlockContext& context, ParticleBlock& block, size_t block_
     PathStarts starts;
     const SourceProgram& program = context.program;
     Stopwatch watch;
+    const Stopwatch whole;
 
     run.clear(program.life, block, sums);
     for (const Influence<ForceRow>& force : program.forces) {
@@ -124,6 +125,7 @@ void step_block(const BlockContext& context, ParticleBlock& block, size_t block_
     const double deaths_ms = watch.lap_ms();
     cost.element_ms[program.element] += deaths_ms;
     cost.deaths_ms += deaths_ms;
+    cost.source_ms[program.element] += whole.elapsed_ms();
 }
 
 } // namespace ember

@@ -7,9 +7,10 @@ namespace ember {
 
 /// Processor time by element and by phase; each thread writes its own sheet.
 struct CostSheet {
-    explicit CostSheet(size_t elements) : element_ms(elements) {}
+    explicit CostSheet(size_t elements) : element_ms(elements), source_ms(elements) {}
 
     std::vector<double> element_ms;
+    std::vector<double> source_ms; // of the sources' blocks, by element
     double forces_ms = 0;
     double collision_ms = 0;
     double deaths_ms = 0;

@@ -78,6 +78,12 @@ struct FrameCollider {
     std::shared_ptr<const void> grid; // keeps what the row points to
 };
 
+/// A particle that hit a collider.
+struct FrameContact {
+    Vec3 position;
+    float speed = 0; // with which it came, along the normal, m/s
+};
+
 struct Frame {
     EffectPtr effect; // the one that this step ran with
     double time_s = 0;
@@ -87,6 +93,7 @@ struct Frame {
     std::vector<Placement> placements;         // of all elements of `effect`
     std::vector<ModulatorValue> modulators;    // as they were in that step
     std::shared_ptr<const FieldReading> field; // if a lens asked for it
+    std::vector<FrameContact> contacts;        // of this step, if they are noted
     Meters meters;
 
     size_t particle_count() const;

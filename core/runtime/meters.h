@@ -9,6 +9,7 @@ namespace ember {
 
 struct ElementMeter {
     double ms = 0;        // of the step's wall-clock time
+    double blocks_ms = 0; // of a source: all that is done to its particles, by influences too
     size_t live = 0;      // particles of a source
     uint64_t born = 0;    // since the start
     uint64_t refused = 0; // births that the capacity did not allow, since the start

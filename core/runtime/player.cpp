@@ -59,6 +59,11 @@ bool Player::is_playing() const {
     return playing_;
 }
 
+void Player::note_contacts(bool on) {
+    const std::lock_guard lock(mutex_);
+    notes_contacts_ = on;
+}
+
 void Player::step_once() {
     {
         const std::lock_guard lock(mutex_);
@@ -110,6 +115,7 @@ void Player::run() {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
         }
+        simulation_.note_contacts(notes_contacts_);
         const bool rewinds = rewind_;
         rewind_ = false;
         const bool steps = simulation_.effect() && (warms_up || playing_ || single_steps_ > 0);

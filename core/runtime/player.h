@@ -27,6 +27,8 @@ class Player {
     void set_effect(EffectPtr effect, Assets assets = {});
     /// What the lens looks at, from the next frame on; nothing: it is off and costs nothing.
     void set_lens(std::optional<FieldOrder> lens);
+    /// Whether frames have the contacts of their steps.
+    void note_contacts(bool on);
     void play();
     void pause();
     bool is_playing() const;
@@ -56,6 +58,7 @@ class Player {
     Assets newest_assets_;
     std::optional<FieldOrder> lens_;
     bool lens_changed_ = false;
+    bool notes_contacts_ = false;
     bool playing_ = false;
     bool rewind_ = false;
     bool stop_ = false;

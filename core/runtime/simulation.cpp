@@ -71,6 +71,16 @@ void write_source(const ParticlePool& pool, bool is_tinted, const BlockKernels& 
     });
 }
 
+std::vector<FrameContact> contacts_of(const std::vector<ParticleEvents>& events) {
+    std::vector<FrameContact> contacts;
+    for (const ParticleEvents& of_source : events) {
+        for (const ParticleEvent& hit : of_source.hits) {
+            contacts.push_back({hit.position, hit.strength});
+        }
+    }
+    return contacts;
+}
+
 } // namespace
 
 Simulation::Simulation(Isa isa, double step_s)
@@ -144,6 +154,7 @@ void Simulation::step() {
     for (const RunningSource& source : sources) {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
+    contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
     give_birth_to_children(prepared_, sources, events, time, kernels_, meters_);
     ++steps_;
     read_meters(sources);
@@ -184,7 +195,10 @@ std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSou
     std::vector<Work> work;
     std::vector<std::vector<uint32_t>> sticking(sources.size());
     std::vector<std::optional<ParentColours>> colours(sources.size());
-    const std::vector<EventUse> uses = event_uses(prepared_, sources);
+    std::vector<EventUse> uses = event_uses(prepared_, sources);
+    for (EventUse& use : uses) {
+        use.hits = use.hits || notes_contacts_;
+    }
     for (size_t s = 0; s < sources.size(); ++s) {
         for (size_t b = 0; b < sources[s].pool->blocks().size(); ++b) {
             work.push_back({s, b});
@@ -224,6 +238,7 @@ std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSou
         meters_.births_ms += sheet.deaths_ms * scale;
         for (size_t i = 0; i < sheet.element_ms.size(); ++i) {
             meters_.elements[i].ms += sheet.element_ms[i] * scale;
+            meters_.elements[i].blocks_ms += sheet.source_ms[i] * scale;
         }
     });
     std::vector<ParticleEvents> events(sources.size());
@@ -261,6 +276,7 @@ void Simulation::write_frame(Frame& frame) const {
     frame.time_s = time_s();
     frame.step = steps_;
     frame.meters = meters_;
+    frame.contacts = contacts_;
     frame.sources.resize(pools_.size());
 
     size_t index = 0;

@@ -51,6 +51,9 @@ class Simulation {
     /// What forces do at places now.
     FieldReading read_field(const FieldOrder& order) const;
 
+    /// Whether frames have the contacts of their steps; off at first.
+    void note_contacts(bool on) { notes_contacts_ = on; }
+
     /// Copies what a picture needs; reuses the frame's memory.
     void write_frame(Frame& frame) const;
 
@@ -77,6 +80,8 @@ class Simulation {
     std::map<std::string, ParticlePool> pools_; // by the source's id
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
+    bool notes_contacts_ = false;
+    std::vector<FrameContact> contacts_; // of the last step
 };
 
 } // namespace ember

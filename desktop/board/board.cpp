@@ -1,7 +1,6 @@
 #include "desktop/board/board.h"
 
 #include "core/effect/edit.h"
-#include "desktop/board/board_measures.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
@@ -14,14 +13,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ember {
-
-using namespace board_measures;
-
-bool Board::has_links(const Element& each) {
-    return reach_of(each.body) != nullptr;
-}
 
 Board::Board(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
@@ -31,6 +25,10 @@ Board::Board(QWidget* parent) : QWidget(parent) {
 void Board::setEffect(const EffectPtr& effect) {
     effect_ = effect;
     expected_ = expected_counts(*effect);
+    std::erase_if(also_chosen_, [&](const std::string& id) { return find_element(*effect, id) == nullptr; });
+    turning_ =
+        turning_ && find_element(*effect, turning_->cell.influence) != nullptr ? turning_ : std::nullopt;
+    carrying_.reset();
     layOut();
     update();
 }
@@ -48,22 +46,21 @@ bool Board::actsOnNothing(const Element& influence) const {
     });
 }
 
-QRect Board::headingRect(Family family) const {
-    for (const Heading& heading : headings_) {
-        if (heading.family == family) {
-            return {0, heading.top, width(), heading_height};
-        }
-    }
-    return {};
-}
-
 void Board::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     readings_ = readings;
     costs_ = costs;
     update();
 }
 
+void Board::setSeenFrom(QPoint corner) {
+    corner_ = corner;
+    update();
+}
+
 void Board::setSelection(const std::string& id) {
+    if (!isChosen(id)) {
+        also_chosen_.clear();
+    }
     selection_ = id;
     for (size_t i = 0; i < rows_.size(); ++i) {
         if (element(rows_[i]).id == id) {
@@ -78,147 +75,125 @@ void Board::setSelection(const std::string& id) {
     update();
 }
 
-void Board::layOut() {
-    rows_.clear();
-    columns_.clear();
-    headings_.clear();
-    int left = name_width;
-    int top = header_height;
-    for (size_t i = 0; i < effect_->elements.size(); ++i) {
-        const Element& each = effect_->elements[i];
-        const Family family = family_of(each.body);
-        if (family == Family::source) {
-            columns_.push_back({i, left});
-            left += column_width;
-            continue;
-        }
-        if (headings_.empty() || headings_.back().family != family) {
-            headings_.push_back({family, top, 0});
-            top += heading_height;
-        }
-        const bool fits = QString::fromStdString(each.name).contains(filter_, Qt::CaseInsensitive);
-        if (!fits || (filter_.isEmpty() && collapsed_.contains(family))) {
-            ++headings_.back().hidden;
-            continue;
-        }
-        rows_.push_back({i, top});
-        top += row_height;
-    }
-    bottom_ = top;
-    focus_row_ = std::min(focus_row_, rows_.empty() ? 0 : rows_.size() - 1);
-    focus_column_ = std::min(focus_column_, columns_.empty() ? 0 : columns_.size() - 1);
-    updateGeometry();
-    resize(sizeHint().expandedTo(parentWidget() != nullptr ? parentWidget()->size() : QSize()));
+bool Board::isChosen(const std::string& id) const {
+    return id == selection_ || std::find(also_chosen_.begin(), also_chosen_.end(), id) != also_chosen_.end();
 }
 
-QSize Board::sizeHint() const {
-    return {name_width + int(columns_.size()) * column_width + right_margin, bottom_ + 8};
-}
-
-QRect Board::cellRect(const std::string& influence, const std::string& source) const {
-    for (const Slot& row : rows_) {
-        for (const Slot& column : columns_) {
-            if (element(row).id == influence && element(column).id == source && has_links(element(row))) {
-                return {column.at, row.at, column_width, row_height};
-            }
-        }
-    }
-    return {};
-}
-
-QRect Board::nameRect(const std::string& id) const {
-    for (const Slot& row : rows_) {
-        if (element(row).id == id) {
-            return {left_margin, row.at, name_width - left_margin - 2 * switch_size - 6, row_height};
-        }
-    }
-    for (const Slot& column : columns_) {
-        if (element(column).id == id) {
-            return {column.at, header_height - 62, column_width, 36};
-        }
-    }
-    return {};
-}
-
-QRect Board::muteRect(const std::string& id) const {
-    for (const Slot& row : rows_) {
-        if (element(row).id == id) {
-            return {name_width - 2 * switch_size - 4, row.at + 2, switch_size, switch_size};
-        }
-    }
-    for (const Slot& column : columns_) {
-        if (element(column).id == id) {
-            return {column.at + column_width / 2 - switch_size, header_height - 24, switch_size, switch_size};
-        }
-    }
-    return {};
-}
-
-QRect Board::soloRect(const std::string& id) const {
-    const QRect mute = muteRect(id);
-    const Element* each = find_element(*effect_, id);
-    const bool has_solo = each != nullptr && can_be_soloed(*each);
-    return has_solo ? mute.translated(switch_size, 0) : QRect();
-}
-
-std::optional<Board::Cell> Board::cellAt(QPoint place) const {
-    for (const Slot& row : rows_) {
-        for (const Slot& column : columns_) {
-            const Cell cell = {element(row).id, element(column).id};
-            // Movers have no cells.
-            if (cellRect(cell.influence, cell.source).contains(place)) {
-                return cell;
-            }
-        }
-    }
-    return std::nullopt;
-}
-
-std::optional<std::string> Board::nameAt(QPoint place) const {
-    for (const Slot& row : rows_) {
-        if (QRect(0, row.at, name_width, row_height).contains(place)) {
-            return element(row).id;
-        }
-    }
-    for (const Slot& column : columns_) {
-        // Names lean to the right: a place belongs to the column at whose foot its slanted line ends.
-        const int foot = place.x() - int((header_height - 62 - place.y()) * 1.2);
-        const int x = place.y() < header_height - 62 ? foot : place.x();
-        if (place.y() < header_height && x >= column.at && x < column.at + column_width) {
-            return element(column).id;
-        }
-    }
-    return std::nullopt;
-}
-
-std::optional<std::string> Board::switchAt(QPoint place,
-                                           QRect (Board::*rect)(const std::string&) const) const {
+std::vector<std::string> Board::chosen() const {
+    std::vector<std::string> ids;
     for (const Element& each : effect_->elements) {
-        if ((this->*rect)(each.id).contains(place)) {
-            return each.id;
+        if (isChosen(each.id)) {
+            ids.push_back(each.id);
         }
     }
-    return std::nullopt;
+    return ids;
+}
+
+void Board::setChosen(const std::vector<std::string>& ids) {
+    also_chosen_ = ids;
+    update();
+}
+
+// Control takes one to the others or away from them, Shift takes all up to it.
+void Board::choose(const std::string& id, Qt::KeyboardModifiers keys) {
+    std::vector<std::string> others = chosen();
+    if (keys & Qt::ShiftModifier) {
+        for (const std::vector<Slot>* side : {&rows_, &columns_}) {
+            const auto at = [&](const std::string& wanted) {
+                return std::find_if(side->begin(), side->end(),
+                                    [&](const Slot& slot) { return element(slot).id == wanted; });
+            };
+            auto from = at(selection_), to = at(id);
+            if (from != side->end() && to != side->end()) {
+                for (auto slot = std::min(from, to); slot <= std::max(from, to); ++slot) {
+                    others.push_back(element(*slot).id);
+                }
+            }
+        }
+    } else if (isChosen(id) && others.size() > 1) {
+        std::erase(others, id);
+        also_chosen_ = others;
+        selection_ = others.back();
+        return emit selected(others.back());
+    }
+    also_chosen_ = others;
+    also_chosen_.push_back(id);
+    emit selected(id);
+}
+
+std::vector<Board::Cell> Board::cellsWith(const Cell& cell) const {
+    const auto with = [this](const std::string& id, bool sources) {
+        std::vector<std::string> ids = {id};
+        if (isChosen(id)) {
+            ids = chosen();
+            std::erase_if(ids, [&](const std::string& each) {
+                const Element& other = *find_element(*effect_, each);
+                return sources ? family_of(other.body) != Family::source : !has_links(other);
+            });
+        }
+        return ids;
+    };
+    std::vector<Cell> cells;
+    for (const std::string& influence : with(cell.influence, false)) {
+        for (const std::string& source : with(cell.source, true)) {
+            cells.push_back({influence, source});
+        }
+    }
+    return cells;
+}
+
+std::vector<Board::Cell> Board::wholeRow(const Cell& cell) const {
+    std::vector<Cell> cells;
+    for (const Slot& column : columns_) {
+        cells.push_back({cell.influence, element(column).id});
+    }
+    return cells;
+}
+
+std::vector<Board::Cell> Board::wholeColumn(const Cell& cell) const {
+    std::vector<Cell> cells;
+    for (const Element& each : effect_->elements) {
+        if (has_links(each)) {
+            cells.push_back({each.id, cell.source});
+        }
+    }
+    return cells;
+}
+
+void Board::focusOn(const Cell& cell) {
+    for (size_t i = 0; i < columns_.size(); ++i) {
+        focus_column_ = element(columns_[i]).id == cell.source ? i : focus_column_;
+    }
+    emit selected(cell.influence);
+    setSelection(cell.influence);
 }
 
 void Board::toggleLink(const Cell& cell) {
-    const Element* influence = find_element(*effect_, cell.influence);
-    const bool linked = find_link(*influence, cell.source) != nullptr;
-    emit edited(with_link(*effect_, cell.influence, cell.source, linked ? std::nullopt : std::optional(1.0f)),
-                linked ? tr("unlink") : tr("link"), {});
+    const bool linked = find_link(*find_element(*effect_, cell.influence), cell.source) != nullptr;
+    Effect changed = *effect_;
+    for (const Cell& each : cellsWith(cell)) {
+        changed =
+            with_link(changed, each.influence, each.source, linked ? std::nullopt : std::optional(1.0f));
+    }
+    emit edited(changed, linked ? tr("unlink") : tr("link"), {});
+}
+
+void Board::setWeights(const std::vector<Cell>& cells, float weight, const QString& gesture) {
+    Effect changed = *effect_;
+    for (const Cell& cell : cells) {
+        if (find_link(*find_element(*effect_, cell.influence), cell.source) != nullptr) {
+            changed = with_link(changed, cell.influence, cell.source, std::clamp(weight, 0.0f, 1.0f));
+        }
+    }
+    emit edited(changed, cells.size() > 1 ? tr("turn dials") : tr("turn a dial"), gesture);
 }
 
 void Board::setWeight(const Cell& cell, float weight, const QString& gesture) {
-    emit edited(with_link(*effect_, cell.influence, cell.source, std::clamp(weight, 0.0f, 1.0f)),
-                tr("turn a dial"), gesture);
-}
-
-void Board::setRowWeight(const std::string& influence, float weight, const QString& gesture) {
-    Effect edited_effect = *effect_;
-    for (const Link& link : find_element(*effect_, influence)->links) {
-        edited_effect = with_link(edited_effect, influence, link.source, std::clamp(weight, 0.0f, 1.0f));
+    Effect changed = *effect_;
+    for (const Cell& each : cellsWith(cell)) {
+        changed = with_link(changed, each.influence, each.source, std::clamp(weight, 0.0f, 1.0f));
     }
-    emit edited(edited_effect, tr("turn the dials of a row"), gesture);
+    emit edited(changed, tr("type a weight"), gesture);
 }
 
 void Board::typeWeight(const Cell& cell) {
@@ -258,45 +233,71 @@ void Board::mousePressEvent(QMouseEvent* event) {
         const Link* link = find_link(*find_element(*effect_, cell->influence), cell->source);
         turning_ = {*cell, event->position(), link != nullptr ? link->weight : -1, false};
         ++gestures_;
-        emit selected(cell->influence);
-        setSelection(cell->source);
-        setSelection(cell->influence);
+        focusOn(*cell);
     } else if (const auto name = nameAt(place)) {
-        emit selected(*name);
-    } else {
-        for (const Heading& heading : headings_) {
-            if (headingRect(heading.family).contains(place)) {
-                // Hidden rows act all the same.
-                const Family family = heading.family;
-                collapsed_.erase(family) == 0 ? void(collapsed_.insert(family)) : void();
-                layOut();
-                return update();
-            }
-        }
+        pressName(*name, place, event->modifiers());
+    } else if (const Heading* heading = headingAt(place)) {
+        // Hidden rows act all the same.
+        const std::pair key(heading->family, heading->group);
+        collapsed_.erase(key) == 0 ? void(collapsed_.insert(key)) : void();
+        layOut();
+        update();
     }
 }
 
+void Board::pressName(const std::string& id, QPoint place, Qt::KeyboardModifiers keys) {
+    if (keys & (Qt::ControlModifier | Qt::ShiftModifier)) {
+        return choose(id, keys);
+    }
+    carrying_ = {id, place, isChosen(id) && !also_chosen_.empty(), false};
+    emit selected(id);
+}
+
 void Board::mouseMoveEvent(QMouseEvent* event) {
+    if (carrying_) {
+        const QPoint place = event->position().toPoint();
+        carrying_->moved = carrying_->moved || (place - carrying_->start).manhattanLength() > 6;
+        drop_ = carrying_->moved ? dropAt(place) : std::nullopt;
+        return update();
+    }
     if (!turning_ || turning_->weight < 0) {
         return;
     }
     const double way = turning_->start.y() - event->position().y();
     turning_->moved = turning_->moved || std::abs(way) >= 3;
     if (turning_->moved) {
-        const double per_pixel = event->modifiers() & Qt::ShiftModifier ? 0.002 : 0.01;
+        const Qt::KeyboardModifiers keys = event->modifiers();
+        const double per_pixel = keys & Qt::ShiftModifier ? 0.002 : 0.01;
         const auto weight = float(std::round((turning_->weight + way * per_pixel) * 200) / 200);
-        const QString gesture = QStringLiteral("dial %1").arg(gestures_);
-        event->modifiers() & Qt::AltModifier ? setRowWeight(turning_->cell.influence, weight, gesture)
-                                             : setWeight(turning_->cell, weight, gesture);
+        const Cell& cell = turning_->cell;
+        setWeights(keys & Qt::AltModifier       ? wholeRow(cell)
+                   : keys & Qt::ControlModifier ? wholeColumn(cell)
+                                                : cellsWith(cell),
+                   weight, QStringLiteral("dial %1").arg(gestures_));
     }
 }
 
 void Board::mouseReleaseEvent(QMouseEvent* event) {
-    if (!turning_ || event->button() != Qt::LeftButton) {
+    if (event->button() != Qt::LeftButton) {
         return;
     }
-    const Turning done = *turning_;
-    turning_.reset();
+    if (carrying_) {
+        const Carrying done = *std::exchange(carrying_, std::nullopt);
+        const auto drop = std::exchange(drop_, std::nullopt);
+        update();
+        if (drop && !isChosen(drop->neighbour)) {
+            const Effect placed = with_placed(*effect_, chosen(), drop->neighbour, drop->behind);
+            return placed != *effect_ ? emit edited(placed, tr("move elements"), {}) : void();
+        }
+        if (!done.moved && done.keeps_choice) {
+            also_chosen_.clear();
+        }
+        return;
+    }
+    if (!turning_) {
+        return;
+    }
+    const Turning done = *std::exchange(turning_, std::nullopt);
     if (done.moved) {
         emit gestureEnded();
     } else if (cellAt(event->position().toPoint()) == done.cell) {
@@ -309,6 +310,8 @@ void Board::mouseDoubleClickEvent(QMouseEvent* event) {
     const auto name = nameAt(place);
     if (name && !cellAt(place) && !switchAt(place, &Board::muteRect) && !switchAt(place, &Board::soloRect)) {
         emit renameRequested(*name);
+    } else if (const Heading* heading = headingAt(place); heading != nullptr && !heading->group.empty()) {
+        emit groupRenameRequested(heading->group);
     } else {
         mousePressEvent(event);
     }
@@ -333,17 +336,20 @@ std::optional<Board::Cell> Board::focusCell() const {
     return Cell{element(rows_[focus_row_]).id, element(columns_[focus_column_]).id};
 }
 
-void Board::moveFocus(int rows, int columns) {
+void Board::moveFocus(int rows, int columns, Qt::KeyboardModifiers keys) {
     const auto moved = [](size_t from, int by, size_t count) {
         return count == 0 ? 0 : size_t(std::clamp(int(from) + by, 0, int(count) - 1));
     };
     focus_row_ = moved(focus_row_, rows, rows_.size());
     focus_column_ = moved(focus_column_, columns, columns_.size());
     ++gestures_;
+    const auto go_to = [&](const std::string& id) {
+        keys& Qt::ShiftModifier ? choose(id, keys) : emit selected(id);
+    };
     if (rows != 0 && !rows_.empty()) {
-        emit selected(element(rows_[focus_row_]).id);
+        go_to(element(rows_[focus_row_]).id);
     } else if (columns != 0 && !columns_.empty()) {
-        emit selected(element(columns_[focus_column_]).id);
+        go_to(element(columns_[focus_column_]).id);
     }
     update();
 }
@@ -359,13 +365,13 @@ void Board::keyPressEvent(QKeyEvent* event) {
     };
     switch (event->key()) {
     case Qt::Key_Left:
-        return moveFocus(0, -1);
+        return moveFocus(0, -1, event->modifiers());
     case Qt::Key_Right:
-        return moveFocus(0, 1);
+        return moveFocus(0, 1, event->modifiers());
     case Qt::Key_Up:
-        return moveFocus(-1, 0);
+        return moveFocus(-1, 0, event->modifiers());
     case Qt::Key_Down:
-        return moveFocus(1, 0);
+        return moveFocus(1, 0, event->modifiers());
     case Qt::Key_Plus:
     case Qt::Key_Equal:
         return turn(1);
@@ -376,6 +382,10 @@ void Board::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Return:
     case Qt::Key_Enter:
         return cell ? typeWeight(*cell) : void();
+    case Qt::Key_Escape:
+        carrying_.reset();
+        drop_.reset();
+        return setChosen({selection_});
     default:
         QWidget::keyPressEvent(event);
     }
@@ -383,7 +393,7 @@ void Board::keyPressEvent(QKeyEvent* event) {
 
 void Board::contextMenuEvent(QContextMenuEvent* event) {
     if (const auto name = nameAt(event->pos())) {
-        emit selected(*name);
+        isChosen(*name) ? void() : emit selected(*name);
         emit menuRequested(*name, event->globalPos());
     }
 }
@@ -423,12 +433,16 @@ QString Board::tipAt(QPoint place) const {
         const QString meaning = family_of(influence.body) == Family::collider
                                     ? tr("%1: %2 % of the particles are stopped.").arg(names, weight)
                                     : tr("%1: acts with %2 % of its strength.").arg(names, weight);
-        return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -), with Alt the whole row; "
-                            "click to unlink "
-                            "(Space); type a weight (Enter).");
+        return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -), with Alt the whole row, "
+                            "with Control the whole column; click to unlink (Space); type a weight (Enter).");
     }
     if (const auto name = nameAt(place)) {
         return elementTip(*find_element(*effect_, *name));
+    }
+    if (const Heading* heading = headingAt(place)) {
+        return heading->group.empty()
+                   ? tr("Press to hide or show these rows; they act all the same.")
+                   : tr("A group: press to hide or show its rows, double-click to rename it.");
     }
     return {};
 }

@@ -1,10 +1,12 @@
 // The board: influences as rows, sources as columns, a dial for each link.
 //
-// Mouse: click selects; on a dial, drag up or down turns it and a click links or unlinks. Keyboard: arrows
-// move from cell to cell, + and - turn, Space links or unlinks, Enter takes a typed weight.
+// Mouse: click selects, with Control or Shift several; a name is dragged to another place; on a dial, drag up
+// or down turns it and a click links or unlinks, for all chosen rows and columns that it belongs to.
+// Keyboard: arrows move from cell to cell, + and - turn, Space links or unlinks, Enter takes a typed weight.
 #pragma once
 
 #include "core/budget/expected.h"
+#include "desktop/board/board_measures.h"
 #include "desktop/readings.h"
 
 #include <QPointer>
@@ -29,6 +31,12 @@ class Board : public QWidget {
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
     void setSelection(const std::string& id);
     const std::string& selection() const { return selection_; }
+    /// The selected element and those chosen with it, in the order of the effect; empty if none is.
+    std::vector<std::string> chosen() const;
+    /// Chooses these besides the selection.
+    void setChosen(const std::vector<std::string>& ids);
+    /// The corner of what is seen of the board: names stay there while it is scrolled.
+    void setSeenFrom(QPoint corner);
     /// Only rows whose name has this in it; empty: all.
     void setFilter(const QString& text);
 
@@ -37,7 +45,7 @@ class Board : public QWidget {
     QRect nameRect(const std::string& id) const;
     QRect muteRect(const std::string& id) const;
     QRect soloRect(const std::string& id) const;
-    QRect headingRect(Family family) const;
+    QRect headingRect(Family family, const std::string& group = {}) const;
 
     QSize sizeHint() const override;
     QSize minimumSizeHint() const override { return sizeHint(); }
@@ -47,6 +55,8 @@ class Board : public QWidget {
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
     void gestureEnded();
     void renameRequested(const std::string& id);
+    /// The heading of a group was double-clicked.
+    void groupRenameRequested(const std::string& group);
     void menuRequested(const std::string& id, const QPoint& place);
 
   protected:
@@ -66,6 +76,13 @@ class Board : public QWidget {
         size_t element;
         int at;
     };
+    // Above the rows of a family, or of a group in it, which may be hidden.
+    struct Heading {
+        Family family;
+        std::string group;
+        int top;
+        int hidden; // rows
+    };
     struct Cell {
         std::string influence, source;
         bool operator==(const Cell&) const = default;
@@ -77,28 +94,54 @@ class Board : public QWidget {
         float weight;
         bool moved = false;
     };
+    // A name that was pressed, and may be carried to another place.
+    struct Carrying {
+        std::string id;
+        QPoint start;
+        bool keeps_choice; // it was one of several
+        bool moved = false;
+    };
+    // Where what is carried would go.
+    struct Drop {
+        std::string neighbour;
+        bool behind;
+        QLine mark;
+    };
 
     const Element& element(const Slot& slot) const { return effect_->elements[slot.element]; }
     /// Whether an element has a cell for each source: movers have none.
     static bool has_links(const Element& element);
     void layOut();
     bool actsOnNothing(const Element& influence) const;
+    void addRows(Family family, const std::string& group, int& top);
     std::optional<Cell> cellAt(QPoint place) const;
+    std::optional<Drop> dropAt(QPoint place) const;
+    const Heading* headingAt(QPoint place) const;
     std::optional<std::string> nameAt(QPoint place) const;
     std::optional<std::string> switchAt(QPoint place, QRect (Board::*rect)(const std::string&) const) const;
     QString tipAt(QPoint place) const;
     QString elementTip(const Element& element) const;
 
+    bool isChosen(const std::string& id) const;
+    void choose(const std::string& id, Qt::KeyboardModifiers keys);
+    /// The cell, and those that are turned with it.
+    std::vector<Cell> cellsWith(const Cell& cell) const;
+    std::vector<Cell> wholeRow(const Cell& cell) const;
+    std::vector<Cell> wholeColumn(const Cell& cell) const;
+    void focusOn(const Cell& cell);
+    void pressName(const std::string& id, QPoint place, Qt::KeyboardModifiers keys);
     void toggleLink(const Cell& cell);
+    /// Of those that are linked.
+    void setWeights(const std::vector<Cell>& cells, float weight, const QString& gesture);
     void setWeight(const Cell& cell, float weight, const QString& gesture);
-    /// All links that the influence has.
-    void setRowWeight(const std::string& influence, float weight, const QString& gesture);
     void typeWeight(const Cell& cell);
-    void moveFocus(int rows, int columns);
+    void moveFocus(int rows, int columns, Qt::KeyboardModifiers keys);
     std::optional<Cell> focusCell() const;
 
+    void paintHeadings(QPainter& painter) const;
     void paintColumn(QPainter& painter, const Slot& column) const;
-    void paintRow(QPainter& painter, const Slot& row) const;
+    void paintRowName(QPainter& painter, const Slot& row) const;
+    void paintDials(QPainter& painter, const Slot& row) const;
     void paintSwitches(QPainter& painter, const Element& element) const;
     void paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively, bool active) const;
 
@@ -106,20 +149,19 @@ class Board : public QWidget {
     Readings readings_;
     SmoothedCosts costs_;
     std::string selection_;
+    std::vector<std::string> also_chosen_; // besides the selection
+    BoardMeasures m_;
+    QPoint corner_; // see setSeenFrom()
     std::vector<Slot> rows_, columns_;
-    // Above the rows of a family, which may be hidden.
-    struct Heading {
-        Family family;
-        int top;
-        int hidden; // rows
-    };
     std::vector<Heading> headings_;
-    std::set<Family> collapsed_;
+    std::set<std::pair<Family, std::string>> collapsed_;
     QString filter_;
     std::vector<ExpectedCount> expected_; // by element
     int bottom_ = 0;
     size_t focus_row_ = 0, focus_column_ = 0;
     std::optional<Turning> turning_;
+    std::optional<Carrying> carrying_;
+    std::optional<Drop> drop_;
     QPointer<QSpinBox> weight_editor_;
     int gestures_ = 0;
 };

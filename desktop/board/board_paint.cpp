@@ -2,7 +2,6 @@
 #include "desktop/board/board.h"
 
 #include "core/effect/parameter.h"
-#include "desktop/board/board_measures.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
@@ -12,8 +11,6 @@
 #include <algorithm>
 
 namespace ember {
-
-using namespace board_measures;
 
 namespace {
 
@@ -50,40 +47,63 @@ void Board::paintEvent(QPaintEvent*) {
     if (!effect_) {
         return;
     }
+    // Dials below names, names below the header: what is scrolled goes under what stays in sight.
+    const QRect below_header(0, corner_.y() + m_.header_height, width(), height());
+    painter.setClipRect(below_header.adjusted(corner_.x() + m_.name_width, 0, 0, 0));
+    for (const Slot& row : rows_) {
+        paintDials(painter, row);
+    }
+    painter.setClipRect(below_header);
+    paintHeadings(painter);
+    for (const Slot& row : rows_) {
+        paintRowName(painter, row);
+    }
+    painter.setClipRect(QRect(corner_.x() + m_.name_width - 4, corner_.y(), width(), m_.header_height));
     for (const Slot& column : columns_) {
         paintColumn(painter, column);
     }
+    painter.setClipping(false);
+    if (drop_) {
+        painter.setPen(QPen(theme::ember, 2));
+        painter.drawLine(drop_->mark);
+    }
+}
+
+void Board::paintHeadings(QPainter& painter) const {
     for (const Heading& heading : headings_) {
+        const QRect rect = headingRect(heading.family, heading.group).adjusted(m_.left_margin, 0, 0, 0);
         painter.setFont(theme::text_font(7.5, QFont::Medium));
         painter.setPen(theme::quiet);
-        const QRect rect(left_margin, heading.top, name_width, heading_height);
         QString text = (heading.family == Family::force      ? tr("Forces")
                         : heading.family == Family::collider ? tr("Collision")
                         : heading.family == Family::mover    ? tr("Movers")
                                                              : tr("Modulators"))
                            .toUpper();
+        if (!heading.group.empty()) {
+            painter.setPen(theme::text);
+            text = QString::fromStdString(heading.group);
+        }
         if (heading.hidden > 0) {
             text += tr("  +%1 hidden").arg(heading.hidden);
         }
+        text = painter.fontMetrics().elidedText(text, Qt::ElideRight, rect.width());
         painter.drawText(rect, Qt::AlignVCenter | Qt::AlignLeft, text);
-        const int right = left_margin + painter.fontMetrics().horizontalAdvance(text) + 10;
+        const int right = rect.left() + painter.fontMetrics().horizontalAdvance(text) + 10;
         painter.setPen(theme::line);
-        const int middle = heading.top + heading_height / 2;
-        painter.drawLine(right, middle, width() - left_margin, middle);
-    }
-    for (const Slot& row : rows_) {
-        paintRow(painter, row);
+        const int middle = rect.center().y();
+        painter.drawLine(right, middle, width() - m_.left_margin, middle);
     }
 }
 
 void Board::paintColumn(QPainter& painter, const Slot& column) const {
     const Element& source = element(column);
     const bool active = is_active(*effect_, source);
-    const bool is_selected = source.id == selection_;
-    const int middle = column.at + column_width / 2;
+    const bool is_selected = isChosen(source.id);
+    const int top = corner_.y() + m_.header_height;
+    const int middle = column.at + m_.column_width / 2;
 
     painter.save();
-    painter.translate(middle - 4, header_height - 64);
+    painter.translate(middle - 4, top - 64);
     painter.rotate(-40);
     painter.setFont(theme::text_font(9.5, is_selected ? QFont::Medium : QFont::Normal));
     painter.setPen(is_selected ? theme::ember : active ? theme::text : theme::quiet);
@@ -94,55 +114,58 @@ void Board::paintColumn(QPainter& painter, const Slot& column) const {
     }
     painter.restore();
 
+    const auto counted = m_.is_narrow() ? theme::shortest_count : theme::short_count;
     const ElementMeter* meter = readings_.find(source.id);
     painter.setFont(theme::figure_font(8));
     painter.setPen(active ? theme::text : theme::quiet);
-    painter.drawText(QRect(column.at - 4, header_height - 58, column_width + 8, 16), Qt::AlignCenter,
-                     meter != nullptr ? theme::short_count(double(meter->live)) : QStringLiteral("0"));
+    painter.drawText(QRect(column.at - 4, top - 58, m_.column_width + 8, 16), Qt::AlignCenter,
+                     counted(meter != nullptr ? double(meter->live) : 0));
     // What it comes to in the long run, or that it is full.
     const bool is_full = meter != nullptr && meter->refused > 0 && active;
     const bool exceeds = expected_excess(*effect_, column.element, expected_[column.element]).has_value();
     painter.setFont(is_full ? theme::text_font(7, QFont::Medium) : theme::figure_font(7));
     painter.setPen(is_full || exceeds ? theme::close : theme::quiet);
-    painter.drawText(QRect(column.at - 6, header_height - 43, column_width + 12, 14), Qt::AlignCenter,
+    painter.drawText(QRect(column.at - 6, top - 43, m_.column_width + 12, 14), Qt::AlignCenter,
                      is_full ? tr("full")
-                             : QStringLiteral("\u2192") + theme::short_count(expected_[column.element].live));
+                             : QStringLiteral("\u2192") + counted(expected_[column.element].live));
     paintSwitches(painter, source);
 }
 
-void Board::paintRow(QPainter& painter, const Slot& row) const {
-    const Element& influence = element(row);
-    const bool idles = has_links(influence) && actsOnNothing(influence);
-    const bool active = is_active(*effect_, influence) && !idles;
-    const bool is_selected = influence.id == selection_;
-    if (is_selected) {
-        painter.setPen(QPen(theme::ember, 1));
+void Board::paintRowName(QPainter& painter, const Slot& row) const {
+    const Element& each = element(row);
+    const bool idles = has_links(each) && actsOnNothing(each);
+    const bool active = is_active(*effect_, each) && !idles;
+    if (isChosen(each.id)) {
+        painter.setPen(QPen(theme::ember, 1, each.id == selection_ ? Qt::SolidLine : Qt::DashLine));
         painter.setBrush(QColor(255, 127, 69, 16));
-        painter.drawRoundedRect(QRectF(5.5, row.at + 0.5, width() - 11, row_height - 2), 6, 6);
+        painter.drawRoundedRect(
+            QRectF(corner_.x() + 5.5, row.at + 0.5, width() - corner_.x() - 11, m_.row_height - 2), 6, 6);
     }
-    const QRect name = nameRect(influence.id);
+    const QRect name = nameRect(each.id);
+    const int bottom = row.at + m_.row_height;
     painter.setFont(theme::text_font(9.5));
     painter.setPen(active ? theme::text : theme::quiet);
-    const QString text = elided(painter, influence.name, name.width());
-    painter.drawText(QRect(name.left(), row.at + 2, name.width(), 18), Qt::AlignVCenter | Qt::AlignLeft,
+    const QString text = elided(painter, each.name, name.width());
+    painter.drawText(QRect(name.left(), row.at + 1, name.width(), 17), Qt::AlignVCenter | Qt::AlignLeft,
                      text);
-    if (influence.muted) {
-        painter.drawLine(name.left(), row.at + 11,
-                         name.left() + painter.fontMetrics().horizontalAdvance(text), row.at + 11);
+    if (each.muted) {
+        painter.drawLine(name.left(), row.at + 10,
+                         name.left() + painter.fontMetrics().horizontalAdvance(text), row.at + 10);
     }
-
-    if (!has_links(influence)) {
+    paintSwitches(painter, each);
+    const QRect below(name.left(), bottom - m_.row_height / 2 + 2, m_.name_width - m_.left_margin - 4,
+                      m_.row_height / 2 - 3);
+    if (!has_links(each)) {
         painter.setFont(theme::text_font(8));
         painter.setPen(theme::quiet);
-        painter.drawText(QRect(left_margin, row.at + 19, name_width, 16), Qt::AlignVCenter | Qt::AlignLeft,
-                         influence.muted ? tr("muted: stands still") : qtext(type_of(influence.body).label));
-        paintSwitches(painter, influence);
+        painter.drawText(below, Qt::AlignVCenter | Qt::AlignLeft,
+                         each.muted ? tr("muted: stands still") : qtext(type_of(each.body).label));
         return;
     }
 
     // The bar's full length is the whole frame's limit.
-    const double ms = costs_.element_ms(influence.id);
-    const QRectF track(left_margin, row.at + 26, 66, 4);
+    const double ms = costs_.element_ms(each.id);
+    const QRectF track(name.left(), below.center().y() - 1, 66, 4);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme::ground);
     painter.drawRoundedRect(track, 2, 2);
@@ -154,25 +177,30 @@ void Board::paintRow(QPainter& painter, const Slot& row) const {
     }
     painter.setFont(theme::figure_font(8));
     painter.setPen(active ? theme::cost : theme::quiet);
-    painter.drawText(QRect(left_margin + 70, row.at + 20, name_width - left_margin - 74, 16),
-                     Qt::AlignVCenter | Qt::AlignRight,
-                     influence.muted ? tr("muted")
-                     : idles         ? tr("unused")
-                     : !active       ? tr("silenced")
-                                     : QString::number(ms, 'f', 2) + " ms");
-    paintSwitches(painter, influence);
+    painter.drawText(below, Qt::AlignVCenter | Qt::AlignRight,
+                     each.muted ? tr("muted")
+                     : idles    ? tr("unused")
+                     : !active  ? tr("silenced")
+                                : QString::number(ms, 'f', 2) + " ms");
+}
 
+void Board::paintDials(QPainter& painter, const Slot& row) const {
+    const Element& influence = element(row);
+    if (!has_links(influence)) {
+        return;
+    }
+    const bool active = is_active(*effect_, influence) && !actsOnNothing(influence);
     for (const Slot& column : columns_) {
         const Element& source = element(column);
-        const QRect cell(column.at, row.at, column_width, row_height);
-        paintDial(painter, cell, find_link(influence, source.id), is_selected,
+        const QRect cell(column.at, row.at, m_.column_width, m_.row_height);
+        paintDial(painter, cell, find_link(influence, source.id), isChosen(influence.id),
                   active && is_active(*effect_, source));
         const bool has_cursor =
             hasFocus() && row.at == rows_[focus_row_].at && column.at == columns_[focus_column_].at;
         if (has_cursor) {
             painter.setPen(QPen(theme::text, 1, Qt::DotLine));
             painter.setBrush(Qt::NoBrush);
-            painter.drawRoundedRect(QRectF(cell).adjusted(3.5, 2.5, -3.5, -3.5), 5, 5);
+            painter.drawRoundedRect(QRectF(cell).adjusted(2.5, 1.5, -2.5, -2.5), 5, 5);
         }
     }
 }
@@ -194,7 +222,8 @@ void Board::paintDial(QPainter& painter, const QRect& rect, const Link* link, bo
         return;
     }
     // The arc opens downwards: 270 degrees from lower left to lower right.
-    const QRectF circle(middle.x() - dial_radius, middle.y() - dial_radius, 2 * dial_radius, 2 * dial_radius);
+    const QRectF circle(middle.x() - m_.dial_radius, middle.y() - m_.dial_radius, 2 * m_.dial_radius,
+                        2 * m_.dial_radius);
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(theme::line, 3, Qt::SolidLine, Qt::FlatCap));
     painter.drawArc(circle, 225 * 16, -270 * 16);

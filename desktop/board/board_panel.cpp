@@ -7,8 +7,8 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMenu>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -21,9 +21,6 @@ QToolButton* adder(const QString& text, const QString& tip, QWidget* parent) {
     button->setText(text);
     button->setToolTip(tip);
     button->setProperty("quiet", true);
-    button->setPopupMode(QToolButton::InstantPopup);
-    button->setMenu(new QMenu(button));
-    button->menu()->setToolTipsVisible(true);
     return button;
 }
 
@@ -38,23 +35,12 @@ BoardPanel::BoardPanel(QWidget* parent)
           tr("+ motion"),
           tr("Add a mover, that carries a place to ride on, or a modulator, that drives numbers."), this)),
       filter_(new QLineEdit(this)), stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
-    Family last = Family::source;
-    for (const ElementType& type : element_types()) {
-        const Family family = family_of(type.prototype);
-        QToolButton* button = family == Family::source ? add_source_
-                              : family < Family::mover ? add_influence_
-                                                       : add_motion_;
-        // Colliders stand apart from forces, modulators from movers.
-        const bool begins_part =
-            family != last && (family == Family::collider || family == Family::modulator);
-        if (begins_part) {
-            button->menu()->addSeparator();
-        }
-        last = family;
-        QAction* action = button->menu()->addAction(qtext(type.label));
-        action->setToolTip(qtext(type.help));
-        connect(action, &QAction::triggered, this, [this, key = qtext(type.key)] { emit addRequested(key); });
-    }
+    const auto asks = [this](QToolButton* button, Family first, Family last) {
+        connect(button, &QToolButton::clicked, this, [this, first, last] { emit addAsked(first, last); });
+    };
+    asks(add_source_, Family::source, Family::source);
+    asks(add_influence_, Family::force, Family::collider);
+    asks(add_motion_, Family::mover, Family::modulator);
     stage_->setText(tr("Stage"));
     stage_->setToolTip(tr("Sun, sky, camera and finishing of the picture."));
     budget_->setText(tr("Budget"));
@@ -91,6 +77,12 @@ BoardPanel::BoardPanel(QWidget* parent)
     scroll->setWidgetResizable(true);
     scroll->setFocusPolicy(Qt::NoFocus);
     scroll->viewport()->setAutoFillBackground(false);
+
+    const auto seen = [this, scroll] {
+        board_->setSeenFrom({scroll->horizontalScrollBar()->value(), scroll->verticalScrollBar()->value()});
+    };
+    connect(scroll->horizontalScrollBar(), &QScrollBar::valueChanged, this, seen);
+    connect(scroll->verticalScrollBar(), &QScrollBar::valueChanged, this, seen);
 
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);

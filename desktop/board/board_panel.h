@@ -24,7 +24,8 @@ class BoardPanel : public QWidget {
     QToolButton* addMotionButton() const { return add_motion_; }
 
   signals:
-    void addRequested(const QString& type_key);
+    /// Something of these families shall be added.
+    void addAsked(ember::Family first, ember::Family last);
     void selected(const std::string& id);
 
   private:

@@ -27,7 +27,7 @@ QToolButton* small_button(const QString& text, const QString& tip, QWidget* pare
 QLabel* small_label(QWidget* parent) {
     auto* label = new QLabel(parent);
     label->setFont(theme::text_font(8.5));
-    label->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+    label->setProperty("ink", "quiet");
     return label;
 }
 

@@ -237,7 +237,7 @@ RampEditor::RampEditor(QWidget* parent)
                                  const QString& tip) {
         auto* label = new QLabel(text, this);
         label->setFont(theme::text_font(8.5));
-        label->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+        label->setProperty("ink", "quiet");
         line->addWidget(label);
         line->addWidget(field);
         field->setFixedSize(44, 22);

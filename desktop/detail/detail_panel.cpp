@@ -44,14 +44,14 @@ DetailPanel::DetailPanel(QWidget* parent)
     name_->setMaxLength(60);
     name_->setAccessibleName(tr("Name"));
     name_->setToolTip(tr("The name of the element; type another and press Enter (F2)."));
-    type_->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+    type_->setProperty("ink", "quiet");
     costs_->setFont(theme::text_font(9));
     costs_->setWordWrap(true);
-    costs_->setStyleSheet(QStringLiteral("color: #8fa6c4"));
+    costs_->setProperty("ink", "cost");
 
     warning_->setWordWrap(true);
     warning_->setFont(theme::text_font(9));
-    warning_->setStyleSheet(QStringLiteral("color: #e7b24c"));
+    warning_->setProperty("ink", "close");
     warning_->setAccessibleName(tr("Warning"));
 
     auto* title = new QHBoxLayout;
@@ -141,7 +141,7 @@ void DetailPanel::rebuild() {
         if (const std::string look = lookId(); find_look(*effect_, look) != nullptr) {
             look_note_ = new QLabel(rows_);
             look_note_->setWordWrap(true);
-            look_note_->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+            look_note_->setProperty("ink", "quiet");
             layout->addWidget(look_note_);
             own_look_ = new QToolButton(rows_);
             own_look_->setText(tr("Make it this source's own"));
@@ -161,8 +161,7 @@ void DetailPanel::rebuild() {
 QLabel* DetailPanel::addHeading(const QString& text) {
     auto* heading = new QLabel(text.toUpper(), rows_);
     heading->setFont(theme::text_font(7.5, QFont::Medium));
-    heading->setStyleSheet(
-        QStringLiteral("color: #9aa4a6; border-bottom: 1px solid #313b41; padding: 8px 0px 3px 0px;"));
+    heading->setProperty("heading", true);
     rows_->layout()->addWidget(heading);
     return heading;
 }
@@ -220,17 +219,28 @@ void DetailPanel::makeRow(Line& line) {
                                                   .arg(QString::fromStdString(holder_id), row->objectName())
                                                   .arg(gestures_)
                                             : QString();
-                emit edited(with_value(*effect_, holder_id, row->parameter(), value),
-                            tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
+                const Effect changed = with_value(*effect_, holder_id, row->parameter(), value);
+                row->setCaution(cautionOf(changed));
+                emit edited(changed, tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
             });
-    connect(row, &ParameterRow::gestureEnded, this, [this] {
+    connect(row, &ParameterRow::gestureEnded, this, [this, row] {
         ++gestures_;
         in_gesture_ = false;
+        row->setCaution(cautionOf(*effect_));
         emit gestureEnded();
     });
     connect(row, &ParameterRow::copyRequested, this, [this, holder_id, row] {
         const Value value = row->parameter().get(find_holder(*effect_, holder_id)->object);
         QApplication::clipboard()->setText(QString::fromStdString(value_text(row->parameter(), value)));
+    });
+    connect(row, &ParameterRow::noted, this, [this, holder_id, row](const QString& text) {
+        // Cut by whole characters to what a file takes.
+        QString fitting = text;
+        while (fitting.toUtf8().size() > qsizetype(longest_text)) {
+            fitting.chop(1);
+        }
+        emit edited(with_note(*effect_, holder_id, row->parameter().key, fitting.toStdString()),
+                    tr("note on %1").arg(qtext(row->parameter().label).toLower()), {});
     });
     connectDrives(row, holder_id);
     connect(row, &ParameterRow::pickRequested, this, &DetailPanel::pickRequested);
@@ -273,7 +283,29 @@ void DetailPanel::connectDrives(ParameterRow* row, const std::string& holder_id)
     connect(row, &ParameterRow::driveRangeTyped, this, [this](const Drive& drive) {
         emit edited(with_drive(*effect_, drive), tr("change a drive's range"), {});
     });
+    connect(row, &ParameterRow::ownModulatorRequested, this, [this](const Drive& drive) {
+        std::string id;
+        emit edited(with_own_modulator(*effect_, drive, id), tr("make a modulator its own"), {});
+    });
     connect(row, &ParameterRow::modulatorRequested, this, &DetailPanel::selectRequested);
+}
+
+// What an edit would come to that is more than a limit allows, where it was less before: said at the slider,
+// while it is still held.
+QString DetailPanel::cautionOf(const Effect& changed) const {
+    if (const auto refusal = whole_refusal(changed)) {
+        return tr("Not done: %1.").arg(QString::fromStdString(*refusal));
+    }
+    for (size_t i = 0; i < changed.elements.size(); ++i) {
+        if (changed.elements[i].id != selection_) {
+            continue;
+        }
+        if (const auto excess = expected_excess(changed, i, expected_counts(changed)[i])) {
+            return tr("Expected: %1.").arg(QString::fromStdString(*excess));
+        }
+    }
+    const auto over = expected_over_budget(changed);
+    return over ? tr("Expected: %1.").arg(QString::fromStdString(*over)) : QString();
 }
 
 // The other sources that have the same look.
@@ -338,12 +370,18 @@ void DetailPanel::showRows() {
         if (applies) {
             line.row->setChanged(value != default_of(holder, *line.parameter));
             line.row->setEarlier(earlierValues(line.holder, *line.parameter, value));
+            const Note* note = find_note(*effect_, line.holder, line.parameter->key);
+            line.row->setNote(note != nullptr ? QString::fromStdString(note->text) : QString());
         }
         if (applies && line.shown != value) {
             line.row->setValue(value);
             line.shown = value;
         }
         line.row->setDrives(*effect_, line.holder);
+        const bool cautions = line.row->caution() != nullptr && !line.row->caution()->text().isEmpty();
+        if (cautions && !in_gesture_) {
+            line.row->setCaution(cautionOf(*effect_));
+        }
     }
     for (const auto& [heading, shown] : has_rows) {
         heading->setVisible(shown);

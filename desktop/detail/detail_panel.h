@@ -73,6 +73,7 @@ class DetailPanel : public QWidget {
     std::string lookId() const;
     QString modulatorText(const Readings& readings) const;
     QString expectedCount(const std::string& id) const;
+    QString cautionOf(const Effect& changed) const;
     QString lookTitle() const;
     QStringList lookSharers() const;
     std::string signature() const;

@@ -13,7 +13,9 @@
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QIcon>
+#include <QInputDialog>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
 #include <QToolButton>
@@ -40,6 +42,19 @@ QIcon socket_icon(bool driven) {
     painter.setBrush(driven ? QBrush(theme::ember) : QBrush(Qt::NoBrush));
     painter.drawEllipse(QPointF(size / 2.0, size / 2.0), 8, 8);
     return QIcon(picture);
+}
+
+// What else a drive's modulator drives, for people.
+QStringList others_driven(const Effect& effect, const Drive& drive) {
+    QStringList others;
+    for (const Drive& other : effect.drives) {
+        if (other.modulator == drive.modulator && other != drive) {
+            const Holder holder = *find_holder(effect, other.holder);
+            others << QString::fromStdString(holder.name) + ": " +
+                          qtext(holder.find(other.parameter)->label).toLower();
+        }
+    }
+    return others;
 }
 
 ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
@@ -88,8 +103,7 @@ ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     : QWidget(parent), parameter_(parameter), name_(new QLabel(qtext(parameter.label), this)),
       layout_(new QVBoxLayout(this)), line_(new QHBoxLayout) {
     setObjectName(qtext(parameter.key));
-    setToolTip(tipOf(parameter) +
-               tr("\nDouble-click the name for the default; its menu has earlier values."));
+    showTip();
     layout_->setContentsMargins(0, 1, 0, 1);
     layout_->setSpacing(2);
     layout_->addLayout(line_);
@@ -118,9 +132,57 @@ void ParameterRow::setChanged(bool changed) {
     }
 }
 
+void ParameterRow::showTip() {
+    setToolTip(tipOf(parameter_) +
+               tr("\nDouble-click the name for the default; its menu has earlier values and a note.") +
+               (note_.isEmpty() ? QString() : tr("\n\nNote: %1").arg(note_)));
+}
+
+void ParameterRow::setNote(const QString& text) {
+    if (text != note_) {
+        note_ = text;
+        showTip();
+        update();
+    }
+}
+
+void ParameterRow::setCaution(const QString& text) {
+    if (caution_ == nullptr && text.isEmpty()) {
+        return;
+    }
+    if (caution_ == nullptr) {
+        caution_ = new QLabel(this);
+        caution_->setFont(theme::text_font(8.5));
+        caution_->setProperty("ink", "close");
+        caution_->setWordWrap(true);
+        caution_->setIndent(6);
+        addBelow(caution_);
+    }
+    caution_->setText(text);
+    caution_->setVisible(!text.isEmpty());
+}
+
+void ParameterRow::askForNote() {
+    bool ok = false;
+    const QString text =
+        QInputDialog::getText(this, tr("Note"), tr("What to remember about %1:").arg(qtext(parameter_.label)),
+                              QLineEdit::Normal, note_, &ok);
+    if (ok && text.trimmed() != note_) {
+        emit noted(text.trimmed());
+    }
+}
+
 void ParameterRow::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
     if (is_changed_) {
-        QPainter(this).fillRect(QRectF(0, name_->y() + 3, 2, name_->height() - 6), theme::ember);
+        painter.fillRect(QRectF(0, name_->y() + 3, 2, name_->height() - 6), theme::ember);
+    }
+    if (!note_.isEmpty()) {
+        const QPointF corner(name_->geometry().right() + 0.5, name_->y() + 1);
+        painter.setRenderHint(QPainter::Antialiasing);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme::close);
+        painter.drawPolygon(QPolygonF{corner, corner - QPointF(7, 0), corner + QPointF(0, 7)});
     }
 }
 
@@ -137,6 +199,11 @@ void ParameterRow::offerValues(const QPoint& place) {
         }
     }
     menu.addSeparator();
+    menu.addAction(note_.isEmpty() ? tr("Note...") : tr("Change the note..."), this,
+                   &ParameterRow::askForNote);
+    if (!note_.isEmpty()) {
+        menu.addAction(tr("Take the note away"), this, [this] { emit noted({}); });
+    }
     menu.addAction(tr("Copy the value"), this, &ParameterRow::copyRequested);
     menu.addAction(tr("Paste a value"), this, &ParameterRow::paste);
     menu.exec(place);
@@ -233,11 +300,13 @@ void ParameterRow::setDrives(const Effect& effect, const std::string& holder_id)
                 changed.high = high;
                 emit driveRangeTyped(changed);
             });
+            connect(line, &DriveLine::ownRequested, this,
+                    [this, line] { emit ownModulatorRequested(line->drive()); });
             connect(line, &DriveLine::modulatorPressed, this,
                     [this, line] { emit modulatorRequested(line->drive().modulator); });
             addBelow(line);
         }
-        line->setDrive(*drive, name);
+        line->setDrive(*drive, name, others_driven(effect, *drive));
         lines.push_back(line);
     }
     for (DriveLine* line : drive_lines_) {

@@ -34,6 +34,11 @@ class ParameterRow : public QWidget {
     /// Values to go back to, newest first, as the name's menu offers them.
     void setEarlier(const std::vector<Value>& values) { earlier_ = values; }
     QWidget* nameLabel() const;
+    /// What is remembered about the parameter; empty: nothing. A dog-ear in the corner of its name says so.
+    void setNote(const QString& text);
+    /// Why the value is not wise, said below it; empty: it is.
+    void setCaution(const QString& text);
+    QLabel* caution() const { return caution_; }
 
     /// The modulators that there are to be driven by, with their names.
     void setModulatorNames(const Effect& effect, const std::string& holder_id);
@@ -67,6 +72,9 @@ class ParameterRow : public QWidget {
     void driveRemoved(int part);
     void driveRangeTyped(const ember::Drive& drive);
     void modulatorRequested(const std::string& modulator_id);
+    void ownModulatorRequested(const ember::Drive& drive);
+    /// What is remembered about the parameter shall be this; empty: nothing.
+    void noted(const QString& text);
     /// The colour under the next press in the live view shall go to `take`.
     void pickRequested(const ember::TakeColour& take);
 
@@ -91,9 +99,13 @@ class ParameterRow : public QWidget {
     void addSocket();
     void offerDrives();
     void offerValues(const QPoint& place);
+    void askForNote();
+    void showTip();
 
     QString folder_;
     bool is_changed_ = false;
+    QString note_;
+    QLabel* caution_ = nullptr;
     std::vector<Value> earlier_;
     QToolButton* socket_ = nullptr;
     std::vector<DriveLine*> drive_lines_;

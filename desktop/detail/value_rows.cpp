@@ -35,7 +35,7 @@ QLabel* unit_label(const Parameter& parameter, QWidget* parent) {
     const bool worth_showing = parameter.unit.size() <= 5;
     auto* label = new QLabel(worth_showing ? qtext(parameter.unit) : QString(), parent);
     label->setFont(theme::figure_font(8));
-    label->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+    label->setProperty("ink", "quiet");
     label->setFixedWidth(34);
     return label;
 }

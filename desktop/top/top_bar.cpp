@@ -85,7 +85,7 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
     name_->setPopupMode(QToolButton::InstantPopup);
     name_->setToolTip(tr("The effect. Opens the menu: files, edits, everything the program does (F10)."));
     name_->setAutoRaise(true);
-    state_->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+    state_->setProperty("ink", "quiet");
     state_->setFixedWidth(52);
     time_->setFont(theme::figure_font(12));
     time_->setFixedWidth(92);
@@ -96,7 +96,7 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
     seed_->setToolTip(
         tr("Seed: the same number gives the same run. Another one starts again from 0 s by itself."));
     auto* seed_label = new QLabel(tr("seed"), this);
-    seed_label->setStyleSheet(QStringLiteral("color: #9aa4a6"));
+    seed_label->setProperty("ink", "quiet");
 
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(10, 0, 14, 0);

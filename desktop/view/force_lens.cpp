@@ -1,6 +1,7 @@
 #include "desktop/view/force_lens.h"
 
 #include "desktop/theme.h"
+#include "desktop/view/colour_scale.h"
 
 #include <QCoreApplication>
 #include <QPainter>
@@ -111,18 +112,6 @@ void paint_arrow(QPainter& painter, const QPointF& from, const QPointF& to) {
 
 } // namespace
 
-QColor field_colour(float share) {
-    const auto mixed = [](const QColor& a, const QColor& b, float t) {
-        const auto part = [t](float from, float to) { return from + (to - from) * t; };
-        return QColor::fromRgbF(part(a.redF(), b.redF()), part(a.greenF(), b.greenF()),
-                                part(a.blueF(), b.blueF()));
-    };
-    share = std::clamp(share, 0.0f, 1.0f);
-    static const QColor low(0x3a, 0x55, 0x78);
-    return share < 0.5f ? mixed(low, theme::ember, share * 2)
-                        : mixed(theme::ember, theme::text, share * 2 - 1);
-}
-
 std::optional<QPointF> on_picture(const Vec3& place, const Camera& camera, QSize size) {
     const ViewAxes view = axes_of(camera);
     const Vec3 away = place - view.eye;
@@ -178,7 +167,7 @@ void ForceLens::paint(QPainter& painter, const FieldReading& reading, const Came
             const auto c = on_picture(places[i] + right + up, camera, size);
             const auto d = on_picture(places[i] - right + up, camera, size);
             if (a && b && c && d) {
-                QColor colour = field_colour(length(reading.vectors[i]) / strong);
+                QColor colour = scale_colour(length(reading.vectors[i]) / strong);
                 colour.setAlphaF(0.62f);
                 painter.setBrush(colour);
                 painter.drawPolygon(QPolygonF{*a, *b, *c, *d});
@@ -212,7 +201,7 @@ void ForceLens::paint(QPainter& painter, const FieldReading& reading, const Came
                                                   (cell * float(every) * 0.9f * std::min(share, 1.3f));
                 const auto from = on_picture(places[at], camera, size);
                 const auto to = on_picture(tip, camera, size);
-                painter.setPen(QPen(kind == Kind::slice ? theme::ground : field_colour(share), 1.5));
+                painter.setPen(QPen(kind == Kind::slice ? theme::ground : scale_colour(share), 1.5));
                 if (from && to) {
                     paint_arrow(painter, *from, *to);
                 }
@@ -225,16 +214,7 @@ void ForceLens::paint(QPainter& painter, const FieldReading& reading, const Came
     back.setAlpha(200);
     painter.setFont(theme::figure_font(8.5));
     if (kind != Kind::streamlines) {
-        const QRectF box(size.width() - 178, size.height() - 38, 170, 30);
-        painter.fillRect(box, back);
-        for (int x = 0; x < 154; ++x) {
-            painter.fillRect(QRectF(box.left() + 8 + x, box.bottom() - 11, 1, 6),
-                             field_colour(float(x) / 153));
-        }
-        painter.setPen(theme::text);
-        painter.drawText(box.adjusted(8, 2, -8, -12), Qt::AlignLeft | Qt::AlignVCenter, QStringLiteral("0"));
-        painter.drawText(box.adjusted(8, 2, -8, -12), Qt::AlignRight | Qt::AlignVCenter,
-                         QStringLiteral("%1 m/s\u00b2").arg(double(strong), 0, 'g', 3));
+        paint_scale(painter, size, QStringLiteral("%1 m/s\u00b2").arg(double(strong), 0, 'g', 3));
     }
     if (reading.vectors.size() > count) {
         if (const auto probe = on_picture(places[count], camera, size)) {

@@ -5,7 +5,6 @@
 #include "core/runtime/field.h"
 #include "render/camera.h"
 
-#include <QColor>
 #include <QPointF>
 #include <QSize>
 
@@ -16,8 +15,8 @@ class QPainter;
 namespace ember {
 
 struct ForceLens {
-    /// The age of particles is a lens, too, though not one on forces.
-    enum class Kind { none, arrows, streamlines, slice, age };
+    /// The last three are lenses, too, though not on forces: age of particles, contacts, cost heat.
+    enum class Kind { none, arrows, streamlines, slice, age, contacts, heat };
 
     enum class Across { view, x, y, z }; // what the plane lies across
 
@@ -28,7 +27,9 @@ struct ForceLens {
     std::string source;
     bool operator==(const ForceLens&) const = default;
 
-    bool shows_forces() const { return kind != Kind::none && kind != Kind::age; }
+    bool shows_forces() const {
+        return kind == Kind::arrows || kind == Kind::streamlines || kind == Kind::slice;
+    }
 
     /// What has to be read for a view of this size; `pointer` adds the place under it as the last one.
     FieldOrder order(const Camera& camera, QSize size, const std::optional<QPointF>& pointer) const;
@@ -36,9 +37,6 @@ struct ForceLens {
     /// Draws a reading over a picture of this size.
     void paint(QPainter& painter, const FieldReading& reading, const Camera& camera, QSize size) const;
 };
-
-/// The colour of a share, 0 to 1, of the strongest vector.
-QColor field_colour(float share);
 
 /// Where a place is on the picture; nothing if it is behind the camera.
 std::optional<QPointF> on_picture(const Vec3& place, const Camera& camera, QSize size);

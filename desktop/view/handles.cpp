@@ -1,6 +1,7 @@
 #include "desktop/view/handles.h"
 
 #include "core/effect/edit.h"
+#include "core/particles/prepared.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 #include "desktop/view/force_lens.h"
@@ -37,11 +38,11 @@ struct Stand {
     Axes carrier;
 };
 
-Axes carrier_axes(const Effect& effect, const std::string& rides_on,
-                  const std::vector<Placement>& placements) {
+Placement carrier_of(const Effect& effect, const std::string& rides_on,
+                     const std::vector<Placement>& placements) {
     for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
         if (effect.elements[i].id == rides_on) {
-            return placements[i].axes;
+            return placements[i];
         }
     }
     return {};
@@ -52,7 +53,11 @@ std::optional<Stand> stand_of(const Effect& effect, const std::string& id,
     for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
         const Place* place = place_of(effect.elements[i].body);
         if (effect.elements[i].id == id && place != nullptr) {
-            return Stand{placements[i], carrier_axes(effect, place->rides_on, placements)};
+            const Placement carrier = carrier_of(effect, place->rides_on, placements);
+            // A mover is held by where its way stands, not by where it has got to.
+            const bool moves = family_of(effect.elements[i].body) == Family::mover;
+            return Stand{moves ? carrier.carrying(place->position, place->turn) : placements[i],
+                         carrier.axes};
         }
     }
     return std::nullopt;
@@ -65,11 +70,25 @@ std::optional<Stand> reach_stand_of(const Effect& effect, const std::string& id,
     if (reach == nullptr || reach->reach == ReachShape::everywhere) {
         return std::nullopt;
     }
-    Placement carrier;
-    for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
-        carrier = effect.elements[i].id == reach->reach_rides_on ? placements[i] : carrier;
-    }
+    const Placement carrier = carrier_of(effect, reach->reach_rides_on, placements);
     return Stand{carrier.carrying(reach->reach_position, reach->reach_turn), carrier.axes};
+}
+
+// What an element's path stands in, if it has one: a mover's own place goes along it.
+std::optional<Placement> path_stand_of(const Effect& effect, const Element& element,
+                                       const std::vector<Placement>& placements) {
+    const Place* place = place_of(element.body);
+    if (place == nullptr || applying(holder_of(element), "path") == nullptr) {
+        return std::nullopt;
+    }
+    return carrier_of(effect, place->rides_on, placements).carrying(place->position, place->turn);
+}
+
+void add_points(std::vector<Handle>& handles, const Points& points, const Placement& stand) {
+    for (size_t i = 0; i < points.size(); ++i) {
+        const Vec3 place = stand.position + stand.axes.out(points[i]);
+        handles.push_back({Handle::Kind::move, "points", 0, place, {}, place, stand.axes, 1, int(i)});
+    }
 }
 
 void add_moving(std::vector<Handle>& handles, const Stand& stand, const char* key) {
@@ -200,6 +219,16 @@ class Outliner {
             return;
         }
     }
+    void path(const PathShape& path, const Placement& p) const {
+        const PathTable table = sampled(path);
+        const int parts = std::min(table.count() - 1, 192);
+        for (int i = 0; i < parts; ++i) {
+            const auto place = [&](int k) {
+                return p.position + p.axes.out(table.at(float(k) / float(parts)).position);
+            };
+            line(place(i), place(i + 1));
+        }
+    }
     void reach(const Reach& reach, const Placement& p, float wider) const {
         const Vec3 more = {wider, wider, wider};
         switch (reach.reach) {
@@ -256,6 +285,10 @@ std::vector<Handle> handles_of(const Effect& effect, const std::string& id,
                                stand->carrier.out(aim), stand->own.position, stand->carrier, 1});
         }
     }
+    const auto path = path_stand_of(effect, *element, placements);
+    if (path && applying(holder, "points") != nullptr) {
+        add_points(handles, path_of(element->body)->points, *path);
+    }
     if (const auto stand = reach_stand_of(effect, id, placements)) {
         const Reach& reach = *reach_of(element->body);
         add_moving(handles, *stand, "reach_position");
@@ -299,23 +332,57 @@ Effect dragged(const Effect& effect, const std::string& id, const Handle& handle
         return with_value(effect, id, parameter,
                           fitted(parameter, std::get<float>(value) + metres * handle.factor, snaps));
     }
-    Vec3 result = std::get<Vec3>(value) + handle.axes.in(across);
-    if (handle.kind == Handle::Kind::aim) {
-        result = handle.axes.in(normalized(knob + across - handle.place, handle.axis));
+    const auto all_fitted = [&](const Vec3& v) {
+        return Vec3{fitted(parameter, v.x, snaps), fitted(parameter, v.y, snaps),
+                    fitted(parameter, v.z, snaps)};
+    };
+    if (handle.point >= 0) {
+        Points points = std::get<Points>(value);
+        Vec3& point = points[size_t(handle.point)];
+        point = all_fitted(point + handle.axes.in(across));
+        return with_value(effect, id, parameter, points);
     }
-    return with_value(effect, id, parameter,
-                      Vec3{fitted(parameter, result.x, snaps), fitted(parameter, result.y, snaps),
-                           fitted(parameter, result.z, snaps)});
+    if (handle.kind == Handle::Kind::aim) {
+        return with_value(effect, id, parameter,
+                          all_fitted(handle.axes.in(normalized(knob + across - handle.place, handle.axis))));
+    }
+    return with_value(effect, id, parameter, all_fitted(std::get<Vec3>(value) + handle.axes.in(across)));
+}
+
+Effect with_point_after(const Effect& effect, const std::string& id, const Handle& point) {
+    const PathShape& path = *path_of(find_element(effect, id)->body);
+    Points points = path.points;
+    const auto at = size_t(point.point);
+    const bool is_last = at + 1 == points.size();
+    // Behind the last one it goes on as far as it came; a closed path comes back to the first.
+    const Vec3 next = !is_last      ? points[at + 1]
+                      : path.closed ? points.front()
+                                    : points[at] * 3 - points[at - 1] * 2;
+    points.insert(points.begin() + std::ptrdiff_t(at) + 1, (points[at] + next) * 0.5f);
+    const Parameter& parameter = *find_holder(effect, id)->find(point.key);
+    return refusal_of(parameter, points) ? effect : with_value(effect, id, parameter, points);
+}
+
+Effect without_point(const Effect& effect, const std::string& id, const Handle& point) {
+    Points points = path_of(find_element(effect, id)->body)->points;
+    points.erase(points.begin() + point.point);
+    const Parameter& parameter = *find_holder(effect, id)->find(point.key);
+    return refusal_of(parameter, points) ? effect : with_value(effect, id, parameter, points);
 }
 
 QString figure_of(const Effect& effect, const std::string& id, const Handle& handle) {
     const Holder holder = *find_holder(effect, id);
     const Parameter& parameter = *holder.find(handle.key);
     const Value value = parameter.get(holder.object);
+    const auto written = [](const Vec3& v) {
+        return QStringLiteral("%1 %2 %3").arg(double(v.x)).arg(double(v.y)).arg(double(v.z));
+    };
     QString numbers;
     if (const auto* vector = std::get_if<Vec3>(&value)) {
-        numbers =
-            QStringLiteral("%1 %2 %3").arg(double(vector->x)).arg(double(vector->y)).arg(double(vector->z));
+        numbers = written(*vector);
+    } else if (handle.point >= 0) {
+        numbers = QStringLiteral("%1: ").arg(handle.point + 1) +
+                  written(std::get<Points>(value)[size_t(handle.point)]);
     } else {
         numbers = QString::number(double(std::get<float>(value)));
     }
@@ -355,6 +422,9 @@ void paint_handles(QPainter& painter, const Effect& effect, const std::string& i
     if (emitter != nullptr && emitter->parent.empty() && stand) {
         outline.birth(*emitter, stand->own);
     }
+    if (const auto path = path_stand_of(effect, *element, placements)) {
+        outline.path(*path_of(element->body), *path);
+    }
     if (const auto reach_stand = reach_stand_of(effect, id, placements)) {
         const Reach& reach = *reach_of(element->body);
         outline.reach(reach, reach_stand->own, 0);
@@ -378,7 +448,7 @@ void paint_handles(QPainter& painter, const Effect& effect, const std::string& i
         if (handle.kind == Handle::Kind::aim) {
             painter.drawPolygon(QPolygonF{*knob + QPointF(0, -r - 1), *knob + QPointF(r + 1, 0),
                                           *knob + QPointF(0, r + 1), *knob + QPointF(-r - 1, 0)});
-        } else if (handle.key.ends_with("position")) {
+        } else if (handle.key.ends_with("position") || handle.point >= 0) {
             painter.drawRect(QRectF(knob->x() - r, knob->y() - r, 2 * r, 2 * r));
         } else {
             painter.drawEllipse(*knob, r, r);

@@ -16,7 +16,7 @@ class QPainter;
 
 namespace ember {
 
-/// Something to take hold of. It changes a vector or number parameter of the selected element.
+/// Something to take hold of. It changes a vector, a number or one of the points of the selected element.
 struct Handle {
     enum class Kind {
         move,  // a vector, freely across the view
@@ -32,9 +32,11 @@ struct Handle {
     Vec3 root;        // where a line to it begins
     Axes axes;        // that the parameter is given in
     float factor = 1; // change of the number for each metre
+    int point = -1;   // of a path
 };
 
-/// The handles of an element, from its tables: place, reach, extent, radius, fade and direction.
+/// The handles of an element, from its tables: place, reach, extent, radius, fade, direction and the points
+/// of its path.
 /// `placements`: of all elements (Frame::placements).
 std::vector<Handle> handles_of(const Effect& effect, const std::string& id,
                                const std::vector<Placement>& placements);
@@ -48,10 +50,14 @@ Vec3 knob_of(const Handle& handle, const Camera& camera, QSize size);
 Effect dragged(const Effect& effect, const std::string& id, const Handle& handle, QPointF from, QPointF to,
                bool snaps, const Camera& camera, QSize size);
 
+/// The effect with a point more on a path, halfway to the next one, or without the point.
+Effect with_point_after(const Effect& effect, const std::string& id, const Handle& point);
+Effect without_point(const Effect& effect, const std::string& id, const Handle& point);
+
 /// "Position 1.25 0 -3 m".
 QString figure_of(const Effect& effect, const std::string& id, const Handle& handle);
 
-/// Draws outlines of birth shape and reach, and the handles; `held`: the one under the pointer, or -1.
+/// Draws outlines of birth shape, path and reach, and the handles; `held`: the one under the pointer, or -1.
 void paint_handles(QPainter& painter, const Effect& effect, const std::string& id,
                    const std::vector<Placement>& placements, int held, const Camera& camera, QSize size);
 

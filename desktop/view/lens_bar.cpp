@@ -12,11 +12,14 @@ namespace ember {
 LensBar::LensBar(QWidget* parent)
     : QWidget(parent), kind_(new QComboBox(this)), of_(new QComboBox(this)), across_(new QComboBox(this)),
       offset_(new ValueSlider(-1, 1, false, this)) {
-    kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice"), tr("age")});
-    kind_->setToolTip(tr("The lens: what is seen besides the picture (L).\nArrows, streamlines and a "
-                         "coloured slice show what forces "
-                         "do to a particle at rest; the pointer reads single places. Age: newborn white, "
-                         "then warm, then blue."));
+    kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice"), tr("age"), tr("contacts"),
+                     tr("cost heat")});
+    kind_->setToolTip(
+        tr("The lens: what is seen besides the picture (L).\nArrows, streamlines and a "
+           "coloured slice show what forces "
+           "do to a particle at rest; the pointer reads single places. Age: newborn white, "
+           "then warm, then blue. Contacts: what hits something, and how hard. Cost heat: where the "
+           "milliseconds go."));
     kind_->setAccessibleName(tr("Lens"));
     of_->setToolTip(tr("Which forces are seen: the selected one, or the sum of all that act on a source."));
     of_->setAccessibleName(tr("Forces seen"));

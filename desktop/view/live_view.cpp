@@ -39,7 +39,8 @@ LiveView::LiveView(QWidget* parent) : QWidget(parent) {
     setToolTip(
         tr("The running effect.\nDrag to orbit, Shift-drag or right-drag to pan, wheel to zoom (m).\n"
            "Arrow keys orbit, with Shift they pan; + and - zoom; H goes back to the effect's own view.\n"
-           "Drag the handles of what is selected (Control snaps, Escape takes back); K hides them."));
+           "Drag the handles of what is selected (Control snaps, Escape takes back); K hides them.\n"
+           "Double-click a point of a path for one more, with Shift to take it away."));
 }
 
 QSize LiveView::pictureSize() const {
@@ -48,6 +49,12 @@ QSize LiveView::pictureSize() const {
 
 void LiveView::setShot(const Shot* shot) {
     shot_ = shot;
+    if (lens_.kind == ForceLens::Kind::contacts) {
+        contacts_.add(shot->readings.step, shot->contacts);
+    }
+    if (lens_.kind == ForceLens::Kind::heat && !shot->heat.ms.empty()) {
+        heat_.add(shot->heat, shot->readings.frame_ms());
+    }
     if (shot->readings.step != last_step_) {
         const qint64 now = now_ns();
         const double interval_ms = double(now - last_shot_ns_) / 1e6;
@@ -117,6 +124,10 @@ void LiveView::paintEvent(QPaintEvent*) {
 
     if (lens_.shows_forces() && shot_->readings.field) {
         lens_.paint(painter, *shot_->readings.field, shot_->camera, size());
+    } else if (lens_.kind == ForceLens::Kind::contacts) {
+        contacts_.paint(painter, shot_->camera, size());
+    } else if (lens_.kind == ForceLens::Kind::heat) {
+        heat_.paint(painter, size());
     }
     if (handles_shown_ && effect_ && !take_colour_) {
         paint_handles(painter, *effect_, selection_, shot_->readings.placements, hovered_, shot_->camera,
@@ -140,6 +151,8 @@ void LiveView::paintEvent(QPaintEvent*) {
 
 void LiveView::setLens(const ForceLens& lens) {
     lens_ = lens;
+    contacts_.clear();
+    heat_.clear();
     askForField();
     update();
 }
@@ -249,6 +262,21 @@ void LiveView::mouseReleaseEvent(QMouseEvent* event) {
     }
     if (event->button() == Qt::LeftButton && (event->position() - pressed_).manhattanLength() < 4) {
         pickAt(pressed_);
+    }
+}
+
+void LiveView::mouseDoubleClickEvent(QMouseEvent* event) {
+    const std::vector<Handle> all = handles();
+    const int at = handle_at(all, event->position(), camera_, size());
+    if (at < 0 || all[size_t(at)].point < 0 || event->button() != Qt::LeftButton) {
+        return mousePressEvent(event);
+    }
+    const bool takes = event->modifiers() & Qt::ShiftModifier;
+    const Handle& point = all[size_t(at)];
+    const Effect changed =
+        takes ? without_point(*effect_, selection_, point) : with_point_after(*effect_, selection_, point);
+    if (changed != *effect_) {
+        emit edited(changed, takes ? tr("take a point away") : tr("add a point"), {});
     }
 }
 

@@ -2,8 +2,10 @@
 #pragma once
 
 #include "desktop/controls/screen_colour.h"
+#include "desktop/view/contact_lens.h"
 #include "desktop/view/force_lens.h"
 #include "desktop/view/handles.h"
+#include "desktop/view/heat_lens.h"
 #include "desktop/view/picture_maker.h"
 
 #include <QPoint>
@@ -30,6 +32,8 @@ class LiveView : public QWidget {
 
     /// The lens through which it is seen; the readings follow lensChanged().
     void setLens(const ForceLens& lens);
+    const ContactLens& contacts() const { return contacts_; }
+    const HeatLens& heat() const { return heat_; }
 
     /// What is selected has handles while they are shown.
     void setSelection(const EffectPtr& effect, const std::string& id);
@@ -58,6 +62,7 @@ class LiveView : public QWidget {
     void resizeEvent(QResizeEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
@@ -75,6 +80,8 @@ class LiveView : public QWidget {
     QPointF last_mouse_;
     TakeColour take_colour_;
     ForceLens lens_;
+    ContactLens contacts_;
+    HeatLens heat_;
     EffectPtr effect_;
     std::string selection_;
     bool handles_shown_ = true;

@@ -61,6 +61,10 @@ void PictureMaker::setTint(DotTint tint) {
     change([&] { order_.tint = tint; });
 }
 
+void PictureMaker::setHeat(bool on) {
+    change([&] { order_.heat = on; });
+}
+
 void PictureMaker::watch(const std::string& source_id) {
     const std::lock_guard lock(mutex_);
     order_.watched = source_id;
@@ -99,6 +103,8 @@ void PictureMaker::draw(const Order& order) {
     renderer_.draw(frame, *order.effect, order.camera, order.size.width(), order.size.height(), shot.picture);
     shot.effect = order.effect;
     shot.camera = order.camera;
+    shot.contacts = frame.contacts;
+    shot.heat = order.heat ? renderer_.heat(frame) : HeatMap();
     // Three frames and three pictures are held at any time.
     const size_t bytes = frame.meters.bytes + 3 * frame.bytes() + renderer_.bytes() +
                          3 * shot.picture.pixels.size() * sizeof(uint32_t);

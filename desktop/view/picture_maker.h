@@ -21,6 +21,8 @@ struct Shot {
     EffectPtr effect; // looks and stage
     Camera camera;
     Readings readings;
+    std::vector<FrameContact> contacts; // of the step, if they are noted
+    HeatMap heat;                       // empty if it is not asked for
 };
 
 class PictureMaker : public QObject {
@@ -38,6 +40,7 @@ class PictureMaker : public QObject {
     void setCamera(const Camera& camera);
     void setSize(QSize pixels);
     void setTint(DotTint tint);
+    void setHeat(bool on);
     /// The source whose spread along life the readings shall hold; empty: none.
     void watch(const std::string& source_id);
 
@@ -57,6 +60,7 @@ class PictureMaker : public QObject {
         QSize size;
         std::string watched;
         DotTint tint = DotTint::look;
+        bool heat = false;
     };
     void change(auto set);
     void run();

@@ -10,6 +10,8 @@
 #include "desktop/theme.h"
 #include "desktop/view/picture_maker.h"
 
+#include <QInputDialog>
+#include <QLabel>
 #include <QMenu>
 #include <QSignalSpy>
 #include <QTemporaryDir>
@@ -108,6 +110,83 @@ class TestDriveRows : public QObject {
         }
         QCOMPARE(effect_text(effect()), before);
         QVERIFY(field(row("emitter", "rate"))->isEnabled());
+    }
+
+    void a_shared_modulator_says_so_and_is_made_own() {
+        choose(row("emitter", "rate"), "New cycle");
+        QVERIFY(row("emitter", "rate")->driveLines()[0]->sharedChip()->isHidden());
+        choose(row("emitter", "spread"), "Cycle");
+        QToolButton* chip = row("emitter", "spread")->driveLines()[0]->sharedChip();
+        QVERIFY(!chip->isHidden());
+        QCOMPARE(chip->text(), QString("+1"));
+        QTimer::singleShot(100, [] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            QVERIFY(menu != nullptr);
+            QVERIFY(menu->actions().first()->text().contains("rate"));
+            menu->setActiveAction(menu->actions().last());
+            QTest::keyClick(menu, Qt::Key_Return);
+        });
+        QTest::mouseClick(chip, Qt::LeftButton);
+        QTRY_COMPARE(effect().elements.size(), starter_effect().elements.size() + 2);
+        const Drive& rate = effect().drives[0];
+        const Drive& spread = effect().drives[1];
+        QVERIFY(rate.modulator != spread.modulator);
+        QVERIFY(find_element(effect(), spread.modulator)->body ==
+                find_element(effect(), rate.modulator)->body);
+        QVERIFY(row("emitter", "rate")->driveLines()[0]->sharedChip()->isHidden());
+    }
+
+    void a_note_is_kept_with_the_parameter() {
+        const auto choose_of_name = [](ParameterRow* row, int from_top) {
+            QTimer::singleShot(100, [from_top] {
+                auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+                QVERIFY(menu != nullptr);
+                for (QAction* action : menu->actions()) {
+                    const bool wanted = action->text().contains(from_top == 0 ? "Note" : "away");
+                    if (wanted) {
+                        menu->setActiveAction(action);
+                        QTest::keyClick(menu, Qt::Key_Return);
+                        return;
+                    }
+                }
+                QFAIL("no such line in the menu");
+            });
+            emit row->nameLabel()->customContextMenuRequested(QPoint(3, 3));
+        };
+        QTimer::singleShot(400, [] {
+            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+            QVERIFY(dialog != nullptr);
+            dialog->setTextValue("  above 900 the mist is too thick ");
+            dialog->accept();
+        });
+        choose_of_name(row("emitter", "rate"), 0);
+        QCOMPARE(effect().notes.size(), size_t(1));
+        QCOMPARE(effect().notes[0].text, std::string("above 900 the mist is too thick"));
+        QVERIFY(row("emitter", "rate")->toolTip().contains("too thick"));
+        QVERIFY(parse_effect(effect_text(effect()), "x").effect == effect());
+        choose_of_name(row("emitter", "rate"), 1);
+        QVERIFY(effect().notes.empty());
+        QVERIFY(!row("emitter", "rate")->toolTip().contains("too thick"));
+    }
+
+    void too_much_is_said_at_the_slider_while_it_is_held() {
+        ParameterRow* rate = row("emitter", "rate");
+        auto* slider = rate->findChild<ValueSlider*>();
+        const QPoint middle = slider->rect().center();
+        QTest::mousePress(slider, Qt::LeftButton, {}, QPoint(4, middle.y()));
+        const QPoint end(slider->width() - 3, middle.y());
+        QMouseEvent move(QEvent::MouseMove, end, slider->mapToGlobal(end), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(slider, &move);
+        // Still held: the figure and the limit are there.
+        QVERIFY(rate->caution() != nullptr && !rate->caution()->isHidden());
+        const auto& emitter = std::get<Emitter>(effect().elements[0].body);
+        const QString expected = QString::number(qint64(double(emitter.rate) * 2 + 0.5));
+        QVERIFY2(rate->caution()->text().contains(expected), qPrintable(rate->caution()->text()));
+        QVERIFY(rate->caution()->text().contains("20000"));
+        QTest::mouseRelease(slider, Qt::LeftButton, {}, end);
+        QVERIFY(!rate->caution()->isHidden());
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(rate->caution()->isHidden());
     }
 
     void one_modulator_drives_several_numbers_and_is_gone_to() {

@@ -174,6 +174,44 @@ class TestHandles : public QObject {
         QVERIFY(view()->camera() != before);
     }
 
+    void points_of_a_path_are_dragged_added_and_taken_away() {
+        PathMover mover;
+        mover.path = PathKind::points;
+        mover.position = {0, 1, 0};
+        mover.points = {{-1, 0, 0}, {0, 0.5f, 0}, {1, 0, 0}};
+        Effect with_path = effect();
+        with_path.elements.push_back({.id = "m", .name = "Mover", .body = mover});
+        window_->document().reset(with_path, {});
+        QTRY_VERIFY(window_->pictureMaker().shot().readings.effect == window_->document().effect());
+        window_->select("m");
+        const auto point = [&](int number) {
+            for (const Handle& each :
+                 handles_of(effect(), "m", window_->pictureMaker().shot().readings.placements)) {
+                if (each.point == number) {
+                    return each;
+                }
+            }
+            qFatal("no such point");
+        };
+        // It stands where the path passes, whatever the mover's own place along it is.
+        QVERIFY(length(point(0).place - Vec3{-1, 1, 0}) < 1e-4f);
+        const QPoint from = pixelOf(point(2));
+        drag(from, from + QPoint(30, -40));
+        const Vec3 moved = body<PathMover>("m").points[2];
+        const auto now = on_picture(moved + Vec3{0, 1, 0}, view()->camera(), view()->size());
+        QVERIFY(std::hypot(now->x() - from.x() - 30, now->y() - from.y() + 40) < 2);
+        QCOMPARE(body<PathMover>("m").points[1], (Vec3{0, 0.5f, 0}));
+        QVERIFY(figure_of(effect(), "m", point(2)).startsWith("Points 3: "));
+
+        QTest::mouseDClick(view(), Qt::LeftButton, {}, pixelOf(point(0)));
+        QCOMPARE(body<PathMover>("m").points.size(), size_t(4));
+        QCOMPARE(body<PathMover>("m").points[1], (Vec3{-0.5f, 0.25f, 0}));
+        for (int i = 0; i < 3; ++i) {
+            QTest::mouseDClick(view(), Qt::LeftButton, Qt::ShiftModifier, pixelOf(point(1)));
+        }
+        QCOMPARE(body<PathMover>("m").points.size(), size_t(2)); // a path keeps two
+    }
+
     void what_rides_is_moved_within_its_carrier() {
         Effect riding = effect();
         Orbit turned;

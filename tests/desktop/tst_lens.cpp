@@ -14,7 +14,10 @@
 #include <QTemporaryDir>
 #include <QtTest>
 
+#include <algorithm>
+#include <cmath>
 #include <numbers>
+#include <numeric>
 
 using namespace ember;
 using namespace ember::sample;
@@ -149,9 +152,108 @@ class TestLens : public QObject {
         }
         QCOMPARE(window_->lensBar()->lens().kind, ForceLens::Kind::age);
         QTRY_VERIFY(reading() == nullptr);
-        QTest::keyClick(window_.get(), Qt::Key_L);
+        for (int i = 0; i < 3; ++i) {
+            QTest::keyClick(window_.get(), Qt::Key_L);
+        }
         QCOMPARE(window_->lensBar()->lens().kind, ForceLens::Kind::none);
         QVERIFY(!window_->lensBar()->ofBox()->isVisible());
+    }
+
+    // One particle falls on the ground: one contact, as hard as its fall says.
+    void contacts_are_where_and_as_hard_as_the_hit() {
+        Emitter drop = single_particle({0.5f, 1.5f, 0});
+        Plane ground;
+        ground.bounce = 0.5f;
+        ground.friction = 0;
+        Simulation simulation;
+        simulation.set_effect(shared(effect_of(drop, {Gravity{}, ground})));
+        Frame frame;
+        std::vector<FrameContact> contacts;
+        for (int i = 0; i < 80; ++i) {
+            simulation.note_contacts(i > 2);
+            simulation.step();
+            simulation.write_frame(frame);
+            contacts.insert(contacts.end(), frame.contacts.begin(), frame.contacts.end());
+        }
+        QVERIFY(!contacts.empty());
+        QVERIFY(std::abs(contacts[0].speed - std::sqrt(2 * 9.81f * 1.5f)) < 0.1f);
+        QVERIFY(std::abs(contacts[0].position.x - 0.5f) < 0.01f && std::abs(contacts[0].position.y) < 0.05f);
+        simulation.note_contacts(false);
+        simulation.step();
+        simulation.write_frame(frame);
+        QVERIFY(frame.contacts.empty());
+
+        ContactLens lens;
+        QCOMPARE(lens.figures(), QString("nothing is hit"));
+        lens.add(10, {{{0, 0, 0}, 2}, {{1, 0, 0}, 4}});
+        lens.add(11, {});
+        QVERIFY(lens.figures().contains("60 contacts a second, hardest 4.0 m/s, mean 3.0 m/s"));
+        lens.add(60, {});
+        QCOMPARE(lens.figures(), QString("nothing is hit")); // they fade
+    }
+
+    void contacts_are_seen_in_the_window_only_through_their_lens() {
+        Emitter drop = single_particle({0, 0.3f, 0});
+        drop.rate = 300;
+        drop.capacity = 400;
+        openWindow(effect_of(drop, {Gravity{}, Plane{}}));
+        QTest::qWait(200);
+        QVERIFY(window_->pictureMaker().shot().contacts.empty());
+        window_->lensBar()->choose(ForceLens::Kind::contacts);
+        QTRY_VERIFY(window_->view()->contacts().figures().contains("contacts a second"));
+    }
+
+    // Tiles add up to the frame, and the hot ones are where the particles are.
+    void cost_heat_adds_up_to_the_frame_and_lies_on_the_particles() {
+        Emitter cloud;
+        cloud.look = "soft-dots";
+        cloud.rate = 40000;
+        cloud.capacity = 60000;
+        cloud.speed = {0, 0.2f};
+        cloud.size = {0.3f, 0.3f, 0.3f};
+        Turbulence eddies;
+        eddies.strength = 0.1f;
+        Simulation simulation;
+        simulation.set_effect(shared(effect_of(cloud, {eddies})));
+        for (int i = 0; i < 90; ++i) {
+            simulation.step();
+        }
+        Frame frame;
+        simulation.write_frame(frame);
+        Renderer renderer;
+        Picture picture;
+        const Camera camera = camera_of(frame.effect->stage);
+        for (int i = 0; i <= Renderer::most_stage_samples; ++i) {
+            renderer.draw(frame, *frame.effect, camera, 640, 400, picture);
+        }
+        const HeatMap heat = renderer.heat(frame);
+        QCOMPARE(heat.ms.size(), size_t(heat.across * heat.down));
+        const double sum = std::accumulate(heat.ms.begin(), heat.ms.end(), 0.0);
+        const double seen = renderer.meters().stage_ms + renderer.meters().dots_ms +
+                            renderer.meters().finishing_ms + frame.meters.elements[0].blocks_ms;
+        QVERIFY(std::abs(sum - seen) < 0.02 * seen);
+        QVERIFY(frame.meters.elements[0].blocks_ms >= frame.meters.elements[1].ms);
+
+        // Were the step dear, its milliseconds would be seen where its particles are.
+        frame.meters.elements[0].blocks_ms = 1e5;
+        const HeatMap dear = renderer.heat(frame);
+        const auto hottest = size_t(std::max_element(dear.ms.begin(), dear.ms.end()) - dear.ms.begin());
+        const auto middle = on_picture({0, 1.1f, 0}, camera, {640, 400});
+        const int across = dear.across;
+        QVERIFY(std::abs(int(hottest) % across - int(middle->x()) / dear.tile_width) <= 1);
+        QVERIFY(std::abs(int(hottest) / across - int(middle->y()) / dear.tile_height) <= 1);
+        QVERIFY(std::abs(std::accumulate(dear.ms.begin(), dear.ms.end(), 0.0) - 1e5) < 1e3);
+    }
+
+    void cost_heat_is_measured_only_through_its_lens() {
+        Emitter emitter;
+        emitter.look = "soft-dots";
+        openWindow(effect_of(emitter, {Gravity{}}));
+        QVERIFY(window_->pictureMaker().shot().heat.ms.empty());
+        window_->lensBar()->choose(ForceLens::Kind::heat);
+        QTRY_VERIFY(!window_->view()->heat().mean().ms.empty());
+        window_->lensBar()->choose(ForceLens::Kind::none);
+        QTRY_VERIFY(window_->pictureMaker().shot().heat.ms.empty());
     }
 
     void lens_shows_while_paused_and_follows_the_camera() {

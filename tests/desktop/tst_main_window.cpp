@@ -9,6 +9,7 @@
 #include "desktop/detail/parameter_row.h"
 #include "desktop/files.h"
 #include "desktop/finder.h"
+#include "desktop/gallery/gallery.h"
 #include "desktop/main_window.h"
 #include "desktop/strip/budget_strip.h"
 #include "desktop/theme.h"
@@ -118,22 +119,30 @@ class TestMainWindow : public QObject {
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
         QVERIFY(shown.wait(5000));
     }
-    // Chooses from one of the board's "add" menus, by keyboard.
-    void addByMenu(QToolButton* button, const QString& label) {
-        QTimer::singleShot(100, [button, label] {
-            for (QAction* action : button->menu()->actions()) {
-                if (action->text() == label) {
-                    button->menu()->setActiveAction(action);
-                    QTest::keyClick(button->menu(), Qt::Key_Return);
-                }
-            }
-        });
-        QTest::mouseClick(button, Qt::LeftButton);
-    }
     // After a dialog has been answered.
     void backToWindow() {
         window_->activateWindow();
         QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+    }
+    // Chooses in the gallery that a button of the board opens, by keyboard.
+    void addByGallery(QToolButton* button, const char* words) {
+        QTimer::singleShot(100, [words] {
+            auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
+            QVERIFY(gallery != nullptr);
+            QTest::keyClicks(gallery->filterField(), words);
+            QTest::keyClick(gallery->filterField(), Qt::Key_Return);
+        });
+        QTest::mouseClick(button, Qt::LeftButton);
+        backToWindow();
+    }
+    // "New", and the first of what there is to start from.
+    void startAnew() {
+        QTimer::singleShot(100, [] {
+            if (auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget())) {
+                QTest::keyClick(gallery->filterField(), Qt::Key_Return);
+            }
+        });
+        QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
     }
     void dragBoard(QPoint from, QPoint by) {
         QTest::mousePress(board(), Qt::LeftButton, {}, from);
@@ -185,7 +194,7 @@ class TestMainWindow : public QObject {
     }
 
     void added_force_moves_the_particles_with_its_dial() {
-        addByMenu(window_->boardPanel()->addInfluenceButton(), "Wind");
+        addByGallery(window_->boardPanel()->addInfluenceButton(), "Wind");
         QVERIFY(find_element(effect(), "wind") != nullptr);
         QCOMPARE(window_->selection(), std::string("wind"));
 
@@ -520,7 +529,7 @@ class TestMainWindow : public QObject {
     }
 
     void saved_effect_opens_as_the_same_document() {
-        addByMenu(window_->boardPanel()->addInfluenceButton(), "Turbulence");
+        addByGallery(window_->boardPanel()->addInfluenceButton(), "Turbulence");
         const Effect before = effect();
         const QString path = folder_->filePath("gate.ember.json");
         const FileAnswer save_as(path);
@@ -530,7 +539,7 @@ class TestMainWindow : public QObject {
         QCOMPARE(effect().name, std::string("gate")); // the untitled takes the file's name
 
         backToWindow();
-        QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
+        startAnew();
         QCOMPARE(effect().elements.size(), size_t(3));
         backToWindow();
         const FileAnswer open(path);
@@ -554,7 +563,7 @@ class TestMainWindow : public QObject {
         {
             backToWindow();
             const Answer answer("Discard the changes");
-            QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
+            startAnew();
             QCOMPARE(effect().seed, starter_effect().seed);
         }
     }
@@ -608,7 +617,7 @@ class TestMainWindow : public QObject {
     }
 
     void mover_is_added_and_an_emitter_rides_on_it() {
-        addByMenu(window_->boardPanel()->addMotionButton(), "Orbit");
+        addByGallery(window_->boardPanel()->addMotionButton(), "Orbit");
         QTRY_VERIFY(find_element(effect(), "orbit") != nullptr);
         QVERIFY(board()->cellRect("orbit", "emitter").isEmpty()); // movers have no dials
         QVERIFY(!board()->muteRect("orbit").isEmpty() && board()->soloRect("orbit").isEmpty());
@@ -750,7 +759,7 @@ class TestMainWindow : public QObject {
     }
 
     void rows_are_filtered_and_hidden_by_their_heading() {
-        addByMenu(window_->boardPanel()->addInfluenceButton(), "Wind");
+        addByGallery(window_->boardPanel()->addInfluenceButton(), "Wind");
         QVERIFY(!board()->nameRect("gravity").isEmpty());
         QLineEdit* filter = window_->boardPanel()->filterField();
         filter->setFocus();
@@ -850,6 +859,41 @@ class TestMainWindow : public QObject {
             }
         }
         QVERIFY(keys.size() > 20);
+    }
+
+    void every_shortcut_of_the_list_works() {
+        // What opens is closed again.
+        QTimer closer;
+        connect(&closer, &QTimer::timeout, [] {
+            if (QWidget* open = QApplication::activePopupWidget()) {
+                open->close();
+            } else if (auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget())) {
+                dialog->reject();
+            }
+        });
+        closer.start(50);
+        const std::vector<QAction*> commands = window_->commands();
+        for (QAction* action : commands) {
+            const QKeySequence keys = action->shortcut();
+            if (keys.isEmpty() || action->text() == tr("Quit")) {
+                continue;
+            }
+            document().reset(starter_effect(), {});
+            std::string id;
+            document().apply(with_duplicate(effect(), "gravity", id), "duplicate"); // something to undo
+            if (action->text().startsWith("Redo")) {
+                document().undo();
+            }
+            window_->select(id);
+            QTRY_VERIFY(QApplication::activePopupWidget() == nullptr);
+            backToWindow();
+            window_->view()->setFocus();
+            QSignalSpy triggered(action, &QAction::triggered);
+            QTest::keyClick(window_.get(), keys[0].key(), keys[0].keyboardModifiers());
+            QVERIFY2(triggered.count() == 1,
+                     qPrintable(action->text() + QString(" %1").arg(triggered.count())));
+            document().reset(effect(), {});
+        }
     }
 
     void board_takes_twenty_rows_and_twelve_columns() {

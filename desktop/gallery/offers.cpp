@@ -1,0 +1,104 @@
+#include "desktop/gallery/offers.h"
+
+#include "core/effect/parameter.h"
+#include "desktop/controls/parameter_text.h"
+#include "desktop/files.h"
+
+#include <QCoreApplication>
+
+namespace ember {
+
+namespace {
+
+QString said(const char* text) {
+    return QCoreApplication::translate("Offers", text);
+}
+
+QString sample(const QString& name) {
+    return QStringLiteral(EMBER_SAMPLE_FOLDER) + "/" + name + ".ember.json";
+}
+
+struct SourceSample {
+    const char* name;
+    const char* title;
+    const char* help;
+};
+
+constexpr SourceSample source_samples[] = {
+    {"source-jet", "Jet", "Leaves a point in one direction: water, dust, sparks from a wheel."},
+    {"source-sheet", "Falling sheet", "Born all over a surface and falling: rain, a curtain of sand."},
+    {"source-ring", "Ring", "Evenly from a ring, along it: portals, halos, rising embers."},
+    {"source-burst", "Bursts", "Many at once, again and again: impacts, fireworks."},
+    {"source-mist", "Mist", "Few, large and soft ones that drift: fog, steam, dust."},
+    {"source-sparks-of-sparks", "Sparks of sparks", "Two sources: each spark gives birth where it dies."},
+};
+
+QString prefix_of(Family family) {
+    switch (family) {
+    case Family::source:
+        return {};
+    case Family::force:
+        return QStringLiteral("force-");
+    case Family::collider:
+        return QStringLiteral("collider-");
+    case Family::mover:
+        return QStringLiteral("mover-");
+    case Family::modulator:
+        return QStringLiteral("modulator-");
+    }
+    return {};
+}
+
+QString section_of(Family family) {
+    switch (family) {
+    case Family::source:
+        return said("Sources");
+    case Family::force:
+        return said("Forces: what pushes");
+    case Family::collider:
+        return said("Collision: what is hit");
+    case Family::mover:
+        return said("Movers: what carries others");
+    case Family::modulator:
+        return said("Modulators: what drives numbers");
+    }
+    return {};
+}
+
+void add_source_samples(const QString& section, std::vector<Offer>& offers) {
+    for (const SourceSample& each : source_samples) {
+        const QString path = sample(QLatin1String(each.name));
+        offers.push_back({path, said(each.title), said(each.help), section, path});
+    }
+}
+
+} // namespace
+
+std::vector<Offer> offers_to_add(Family first, Family last) {
+    std::vector<Offer> offers;
+    if (first == Family::source) {
+        add_source_samples(section_of(Family::source), offers);
+    }
+    for (const ElementType& type : element_types()) {
+        const Family family = family_of(type.prototype);
+        if (family >= first && family <= last) {
+            const QString key = qtext(type.key);
+            offers.push_back({key, qtext(type.label), qtext(type.help), section_of(family),
+                              family == Family::source ? QString() : sample(prefix_of(family) + key)});
+        }
+    }
+    return offers;
+}
+
+std::vector<Offer> offers_to_start() {
+    std::vector<Offer> offers = {
+        {{}, said("Small and empty"), said("Ground, gravity and one emitter."), said("Start small"), {}}};
+    add_source_samples(said("Start small"), offers);
+    for (const QString& name : Files::demoNames()) {
+        offers.push_back({Files::demoPath(name), name, said("A copy of this demo effect."),
+                          said("The Saltworks"), Files::demoPath(name)});
+    }
+    return offers;
+}
+
+} // namespace ember

@@ -1,0 +1,353 @@
+// The board with many elements, and the gallery that adds to it: driven by mouse and keys.
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "desktop/board/board_panel.h"
+#include "desktop/files.h"
+#include "desktop/gallery/gallery.h"
+#include "desktop/gallery/offers.h"
+#include "desktop/main_window.h"
+#include "desktop/theme.h"
+
+#include <QApplication>
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QScrollArea>
+#include <QScrollBar>
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QTimer>
+#include <QToolButton>
+#include <QtTest>
+
+using namespace ember;
+
+class TestBoard : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+
+    Board* board() { return window_->boardPanel()->board(); }
+    const Effect& effect() { return *window_->document().effect(); }
+    const Element& element(const std::string& id) { return *find_element(effect(), id); }
+    float weight(const char* influence, const char* source) {
+        const Link* link = find_link(element(influence), source);
+        return link != nullptr ? link->weight : -1;
+    }
+    std::vector<std::string> names() {
+        std::vector<std::string> ids;
+        for (const Element& each : effect().elements) {
+            ids.push_back(each.id);
+        }
+        return ids;
+    }
+    void click(const char* id, Qt::KeyboardModifiers keys = {}) {
+        QTest::mouseClick(board(), Qt::LeftButton, keys, board()->nameRect(id).center());
+    }
+    void drag(QPoint from, QPoint to, Qt::KeyboardModifiers keys = {}) {
+        QTest::mousePress(board(), Qt::LeftButton, keys, from);
+        for (int i = 1; i <= 4; ++i) {
+            const QPoint at = from + (to - from) * i / 4;
+            QMouseEvent move(QEvent::MouseMove, at, board()->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                             keys);
+            QApplication::sendEvent(board(), &move);
+        }
+        QTest::mouseRelease(board(), Qt::LeftButton, keys, to);
+    }
+    static void answerText(const char* text) {
+        QTimer::singleShot(100, [text] {
+            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+            QVERIFY(dialog != nullptr);
+            dialog->setTextValue(text);
+            dialog->accept();
+        });
+    }
+    void key(int key, Qt::KeyboardModifiers keys = {}) {
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+        QTest::keyClick(window_.get(), Qt::Key(key), keys);
+    }
+    QScrollArea* scroll() { return window_->boardPanel()->findChild<QScrollArea*>(); }
+
+  private slots:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        window_ = std::make_unique<MainWindow>(folder_->path());
+        window_->resize(1280, 800);
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        Effect effect = starter_effect();
+        std::string id;
+        for (const char* type : {"wind", "drag", "vortex", "emitter"}) {
+            effect = with_new_element(effect, *find_type(type), id);
+        }
+        window_->document().reset(effect, {});
+        window_->player().pause();
+    }
+    void cleanup() {
+        window_->document().reset(effect(), {});
+        window_.reset();
+    }
+
+    void rows_are_carried_to_another_place() {
+        const QRect wind = board()->nameRect("wind");
+        drag(board()->nameRect("vortex").center(), {wind.center().x(), wind.top() + 3});
+        QCOMPARE(names(), (std::vector<std::string>{"emitter", "emitter-2", "gravity", "vortex", "wind", "drag",
+                                                    "ground"}));
+        // Not among the colliders.
+        const Effect before = effect();
+        drag(board()->nameRect("vortex").center(), board()->nameRect("ground").center());
+        QCOMPARE(effect(), before);
+        // Columns among columns.
+        drag(board()->nameRect("emitter-2").center(), board()->nameRect("emitter").center() - QPoint(20, 0));
+        QCOMPARE(names().front(), std::string("emitter-2"));
+        key(Qt::Key_Z, Qt::ControlModifier);
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(names().front(), std::string("emitter"));
+        QVERIFY(board()->nameRect("wind").top() < board()->nameRect("vortex").top());
+    }
+
+    void several_are_chosen_and_edited_at_once() {
+        click("wind");
+        click("vortex", Qt::ControlModifier);
+        QCOMPARE(board()->chosen(), (std::vector<std::string>{"wind", "vortex"}));
+        key(Qt::Key_M);
+        QVERIFY(element("wind").muted && element("vortex").muted && !element("drag").muted);
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(!element("wind").muted && !element("vortex").muted);
+
+        // A dial of one of them turns those of all.
+        const QPoint dial = board()->cellRect("wind", "emitter").center();
+        drag(dial, dial + QPoint(0, 30));
+        QVERIFY(std::abs(weight("wind", "emitter") - 0.7f) < 0.02f);
+        QCOMPARE(weight("vortex", "emitter"), weight("wind", "emitter"));
+        QCOMPARE(weight("drag", "emitter"), 1.0f);
+
+        // Up to another one by Shift, away by Control, and none but one again.
+        click("gravity");
+        click("vortex", Qt::ShiftModifier);
+        QCOMPARE(board()->chosen().size(), size_t(4));
+        click("drag", Qt::ControlModifier);
+        QCOMPARE(board()->chosen(), (std::vector<std::string>{"gravity", "wind", "vortex"}));
+        key(Qt::Key_Delete);
+        QCOMPARE(names(), (std::vector<std::string>{"emitter", "emitter-2", "drag", "ground"}));
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(effect().elements.size(), size_t(7));
+    }
+
+    void several_are_chosen_by_keyboard_and_copied_with_one_another() {
+        click("wind");
+        board()->setFocus();
+        QTest::keyClick(board(), Qt::Key_Down, Qt::ShiftModifier);
+        QCOMPARE(board()->chosen(), (std::vector<std::string>{"wind", "drag"}));
+        key(Qt::Key_C, Qt::ControlModifier);
+        key(Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(board()->chosen(), (std::vector<std::string>{"wind-2", "drag-2"}));
+        board()->setFocus();
+        QTest::keyClick(board(), Qt::Key_Escape);
+        QCOMPARE(board()->chosen().size(), size_t(1));
+    }
+
+    void control_turns_the_dials_of_a_whole_column() {
+        const QPoint dial = board()->cellRect("wind", "emitter-2").center();
+        drag(dial, dial + QPoint(0, 50), Qt::ControlModifier);
+        for (const char* influence : {"gravity", "wind", "drag", "vortex", "ground"}) {
+            QVERIFY(std::abs(weight(influence, "emitter-2") - 0.5f) < 0.02f);
+            QCOMPARE(weight(influence, "emitter"), 1.0f);
+        }
+    }
+
+    void rows_are_grouped_hidden_and_renamed() {
+        click("drag");
+        click("gravity", Qt::ControlModifier);
+        answerText("Air");
+        key(Qt::Key_G, Qt::ControlModifier);
+        QCOMPARE(element("drag").group, std::string("Air"));
+        // Below those that are in no group.
+        QVERIFY(board()->nameRect("gravity").top() > board()->nameRect("vortex").top());
+        const QRect heading = board()->headingRect(Family::force, "Air");
+        QTest::mouseClick(board(), Qt::LeftButton, {}, heading.center());
+        QVERIFY(board()->nameRect("gravity").isEmpty() && !board()->nameRect("wind").isEmpty());
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->headingRect(Family::force, "Air").center());
+        answerText("Weather");
+        QTest::mouseDClick(board(), Qt::LeftButton, {}, board()->headingRect(Family::force, "Air").center());
+        QCOMPARE(element("gravity").group, std::string("Weather"));
+        // What is carried beside a member joins it; it is kept in the file.
+        drag(board()->nameRect("wind").center(), board()->nameRect("drag").center() + QPoint(0, 12));
+        QCOMPARE(element("wind").group, std::string("Weather"));
+        const ReadResult read = parse_effect(effect_text(effect()), "x");
+        QVERIFY(read.problems.empty() && *read.effect == effect());
+    }
+
+    void names_stay_in_sight_while_a_crowded_board_is_scrolled() {
+        Effect crowded = effect();
+        std::string id;
+        for (int i = 0; i < 16; ++i) {
+            crowded = with_new_element(crowded, *find_type("wind"), id);
+        }
+        for (int i = 0; i < 10; ++i) {
+            crowded = with_new_element(crowded, *find_type("emitter"), id);
+        }
+        window_->document().reset(crowded, {});
+        QTRY_VERIFY(scroll()->verticalScrollBar()->maximum() > 0);
+        scroll()->verticalScrollBar()->setValue(scroll()->verticalScrollBar()->maximum());
+        scroll()->horizontalScrollBar()->setValue(scroll()->horizontalScrollBar()->maximum());
+        const auto in_sight = [this](const QRect& rect) {
+            const QRect seen(-board()->pos(), scroll()->viewport()->size());
+            return !rect.isEmpty() && seen.contains(rect.center());
+        };
+        QVERIFY(in_sight(board()->muteRect("emitter-12")) && in_sight(board()->nameRect("ground")));
+        // They can be used there, and no dial is hit below them.
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->muteRect("emitter-12").center());
+        QVERIFY(element("emitter-12").muted);
+        const Effect before = effect();
+        click("ground");
+        QCOMPARE(effect(), before);
+        QCOMPARE(window_->selection(), std::string("ground"));
+        const QPoint dial = board()->cellRect("ground", "emitter-12").center();
+        QTest::mouseClick(board(), Qt::LeftButton, {}, dial);
+        QCOMPARE(weight("ground", "emitter-12"), -1.0f);
+
+        // As wide as all columns, and back.
+        const int width = window_->boardPanel()->width();
+        key(Qt::Key_W);
+        QVERIFY(window_->boardPanel()->width() > width + 100);
+        key(Qt::Key_W);
+        QTRY_VERIFY(std::abs(window_->boardPanel()->width() - width) < 4);
+    }
+
+    void gallery_shows_moving_pictures_of_what_can_be_added() {
+        Gallery gallery("Add", offers_to_add(Family::force, Family::collider), window_.get());
+        gallery.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&gallery));
+        const QRect cell = gallery.grid()->rectOf("vortex");
+        const auto colours = [&] {
+            const QImage image = gallery.grid()->grab(cell).toImage();
+            QSet<QRgb> found;
+            for (int y = 8; y < 100; ++y) {
+                for (int x = 10; x < 160; ++x) {
+                    found.insert(image.pixel(x, y));
+                }
+            }
+            return found.size();
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(colours() > 200, 20000);
+        const QImage before = gallery.grid()->grab(cell).toImage();
+        QTRY_VERIFY_WITH_TIMEOUT(gallery.grid()->grab(cell).toImage() != before, 20000);
+    }
+
+    void every_offer_has_a_sample_that_is_sound() {
+        std::vector<Offer> offers = offers_to_add(Family::source, Family::modulator);
+        for (const Offer& start : offers_to_start()) {
+            offers.push_back(start);
+        }
+        QVERIFY(offers.size() > 40);
+        for (const Offer& offer : offers) {
+            QVERIFY(!offer.title.isEmpty() && !offer.help.isEmpty());
+            if (!offer.sample.isEmpty()) {
+                const ReadResult read = read_effect(offer.sample.toStdString());
+                QVERIFY2(read.is_sound(), qPrintable(offer.sample));
+                QVERIFY(!offer.sample.contains("/samples/") || effect_text(*read.effect).size() > 100);
+            }
+        }
+    }
+
+    void gallery_filters_moves_and_adds() {
+        const auto open = [this](QToolButton* button, const auto& drive) {
+            QTimer::singleShot(150, [&drive] {
+                auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
+                QVERIFY(gallery != nullptr);
+                drive(*gallery);
+            });
+            QTest::mouseClick(button, Qt::LeftButton);
+        };
+        const auto type = [](const char* words) {
+            return [words](Gallery& gallery) {
+                QTest::keyClicks(gallery.filterField(), words);
+                QTest::keyClick(gallery.filterField(), Qt::Key_Return);
+            };
+        };
+        open(window_->boardPanel()->addInfluenceButton(), type("eddies"));
+        QCOMPARE(window_->selection(), std::string("turbulence"));
+
+        const auto by_arrows = [](Gallery& gallery) {
+            QTest::keyClick(gallery.filterField(), Qt::Key_Right);
+            QTest::keyClick(gallery.filterField(), Qt::Key_Return);
+        };
+        open(window_->boardPanel()->addMotionButton(), by_arrows);
+        QCOMPARE(std::string(type_of(element(window_->selection()).body).key), std::string("orbit"));
+
+        // Ready sources come with their looks, children too, and every influence acts on them.
+        open(window_->boardPanel()->addSourceButton(), type("sparks of"));
+        const std::vector<std::string> sparks = board()->chosen();
+        QCOMPARE(sparks.size(), size_t(2));
+        QCOMPARE(std::get<Emitter>(element(sparks[1]).body).parent, sparks[0]);
+        QVERIFY(find_look(effect(), std::get<Emitter>(element(sparks[1]).body).look) != nullptr);
+        for (const char* influence : {"gravity", "wind", "ground"}) {
+            QCOMPARE(weight(influence, sparks[0].c_str()), 1.0f);
+        }
+        // By a press, or not at all.
+        const Effect before = effect();
+        open(window_->boardPanel()->addInfluenceButton(), [](Gallery& gallery) { gallery.reject(); });
+        QCOMPARE(effect(), before);
+        open(window_->boardPanel()->addInfluenceButton(), [](Gallery& gallery) {
+            const QPoint place = gallery.grid()->rectOf("drag").center();
+            QTest::mouseClick(gallery.grid(), Qt::LeftButton, {}, place);
+        });
+        QCOMPARE(window_->selection(), std::string("drag-2"));
+        // Words that nothing has choose nothing.
+        open(window_->boardPanel()->addInfluenceButton(), [](Gallery& gallery) {
+            QTest::keyClicks(gallery.filterField(), "xyzzy");
+            QTest::keyClick(gallery.filterField(), Qt::Key_Return);
+            QVERIFY(gallery.isVisible());
+            gallery.reject();
+        });
+    }
+
+    void an_effect_is_started_from_the_gallery() {
+        QTimer::singleShot(150, [] {
+            auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
+            QVERIFY(gallery != nullptr);
+            QTest::keyClicks(gallery->filterField(), "falling");
+            QTest::keyClick(gallery->filterField(), Qt::Key_Return);
+        });
+        key(Qt::Key_N, Qt::ControlModifier);
+        QCOMPARE(effect().elements.front().name, std::string("Falling sheet"));
+        QVERIFY(window_->document().path().isEmpty() && window_->document().isSaved());
+    }
+
+    void high_contrast_brightens_and_goes_back() {
+        const QColor before = theme::quiet;
+        theme::set_high_contrast(true);
+        const auto luminance = [](const QColor& colour) {
+            const auto linear = [](double c) {
+                return c <= 0.04045 ? c / 12.92 : std::pow((c + 0.055) / 1.055, 2.4);
+            };
+            return 0.2126 * linear(colour.redF()) + 0.7152 * linear(colour.greenF()) +
+                   0.0722 * linear(colour.blueF());
+        };
+        const auto contrast = [&](const QColor& ink) {
+            return (luminance(ink) + 0.05) / (luminance(theme::raised) + 0.05);
+        };
+        for (const QColor& ink : {theme::text, theme::quiet, theme::ember, theme::within, theme::close,
+                                  theme::over, theme::cost}) {
+            QVERIFY(contrast(ink) > 7);
+        }
+        theme::set_high_contrast(false);
+        QCOMPARE(theme::quiet, before);
+        for (const QColor& ink : {theme::text, theme::quiet, theme::ember, theme::within, theme::close,
+                                  theme::cost}) {
+            QVERIFY(contrast(ink) > 4.5);
+        }
+    }
+};
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    QCoreApplication::setApplicationName(QStringLiteral("crisp-ember-tests"));
+    QCoreApplication::setOrganizationName(QStringLiteral("crisp-ember-tests"));
+    theme::apply(application);
+    TestBoard test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "tst_board.moc"
