@@ -23,7 +23,7 @@ std::vector<std::string>& birth_names();
 void register_frames();
 /// P4: our renderer and software OpenGL draw the same sprites.
 void register_sprites();
-/// P10 and P11 are times between events, not loops: measured at once, into values().
+/// P10, P11 and P12 are times between events, not loops: measured at once, into values().
 void measure_window(int& argc, char** argv);
 
 constexpr int bench_blocks = 64;

@@ -1,9 +1,13 @@
 #include "bench/figures.h"
 
 #include "core/effect/edit.h"
+#include "desktop/board/board_panel.h"
+#include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
 #include "desktop/main_window.h"
+#include "desktop/strip/budget_strip.h"
 #include "desktop/theme.h"
+#include "desktop/top/top_bar.h"
 #include "desktop/view/live_view.h"
 #include "desktop/view/picture_maker.h"
 
@@ -15,6 +19,7 @@
 #include <QTimer>
 
 #include <algorithm>
+#include <ctime>
 #include <vector>
 
 namespace ember::bench {
@@ -68,6 +73,45 @@ void measure_latency() {
     window.document().reset(starter_effect(), {});
 }
 
+double processor_s() {
+    timespec now{};
+    clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &now);
+    return double(now.tv_sec) + double(now.tv_nsec) / 1e9;
+}
+
+// P12: processor time of the whole program for each picture of the running demo, with the board, the strip,
+// the gauges and the detail panel drawn against not drawn, in turns of a second.
+void measure_panels() {
+    QTemporaryDir folder;
+    MainWindow window(folder.path());
+    window.show();
+    window.files().openDemo(QStringLiteral("sluice-spray"));
+    wait_ms(5000);
+    int pictures = 0;
+    QObject::connect(&window, &MainWindow::pictureShown, [&pictures] { ++pictures; });
+    const auto ms_a_picture = [&](bool drawn) {
+        for (QWidget* panel :
+             {static_cast<QWidget*>(window.boardPanel()), static_cast<QWidget*>(window.strip()),
+              static_cast<QWidget*>(window.topBar()), static_cast<QWidget*>(window.detail())}) {
+            panel->setUpdatesEnabled(drawn);
+        }
+        wait_ms(100);
+        pictures = 0;
+        const double before = processor_s();
+        wait_ms(1000);
+        return (processor_s() - before) * 1000 / std::max(pictures, 1);
+    };
+    std::vector<double> shares, frames;
+    for (int i = 0; i < 12; ++i) {
+        const double off = ms_a_picture(false);
+        shares.push_back(ms_a_picture(true) / off - 1);
+        frames.push_back(off);
+    }
+    values()["panels share"] = at_share(shares, 0.5);
+    values()["panels frame ms"] = at_share(frames, 0.5);
+    window.document().reset(starter_effect(), {});
+}
+
 // P11: from starting the process to its word that the first picture of the demo is on the screen.
 void measure_start() {
     std::vector<double> seconds;
@@ -92,6 +136,7 @@ void measure_window(int& argc, char** argv) {
     QCoreApplication::setApplicationName("crisp-ember-bench");
     theme::apply(application);
     measure_latency();
+    measure_panels();
     measure_start();
 }
 

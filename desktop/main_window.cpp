@@ -39,6 +39,7 @@ MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     arrange();
     connectPanels();
     figures_age_.start();
+    driven_age_.start();
     resize(1280, 800);
     maker_->setSize(view_->pictureSize());
     document_.reset(starter_effect(), {});
@@ -275,12 +276,17 @@ void MainWindow::onShot() {
     if (shot.readings.time_s >= 0) {
         strip_->addReadings(shot.readings);
     }
-    // Figures change a dozen times a second: faster ones cannot be read and cost time that the effect needs.
-    if (figures_age_.elapsed() > 80 || !player_->is_playing()) {
+    // Figures change six times a second, what is driven twelve times: faster ones cannot be read and cost
+    // time that the effect needs.
+    constexpr int figures_ms = 160, driven_ms = 80;
+    if (driven_age_.elapsed() > driven_ms || !player_->is_playing()) {
+        driven_age_.restart();
+        detail_->setReadings(shot.readings, costs_);
+    }
+    if (figures_age_.elapsed() > figures_ms || !player_->is_playing()) {
         figures_age_.restart();
         top_->setReadings(shot.readings, costs_);
         board_->board()->setReadings(shot.readings, costs_);
-        detail_->setReadings(shot.readings, costs_);
         strip_->update();
     }
     emit pictureShown();

@@ -134,7 +134,7 @@ class MainWindow : public QMainWindow {
     uint32_t shown_seed_ = 0;
     Camera effect_camera_; // as the shown effect has it
     SmoothedCosts costs_;
-    QElapsedTimer figures_age_;
+    QElapsedTimer figures_age_, driven_age_;
 };
 
 } // namespace ember

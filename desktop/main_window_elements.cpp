@@ -116,13 +116,14 @@ void MainWindow::add(const QString& key) {
 void MainWindow::addSourcesOf(const QString& path) {
     const ReadResult sample = read_effect(path.toStdString());
     std::vector<std::string> ids;
-    const auto effect = sample.effect ? with_sources_of(*document_.effect(), *sample.effect, ids) : std::nullopt;
+    const auto effect =
+        sample.effect ? with_sources_of(*document_.effect(), *sample.effect, ids) : std::nullopt;
     if (!effect) {
-        statusBar()->showMessage(
-            tr("Not added: %1")
-                .arg(sample.problems.empty() ? tr("there is no room for more elements")
-                                             : QString::fromStdString(sample.problems.front().text())),
-            6000);
+        statusBar()->showMessage(tr("Not added: %1")
+                                     .arg(sample.problems.empty()
+                                              ? tr("there is no room for more elements")
+                                              : QString::fromStdString(sample.problems.front().text())),
+                                 6000);
         return;
     }
     applyEdit(*effect, tr("add %1").arg(QString::fromStdString(find_element(*effect, ids[0])->name)), {});
@@ -213,9 +214,8 @@ void MainWindow::renameGroup(const std::string& group) {
 }
 
 void MainWindow::removeChosen() {
-    editChosen(tr("delete"), [](const Effect& effect, const std::string& id) {
-        return without_element(effect, id);
-    });
+    editChosen(tr("delete"),
+               [](const Effect& effect, const std::string& id) { return without_element(effect, id); });
 }
 
 } // namespace ember

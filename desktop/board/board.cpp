@@ -49,7 +49,15 @@ bool Board::actsOnNothing(const Element& influence) const {
 void Board::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     readings_ = readings;
     costs_ = costs;
-    update();
+    // Only what shows figures: dials are dear to draw.
+    for (const Slot& row : rows_) {
+        if (has_links(element(row))) {
+            update(figuresRect(row));
+        }
+    }
+    for (const Slot& column : columns_) {
+        update(countsRect(column));
+    }
 }
 
 void Board::setSeenFrom(QPoint corner) {

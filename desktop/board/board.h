@@ -112,6 +112,9 @@ class Board : public QWidget {
     /// Whether an element has a cell for each source: movers have none.
     static bool has_links(const Element& element);
     void layOut();
+    /// Cost of a row, counts of a column.
+    QRect figuresRect(const Slot& row) const;
+    QRect countsRect(const Slot& column) const;
     bool actsOnNothing(const Element& influence) const;
     void addRows(Family family, const std::string& group, int& top);
     std::optional<Cell> cellAt(QPoint place) const;
@@ -139,7 +142,8 @@ class Board : public QWidget {
     std::optional<Cell> focusCell() const;
 
     void paintHeadings(QPainter& painter) const;
-    void paintColumn(QPainter& painter, const Slot& column) const;
+    void paintColumnName(QPainter& painter, const Slot& column) const;
+    void paintCounts(QPainter& painter, const Slot& column) const;
     void paintRowName(QPainter& painter, const Slot& row) const;
     void paintDials(QPainter& painter, const Slot& row) const;
     void paintSwitches(QPainter& painter, const Element& element) const;

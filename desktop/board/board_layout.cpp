@@ -115,8 +115,8 @@ QRect Board::cellRect(const std::string& influence, const std::string& source) c
 QRect Board::nameRect(const std::string& id) const {
     for (const Slot& row : rows_) {
         if (element(row).id == id) {
-            return {corner_.x() + m_.left_margin, row.at, m_.name_width - m_.left_margin - 2 * m_.switch_size - 6,
-                    m_.row_height};
+            return {corner_.x() + m_.left_margin, row.at,
+                    m_.name_width - m_.left_margin - 2 * m_.switch_size - 6, m_.row_height};
         }
     }
     for (const Slot& column : columns_) {
@@ -125,6 +125,16 @@ QRect Board::nameRect(const std::string& id) const {
         }
     }
     return {};
+}
+
+QRect Board::figuresRect(const Slot& row) const {
+    const int upper = m_.row_height / 2 - 2;
+    return {corner_.x() + m_.left_margin, row.at + m_.row_height - upper - 1,
+            m_.name_width - m_.left_margin - 4, upper};
+}
+
+QRect Board::countsRect(const Slot& column) const {
+    return {column.at - 6, corner_.y() + m_.header_height - 58, m_.column_width + 12, 32};
 }
 
 QRect Board::muteRect(const std::string& id) const {
@@ -210,7 +220,8 @@ std::optional<Board::Drop> Board::dropAt(QPoint place) const {
             if (place.x() < middle || is_last) {
                 const bool behind = place.x() >= middle;
                 const int x = column.at + (behind ? m_.column_width : 0);
-                return Drop{element(column).id, behind,
+                return Drop{element(column).id,
+                            behind,
                             {x, corner_.y() + m_.header_height - 60, x, corner_.y() + m_.header_height}};
             }
         }

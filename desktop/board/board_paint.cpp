@@ -41,7 +41,7 @@ QString elided(const QPainter& painter, const std::string& text, int width) {
 
 } // namespace
 
-void Board::paintEvent(QPaintEvent*) {
+void Board::paintEvent(QPaintEvent* event) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     if (!effect_) {
@@ -50,17 +50,30 @@ void Board::paintEvent(QPaintEvent*) {
     // Dials below names, names below the header: what is scrolled goes under what stays in sight.
     const QRect below_header(0, corner_.y() + m_.header_height, width(), height());
     painter.setClipRect(below_header.adjusted(corner_.x() + m_.name_width, 0, 0, 0));
+    const QRegion& due = event->region();
     for (const Slot& row : rows_) {
-        paintDials(painter, row);
+        if (due.intersects(QRect(m_.name_width, row.at, width(), m_.row_height))) {
+            paintDials(painter, row);
+        }
     }
-    painter.setClipRect(below_header);
+    painter.setClipRect(below_header & due.boundingRect());
     paintHeadings(painter);
     for (const Slot& row : rows_) {
-        paintRowName(painter, row);
+        if (due.intersects(QRect(corner_.x(), row.at, width(), m_.row_height))) {
+            paintRowName(painter, row);
+        }
     }
     painter.setClipRect(QRect(corner_.x() + m_.name_width - 4, corner_.y(), width(), m_.header_height));
     for (const Slot& column : columns_) {
-        paintColumn(painter, column);
+        if (due.intersects(countsRect(column))) {
+            paintCounts(painter, column);
+        }
+    }
+    if (due.intersects(QRect(corner_.x(), corner_.y(), width(), m_.header_height - 60)) ||
+        due.intersects(QRect(corner_.x(), corner_.y() + m_.header_height - 24, width(), 20))) {
+        for (const Slot& column : columns_) {
+            paintColumnName(painter, column);
+        }
     }
     painter.setClipping(false);
     if (drop_) {
@@ -95,7 +108,7 @@ void Board::paintHeadings(QPainter& painter) const {
     }
 }
 
-void Board::paintColumn(QPainter& painter, const Slot& column) const {
+void Board::paintColumnName(QPainter& painter, const Slot& column) const {
     const Element& source = element(column);
     const bool active = is_active(*effect_, source);
     const bool is_selected = isChosen(source.id);
@@ -113,7 +126,13 @@ void Board::paintColumn(QPainter& painter, const Slot& column) const {
                          -4);
     }
     painter.restore();
+    paintSwitches(painter, source);
+}
 
+void Board::paintCounts(QPainter& painter, const Slot& column) const {
+    const Element& source = element(column);
+    const bool active = is_active(*effect_, source);
+    const int top = corner_.y() + m_.header_height;
     const auto counted = m_.is_narrow() ? theme::shortest_count : theme::short_count;
     const ElementMeter* meter = readings_.find(source.id);
     painter.setFont(theme::figure_font(8));
@@ -128,7 +147,6 @@ void Board::paintColumn(QPainter& painter, const Slot& column) const {
     painter.drawText(QRect(column.at - 6, top - 43, m_.column_width + 12, 14), Qt::AlignCenter,
                      is_full ? tr("full")
                              : QStringLiteral("\u2192") + counted(expected_[column.element].live));
-    paintSwitches(painter, source);
 }
 
 void Board::paintRowName(QPainter& painter, const Slot& row) const {
@@ -142,7 +160,6 @@ void Board::paintRowName(QPainter& painter, const Slot& row) const {
             QRectF(corner_.x() + 5.5, row.at + 0.5, width() - corner_.x() - 11, m_.row_height - 2), 6, 6);
     }
     const QRect name = nameRect(each.id);
-    const int bottom = row.at + m_.row_height;
     painter.setFont(theme::text_font(9.5));
     painter.setPen(active ? theme::text : theme::quiet);
     const QString text = elided(painter, each.name, name.width());
@@ -153,8 +170,7 @@ void Board::paintRowName(QPainter& painter, const Slot& row) const {
                          name.left() + painter.fontMetrics().horizontalAdvance(text), row.at + 10);
     }
     paintSwitches(painter, each);
-    const QRect below(name.left(), bottom - m_.row_height / 2 + 2, m_.name_width - m_.left_margin - 4,
-                      m_.row_height / 2 - 3);
+    const QRect below = figuresRect(row);
     if (!has_links(each)) {
         painter.setFont(theme::text_font(8));
         painter.setPen(theme::quiet);
@@ -165,7 +181,7 @@ void Board::paintRowName(QPainter& painter, const Slot& row) const {
 
     // The bar's full length is the whole frame's limit.
     const double ms = costs_.element_ms(each.id);
-    const QRectF track(name.left(), below.center().y() - 1, 66, 4);
+    const QRectF track(below.left(), below.center().y() - 1, 66, 4);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme::ground);
     painter.drawRoundedRect(track, 2, 2);

@@ -51,16 +51,25 @@ const std::array<Part, 4>& parts() {
 
 const QColor count_colour(0x7c, 0x83, 0x7f);
 
+// An image's pixels, to be written one by one.
+struct Pixels {
+    QRgb* first;
+    int stride; // pixels
+    int height;
+
+    QRgb& at(int x, int y) const { return first[y * stride + x]; }
+};
+
 // Tints and hatches a column in which the limit was exceeded.
-void tintOver(QImage& picture, int x) {
-    const int spacing = int(8 * picture.devicePixelRatio());
-    for (int y = 0; y < picture.height(); ++y) {
-        QRgb& pixel = reinterpret_cast<QRgb*>(picture.scanLine(y))[x];
-        const auto mixed = [](int under, int over) { return (3 * under + over) / 4; };
+void tintOver(const Pixels& pixels, int x, int spacing) {
+    const QRgb over = theme::over.rgb();
+    const auto mixed = [](int under, int above) { return (3 * under + above) / 4; };
+    for (int y = 0; y < pixels.height; ++y) {
+        QRgb& pixel = pixels.at(x, y);
         pixel = (x + y) % spacing == 0
-                    ? theme::over.rgb()
-                    : qRgb(mixed(qRed(pixel), theme::over.red()), mixed(qGreen(pixel), theme::over.green()),
-                           mixed(qBlue(pixel), theme::over.blue()));
+                    ? over
+                    : qRgb(mixed(qRed(pixel), qRed(over)), mixed(qGreen(pixel), qGreen(over)),
+                           mixed(qBlue(pixel), qBlue(over)));
     }
 }
 
@@ -333,12 +342,14 @@ QImage BudgetStrip::lanePicture(Lane lane) const {
         from = to;
     }
 
-    const double pixels_per_unit = picture.height() / scale(lane);
+    const Pixels pixels = {reinterpret_cast<QRgb*>(picture.bits()), int(picture.bytesPerLine()) / 4,
+                           picture.height()};
+    const int hatch = int(8 * ratio);
+    const double pixels_per_unit = pixels.height / scale(lane);
     const auto paint_column = [&](int x, double low, double high, QRgb colour) {
-        const int end =
-            picture.height() - std::min(int(std::lround(high * pixels_per_unit)), picture.height());
-        for (int y = picture.height() - int(std::lround(low * pixels_per_unit)) - 1; y >= end; --y) {
-            reinterpret_cast<QRgb*>(picture.scanLine(y))[x] = colour;
+        const int end = pixels.height - std::min(int(std::lround(high * pixels_per_unit)), pixels.height);
+        for (int y = pixels.height - int(std::lround(low * pixels_per_unit)) - 1; y >= end; --y) {
+            pixels.at(x, y) = colour;
         }
     };
     for (int x = 0; x < picture.width(); ++x) {
@@ -357,7 +368,7 @@ QImage BudgetStrip::lanePicture(Lane lane) const {
             }
         }
         if (valueOf(*sample, lane) > limit(lane)) {
-            tintOver(picture, x);
+            tintOver(pixels, x, hatch);
         }
     }
     return picture;

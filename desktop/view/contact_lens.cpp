@@ -80,7 +80,8 @@ void ContactLens::paint(QPainter& painter, const Camera& camera, QSize size) con
     for (const Seen& seen : seen_) {
         const size_t age = size_t(seen_.back().step - seen.step) * ages / shown_steps;
         for (const FrameContact& contact : seen.contacts) {
-            const auto pixel = number++ % every == 0 ? on_picture(contact.position, camera, size) : std::nullopt;
+            const auto pixel =
+                number++ % every == 0 ? on_picture(contact.position, camera, size) : std::nullopt;
             if (pixel) {
                 const float share = std::min(contact.speed / strong, 1.0f);
                 points[size_t(share * (levels - 1) + 0.5f)][age] << *pixel;
@@ -91,7 +92,8 @@ void ContactLens::paint(QPainter& painter, const Camera& camera, QSize size) con
     for (size_t level = 0; level < levels; ++level) {
         for (size_t age = ages; age-- > 0;) {
             const double width = (2 + 4 * double(level) / levels) * (1 - 0.25 * double(age));
-            painter.setPen(QPen(scale_colour(float(level) / (levels - 1)), width, Qt::SolidLine, Qt::RoundCap));
+            painter.setPen(
+                QPen(scale_colour(float(level) / (levels - 1)), width, Qt::SolidLine, Qt::RoundCap));
             painter.drawPoints(points[level][age]);
         }
     }

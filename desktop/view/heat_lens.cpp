@@ -43,8 +43,8 @@ void HeatLens::paint(QPainter& painter, QSize size) const {
     painter.setClipRect(QRect(QPoint(), size));
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
     const double ratio = painter.device()->devicePixelRatioF();
-    painter.drawImage(QRectF(0, 0, heat.across * heat.tile_width / ratio, heat.down * heat.tile_height / ratio),
-                      image);
+    painter.drawImage(
+        QRectF(0, 0, heat.across * heat.tile_width / ratio, heat.down * heat.tile_height / ratio), image);
     painter.restore();
     paint_figures(painter, size,
                   QCoreApplication::translate("HeatLens", "%1 of %2 ms are seen here")

@@ -92,8 +92,8 @@ class TestBoard : public QObject {
     void rows_are_carried_to_another_place() {
         const QRect wind = board()->nameRect("wind");
         drag(board()->nameRect("vortex").center(), {wind.center().x(), wind.top() + 3});
-        QCOMPARE(names(), (std::vector<std::string>{"emitter", "emitter-2", "gravity", "vortex", "wind", "drag",
-                                                    "ground"}));
+        QCOMPARE(names(), (std::vector<std::string>{"emitter", "emitter-2", "gravity", "vortex", "wind",
+                                                    "drag", "ground"}));
         // Not among the colliders.
         const Effect before = effect();
         drag(board()->nameRect("vortex").center(), board()->nameRect("ground").center());
@@ -335,8 +335,8 @@ class TestBoard : public QObject {
         }
         theme::set_high_contrast(false);
         QCOMPARE(theme::quiet, before);
-        for (const QColor& ink : {theme::text, theme::quiet, theme::ember, theme::within, theme::close,
-                                  theme::cost}) {
+        for (const QColor& ink :
+             {theme::text, theme::quiet, theme::ember, theme::within, theme::close, theme::cost}) {
             QVERIFY(contrast(ink) > 4.5);
         }
     }
