@@ -105,11 +105,11 @@ std::vector<std::string> copied_ids(std::string_view text, const Effect& part) {
 void add_copy(Element element, const Effect& part, Effect& effect, NewIds& now) {
     const std::string copied = element.id;
     element.name = free_name(effect, element.name);
-    element.id = now[copied] = free_id(effect, element.name);
     element.links.clear();
     if (auto* emitter = std::get_if<Emitter>(&element.body)) {
         emitter->look = look_in(effect, *find_look(part, emitter->look));
     }
+    element.id = now[copied] = free_id(effect, element.name); // that the look has not taken
     effect = with_element(effect, element);
 }
 

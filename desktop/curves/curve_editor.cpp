@@ -1,5 +1,6 @@
 #include "desktop/curves/curve_editor.h"
 
+#include "desktop/controls/choice_box.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/theme.h"
 
@@ -41,7 +42,7 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
       value_(new NumberField(
           std::min(-1000.0, double(limits.low)), std::max(1000.0, double(limits.high)), 0.01, false,
           tr("A value from %1 to %2, or a factor.").arg(double(limits.low)).arg(double(limits.high)), this)),
-      bend_(new QComboBox(this)) {
+      bend_(new ChoiceBox(this)) {
     for (NumberField* field : {time_, value_}) {
         field->setFixedSize(54, 22);
         connect(field, &NumberField::numberTyped, this, &CurveEditor::typed);

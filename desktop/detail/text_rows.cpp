@@ -1,5 +1,6 @@
 #include "desktop/detail/text_rows.h"
 
+#include "desktop/controls/choice_box.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
@@ -174,7 +175,7 @@ class FileRow : public ParameterRow {
 class ElementRow : public ParameterRow {
   public:
     ElementRow(const Parameter& parameter, QWidget* parent)
-        : ParameterRow(parameter, parent), box_(new QComboBox(this)) {
+        : ParameterRow(parameter, parent), box_(new ChoiceBox(this)) {
         box_->setAccessibleName(qtext(parameter.label));
         box_->setFocusPolicy(Qt::StrongFocus);
         line()->addWidget(box_, 1);

@@ -1,5 +1,6 @@
 #include "desktop/detail/value_rows.h"
 
+#include "desktop/controls/choice_box.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
@@ -187,7 +188,7 @@ class ToggleRow : public ParameterRow {
 class ChoiceRow : public ParameterRow {
   public:
     ChoiceRow(const Parameter& parameter, QWidget* parent)
-        : ParameterRow(parameter, parent), box_(new QComboBox(this)) {
+        : ParameterRow(parameter, parent), box_(new ChoiceBox(this)) {
         box_->setAccessibleName(qtext(parameter.label));
         box_->setFocusPolicy(Qt::StrongFocus);
         line()->addWidget(box_, 1);

@@ -145,7 +145,13 @@ void OfferGrid::paintCell(QPainter& painter, const Cell& cell, bool is_current) 
     const QRect inside = cell.rect.adjusted(6, 4, -6, -4);
     const QRect picture(inside.topLeft(), picture_size);
     painter.fillRect(picture, theme::ground);
-    painter.drawImage(picture, thumbnails_->picture(cell.offer));
+    const QImage thumbnail = thumbnails_->picture(cell.offer);
+    painter.drawImage(picture, thumbnail);
+    if (thumbnail.isNull()) {
+        painter.setFont(theme::text_font(8));
+        painter.setPen(theme::quiet);
+        painter.drawText(picture, Qt::AlignCenter, tr("starting"));
+    }
     if (is_current) {
         painter.setPen(QPen(theme::ember, 2));
         painter.setBrush(Qt::NoBrush);

@@ -33,6 +33,37 @@ constexpr SourceSample source_samples[] = {
     {"source-sparks-of-sparks", "Sparks of sparks", "Two sources: each spark gives birth where it dies."},
 };
 
+struct DemoWords {
+    const char* name;
+    const char* help;
+};
+
+constexpr DemoWords demo_words[] = {
+    {"sluice-spray", "A jet over a gate: turbulence, things to hit, mist."},
+    {"brine-shoal", "A shoal that follows a lamp and flees a dipped hand."},
+    {"wind-pump", "Chaff round a turning wheel: vortex, path and grid flow."},
+    {"crystal-bloom", "Crystals that grow along a spiral, beyond their size and back."},
+    {"drain-whirl", "A pan drains: vortex with inflow, threads from a travelling place."},
+};
+
+QString demo_help(const QString& name) {
+    for (const DemoWords& words : demo_words) {
+        if (name == QLatin1String(words.name)) {
+            return said(words.help);
+        }
+    }
+    return {};
+}
+
+// "sluice-spray" as "Sluice Spray".
+QString titled(const QString& name) {
+    QStringList words = name.split('-');
+    for (QString& word : words) {
+        word[0] = word[0].toUpper();
+    }
+    return words.join(' ');
+}
+
 QString prefix_of(Family family) {
     switch (family) {
     case Family::source:
@@ -95,8 +126,8 @@ std::vector<Offer> offers_to_start() {
         {{}, said("Small and empty"), said("Ground, gravity and one emitter."), said("Start small"), {}}};
     add_source_samples(said("Start small"), offers);
     for (const QString& name : Files::demoNames()) {
-        offers.push_back({Files::demoPath(name), name, said("A copy of this demo effect."),
-                          said("The Saltworks"), Files::demoPath(name)});
+        offers.push_back({Files::demoPath(name), titled(name), demo_help(name), said("The Saltworks"),
+                          Files::demoPath(name)});
     }
     return offers;
 }

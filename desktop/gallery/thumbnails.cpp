@@ -1,6 +1,7 @@
 #include "desktop/gallery/thumbnails.h"
 
 #include "core/assets/assets.h"
+#include "core/base/stopwatch.h"
 #include "core/effect/effect_file.h"
 #include "core/runtime/simulation.h"
 
@@ -15,6 +16,7 @@ namespace {
 
 constexpr auto picture_time = std::chrono::milliseconds(50);
 constexpr int steps_a_picture = 3;
+constexpr double longest_turn_ms = 40;
 
 } // namespace
 
@@ -93,8 +95,16 @@ void Thumbnails::draw(Running& running, size_t index) {
     if (!simulation.effect()) {
         return;
     }
+    // A long warm-up is spread over many turns, so that the others go on moving.
+    const Stopwatch watch;
     for (int i = 0; i < steps_a_picture || simulation.is_warming_up(); ++i) {
+        if (watch.elapsed_ms() > longest_turn_ms) {
+            break;
+        }
         simulation.step();
+    }
+    if (simulation.is_warming_up()) {
+        return;
     }
     simulation.write_frame(running.frame);
     const Effect& effect = *simulation.effect();

@@ -138,6 +138,19 @@ class TestEdits : public QObject {
         QVERIFY(parse_effect(effect_text(*pasted), "x").problems.empty());
     }
 
+    void a_source_and_its_look_of_one_name_get_ids_of_their_own() {
+        Effect effect = starter_effect();
+        effect.elements[0].name = effect.looks[0].name = "Mist";
+        std::vector<std::string> ids;
+        const auto brought = with_sources_of(with_seed(starter_effect(), 2), effect, ids);
+        QCOMPARE(ids.size(), size_t(1));
+        const std::string& look = std::get<Emitter>(find_element(*brought, ids[0])->body).look;
+        QVERIFY(look != ids[0]);
+        QCOMPARE(find_look(*brought, look)->name, std::string("Mist"));
+        QVERIFY(parse_effect(effect_text(*brought), "x").problems.empty());
+        QCOMPARE(find_link(*find_element(*brought, "gravity"), ids[0])->weight, 1.0f);
+    }
+
     void elements_are_placed_beside_others_of_their_family() {
         Effect effect = starter_effect();
         std::string a, b, c;
