@@ -79,6 +79,43 @@ double processor_s() {
     return double(now.tv_sec) + double(now.tv_nsec) / 1e9;
 }
 
+// From asking for an effect to its first picture, median of some.
+double opening_s(MainWindow& window, const Effect& effect) {
+    std::vector<double> seconds;
+    for (int i = 0; i < 7; ++i) {
+        QElapsedTimer since;
+        since.start();
+        window.document().reset(effect, {});
+        const EffectPtr opened = window.document().effect();
+        QEventLoop loop;
+        QObject::connect(&window, &MainWindow::pictureShown, &loop, [&] {
+            if (window.pictureMaker().shot().readings.effect == opened) {
+                window.grab();
+                loop.quit();
+            }
+        });
+        loop.exec();
+        seconds.push_back(double(since.nsecsElapsed()) / 1e9);
+        wait_ms(50);
+    }
+    return at_share(seconds, 0.5);
+}
+
+void measure_opening() {
+    QTemporaryDir folder;
+    MainWindow window(folder.path());
+    window.show();
+    Effect empty = starter_effect();
+    empty.elements.clear();
+    Effect crowded = starter_effect();
+    std::string id;
+    for (size_t i = 0; crowded.elements.size() < 60; ++i) {
+        crowded = with_new_element(crowded, element_types()[i % element_types().size()], id);
+    }
+    values()["open empty"] = opening_s(window, empty);
+    values()["open 60"] = opening_s(window, crowded);
+}
+
 // P12: processor time of the whole program for each picture of the running demo, with the board, the strip,
 // the gauges and the detail panel drawn against not drawn, in turns of a second.
 void measure_panels() {
@@ -137,6 +174,7 @@ void measure_window(int& argc, char** argv) {
     theme::apply(application);
     measure_latency();
     measure_panels();
+    measure_opening();
     measure_start();
 }
 

@@ -247,7 +247,7 @@ class TestEdits : public QObject {
             std::string id;
             std::vector<std::string> ids;
             Effect edited = effect;
-            switch (random(9)) {
+            switch (random(13)) {
             case 0:
                 edited = with_new_element(effect, types[random(types.size())], id);
                 break;
@@ -265,6 +265,22 @@ class TestEdits : public QObject {
                 break;
             case 5:
                 edited = with_pasted(effect, copied_text(effect, {element.id}), ids).value_or(effect);
+                break;
+            case 9:
+                edited = with_group(effect, {element.id}, random(2) == 0 ? "Air" : "");
+                break;
+            case 10:
+                edited = with_placed(effect, {element.id}, effect.elements[random(effect.elements.size())].id,
+                                     random(2) == 0);
+                break;
+            case 11:
+                edited = with_note(effect, element.id, holder_of(element).parameters[0].key,
+                                   random(4) == 0 ? "" : "note " + std::to_string(random(100)));
+                break;
+            case 12:
+                if (!effect.drives.empty()) {
+                    edited = with_own_modulator(effect, effect.drives[random(effect.drives.size())], id);
+                }
                 break;
             case 6:
                 if (!element.links.empty()) {

@@ -1,5 +1,5 @@
-// docs/from-empty-to-spray.md, step by step with mouse and keys: what it names is there, and it leads where it
-// says.
+// docs/from-empty-to-spray.md, step by step with mouse and keys: what it names is there, and it leads where
+// it says.
 #include "core/budget/expected.h"
 #include "core/effect/effect_file.h"
 #include "desktop/board/board_panel.h"
@@ -227,9 +227,13 @@ class TestGuide : public QObject {
 
         // 9. Light
         window_->select(std::string(stage_id));
-        for (const auto& [parameter, figure] :
-             {std::pair("sun_azimuth", "205"), {"sun_height", "14"}, {"sun_strength", "2.4"},
-              {"exposure", "0.7"}, {"bloom", "0.5"}, {"bloom_threshold", "0.55"}, {"contrast", "1.22"}}) {
+        for (const auto& [parameter, figure] : {std::pair("sun_azimuth", "205"),
+                                                {"sun_height", "14"},
+                                                {"sun_strength", "2.4"},
+                                                {"exposure", "0.7"},
+                                                {"bloom", "0.5"},
+                                                {"bloom_threshold", "0.55"},
+                                                {"contrast", "1.22"}}) {
             set(parameter, {figure});
         }
 

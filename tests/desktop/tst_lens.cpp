@@ -210,6 +210,7 @@ class TestLens : public QObject {
         cloud.rate = 40000;
         cloud.capacity = 60000;
         cloud.speed = {0, 0.2f};
+        cloud.position = {0, 1, 0};
         cloud.size = {0.3f, 0.3f, 0.3f};
         Turbulence eddies;
         eddies.strength = 0.1f;
