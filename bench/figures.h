@@ -26,6 +26,9 @@ void register_sprites();
 /// P10, P11 and P12 are times between events, not loops: measured at once, into values().
 void measure_window(int& argc, char** argv);
 
+constexpr const char* main_demo = "sluice-spray";
+constexpr const char* demo_names[] = {main_demo,     "brine-shoal",   "wind-pump",
+                                      "drain-whirl", "crystal-bloom", "flare-call"};
 constexpr int bench_blocks = 64;
 constexpr int bench_sprites = 100000;
 constexpr int bench_counts[] = {10000, 100000, 1000000, 4000000};

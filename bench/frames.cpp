@@ -1,21 +1,28 @@
 #include "bench/figures.h"
 
+#include "core/assets/assets.h"
 #include "core/effect/effect_file.h"
 #include "core/runtime/simulation.h"
 #include "render/renderer.h"
 
 #include <benchmark/benchmark.h>
 
+#include <filesystem>
+#include <string>
+
 namespace ember::bench {
 
 namespace {
 
-// The demo in its steady state: step, copy to a frame, picture at 900x560, one after the other.
-void whole_frame(benchmark::State& state) {
-    const auto effect = std::make_shared<const Effect>(*read_effect(EMBER_DEMO).effect);
+const std::filesystem::path demo_folder = EMBER_DEMO_FOLDER;
+
+// A demo in its steady state: step, copy to a frame, picture at 900x560, one after the other.
+void whole_frame(benchmark::State& state, const std::string& name) {
+    const auto effect =
+        std::make_shared<const Effect>(*read_effect(demo_folder / (name + ".ember.json")).effect);
     Simulation simulation;
-    simulation.set_effect(effect);
-    for (int i = 0; i < 360; ++i) {
+    simulation.set_effect(effect, AssetLibrary().load(*effect, demo_folder).assets);
+    for (int i = 0; i < 360 || simulation.is_warming_up(); ++i) {
         simulation.step();
     }
     Frame frame;
@@ -36,6 +43,10 @@ void whole_frame(benchmark::State& state) {
         dots += renderer.meters().dots_ms;
         finishing += renderer.meters().finishing_ms;
     }
+    values()["particles of " + name] = double(simulation.meters().particles);
+    if (name != main_demo) {
+        return;
+    }
     const auto frames = double(state.iterations());
     values()["frame step ms"] = step / frames;
     values()["frame dots ms"] = dots / frames;
@@ -49,7 +60,11 @@ void whole_frame(benchmark::State& state) {
 } // namespace
 
 void register_frames() {
-    benchmark::RegisterBenchmark("whole frame", whole_frame)->Unit(benchmark::kMillisecond)->UseRealTime();
+    for (const char* name : demo_names) {
+        benchmark::RegisterBenchmark(("whole frame of " + std::string(name)).c_str(), whole_frame, name)
+            ->Unit(benchmark::kMillisecond)
+            ->UseRealTime();
+    }
 }
 
 } // namespace ember::bench

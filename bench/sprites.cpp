@@ -1,5 +1,6 @@
-// The same 100,000 soft sprites of 8 pixels, added to a 1280x800 picture of floating-point light: by our
-// renderer, and by OpenGL on whatever driver is there (a software one on a machine without a GPU).
+// The same soft sprites (100,000 dots of 8 pixels, or 50,000 streaks of 6 by 30), added to a 1280x800 picture
+// of floating-point light: by our renderer, and by OpenGL on whatever driver is there (a software one on a
+// machine without a GPU).
 #include "bench/figures.h"
 #include "bench/turns.h"
 
@@ -23,36 +24,55 @@ constexpr int height = 800;
 constexpr float distance_m = 10;
 constexpr float field_of_view = 40;
 
-// A frame whose particles fill the picture evenly, all at one distance, 8 pixels across.
-Frame sprite_frame(const EffectPtr& effect) {
+struct Job {
+    Drawing drawing;
+    int count;
+    float size_px, way_px; // across, and drawn out by
+
+    // The direction of a streak, evenly all round.
+    static float angle(int i) { return 2.3999632f * float(i); }
+};
+constexpr Job dots = {Drawing::dots, bench_sprites, 8, 0};
+constexpr Job streaks = {Drawing::streaks, bench_sprites / 2, 6, 24};
+
+// A frame whose particles fill the picture evenly, all at one distance.
+Frame sprite_frame(const EffectPtr& effect, const Job& job) {
     Frame frame;
     frame.effect = effect;
     frame.sources.resize(1);
     const float half_height = distance_m * std::tan(field_of_view * 3.14159265f / 360);
     const float pixel = 2 * half_height / height;
-    frame.sources[0].largest_size = 8 * pixel;
+    frame.sources[0].largest_size = job.size_px * pixel;
     std::vector<Vec3> places;
-    for (int i = 0; i < bench_sprites; ++i) {
+    for (int i = 0; i < job.count; ++i) {
         const auto share = [i](double step) { return float(std::fmod(0.5 + step * i, 1.0)) * 2 - 1; };
         places.emplace_back(share(0.7548776662466927) * half_height * width / height,
                             share(0.5698402909980532) * half_height, 0.0f);
     }
-    frame.sources[0].add(places, 0, frame.sources[0].largest_size);
+    FrameSource& source = frame.sources[0];
+    source.add(places, 0, source.largest_size);
+    for (int i = 0; i < job.count && job.way_px > 0; ++i) {
+        source.fastest = job.way_px * pixel; // in a streak of a second
+        const Vec3 way = {std::cos(Job::angle(i)), std::sin(Job::angle(i)), 0};
+        source.motions.push_back(FrameMotion::of(way * source.fastest, source.fastest));
+    }
     return frame;
 }
 
-EffectPtr sprite_effect() {
+EffectPtr sprite_effect(const Job& job) {
     Effect effect = starter_effect();
     effect.elements.resize(1);
     effect.looks[0].size_over_life.points = {{0, 1}};
     effect.looks[0].colour_over_life.stops = {{0, {0.5f, 0.4f, 0.3f, 1}}};
+    effect.looks[0].drawn_as = job.drawing;
+    effect.looks[0].streak = 1;
     effect.stage.bloom = 0;
     return std::make_shared<const Effect>(std::move(effect));
 }
 
 class OurSprites {
   public:
-    OurSprites() {
+    explicit OurSprites(const Job& job) : effect_(sprite_effect(job)), frame_(sprite_frame(effect_, job)) {
         do {
             seconds();
         } while (!renderer_.is_settled());
@@ -66,8 +86,8 @@ class OurSprites {
     size_t drawn() const { return renderer_.meters().dots; }
 
   private:
-    const EffectPtr effect_ = sprite_effect();
-    const Frame frame_ = sprite_frame(effect_);
+    const EffectPtr effect_;
+    const Frame frame_;
     const Camera camera_ = {{0, 0, 0}, distance_m, 0, 0, field_of_view};
     Renderer renderer_;
     Picture picture_;
@@ -83,8 +103,9 @@ GLuint compiled_shader(GLenum kind, const char* text) {
 constexpr auto vertex_shader = R"(#version 330
 layout(location = 0) in vec2 corner;
 layout(location = 1) in vec2 place;
+layout(location = 2) in vec4 axes; // half, in the picture's units
 out vec2 at;
-void main() { at = corner; gl_Position = vec4(place + corner * vec2(8.0 / 1280.0, 8.0 / 800.0), 0.5, 1.0); })";
+void main() { at = corner; gl_Position = vec4(place + corner.x * axes.xy + corner.y * axes.zw, 0.5, 1.0); })";
 
 constexpr auto fragment_shader = R"(#version 330
 in vec2 at;
@@ -95,7 +116,7 @@ void main() { float root = clamp(1.0 - dot(at, at), 0.0, 1.0); light = vec4(0.5,
 // program does.
 class GlSprites {
   public:
-    GlSprites() {
+    explicit GlSprites(const Job& job) : count_(job.count) {
         const EGLDisplay display =
             eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
         EGLint config_count = 0;
@@ -111,7 +132,7 @@ class GlSprites {
         ready_ =
             context != EGL_NO_CONTEXT && eglMakeCurrent(display, EGL_NO_SURFACE, EGL_NO_SURFACE, context);
         if (ready_) {
-            set_up();
+            set_up(job);
         }
     }
 
@@ -120,7 +141,7 @@ class GlSprites {
 
     void draw() const {
         glClear(GL_COLOR_BUFFER_BIT);
-        glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, bench_sprites);
+        glDrawArraysInstanced(GL_TRIANGLE_STRIP, 0, 4, count_);
         glFinish();
     }
 
@@ -132,7 +153,7 @@ class GlSprites {
     }
 
   private:
-    void set_up() {
+    void set_up(const Job& job) {
         GLuint names[2], frame = 0, buffers[2], arrays = 0;
         glGenRenderbuffers(2, names);
         glBindRenderbuffer(GL_RENDERBUFFER, names[0]);
@@ -157,10 +178,14 @@ class GlSprites {
         glUseProgram(program);
 
         std::vector<float> places;
-        for (int i = 0; i < bench_sprites; ++i) {
+        for (int i = 0; i < job.count; ++i) {
             for (const double step : {0.7548776662466927, 0.5698402909980532}) {
                 places.push_back(float(std::fmod(0.5 + step * i, 1.0)) * 2 - 1);
             }
+            const float c = std::cos(Job::angle(i)), s = std::sin(Job::angle(i));
+            const float along = job.size_px + job.way_px, across = job.size_px;
+            places.insert(places.end(),
+                          {c * along / width, s * along / height, -s * across / width, c * across / height});
         }
         const float corners[] = {-1, -1, 1, -1, -1, 1, 1, 1};
         glGenVertexArrays(1, &arrays);
@@ -173,17 +198,23 @@ class GlSprites {
         glBindBuffer(GL_ARRAY_BUFFER, buffers[1]);
         glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(places.size() * sizeof(float)), places.data(),
                      GL_STATIC_DRAW);
-        glVertexAttribPointer(1, 2, GL_FLOAT, GL_FALSE, 0, nullptr);
-        glEnableVertexAttribArray(1);
-        glVertexAttribDivisor(1, 1);
+        constexpr GLsizei stride = 6 * sizeof(float);
+        glVertexAttribPointer(1, 2, GL_FLOAT, GL_FALSE, stride, nullptr);
+        glVertexAttribPointer(2, 4, GL_FLOAT, GL_FALSE, stride,
+                              reinterpret_cast<const void*>(2 * sizeof(float)));
+        for (const GLuint per_sprite : {1u, 2u}) {
+            glEnableVertexAttribArray(per_sprite);
+            glVertexAttribDivisor(per_sprite, 1);
+        }
     }
 
+    int count_;
     bool ready_ = false;
 };
 
 // P4.
-void sprites_against_opengl(benchmark::State& state) {
-    const GlSprites opengl;
+void sprites_against_opengl(benchmark::State& state, const Job& job) {
+    const GlSprites opengl(job);
     if (!opengl.ready()) {
         state.SkipWithError("no EGL surfaceless context");
         return;
@@ -193,19 +224,21 @@ void sprites_against_opengl(benchmark::State& state) {
         state.SkipWithError("OpenGL has drawn nothing");
         return;
     }
-    OurSprites ours;
+    OurSprites ours(job);
     in_turns(
         state, [&] { return ours.seconds(); }, [&] { return seconds_of([&] { opengl.draw(); }); });
     state.SetLabel(opengl.driver());
-    values()["sprites drawn"] = double(ours.drawn());
+    values()["sprites drawn of " + std::to_string(job.count)] = double(ours.drawn());
 }
 
 } // namespace
 
 void register_sprites() {
-    benchmark::RegisterBenchmark("P4", sprites_against_opengl)
-        ->Unit(benchmark::kMillisecond)
-        ->UseManualTime();
+    for (const auto& [name, job] : {std::pair("P4", &dots), {"P4 streaks", &streaks}}) {
+        benchmark::RegisterBenchmark(name, sprites_against_opengl, *job)
+            ->Unit(benchmark::kMillisecond)
+            ->UseManualTime();
+    }
 }
 
 } // namespace ember::bench

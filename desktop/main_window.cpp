@@ -154,6 +154,8 @@ void MainWindow::connectPanels() {
         maker_->setTint(lens.kind == ForceLens::Kind::age ? DotTint::age : DotTint::look);
         maker_->setHeat(lens.kind == ForceLens::Kind::heat);
     });
+    connect(view_, &LiveView::focusAsked, maker_.get(), &PictureMaker::askPoint);
+    connect(maker_.get(), &PictureMaker::pointFound, this, &MainWindow::focusOn, Qt::QueuedConnection);
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);

@@ -92,6 +92,8 @@ void MainWindow::makeCommands() {
     command(view, tr("Next lens"), QKeySequence(tr("L")),
             tr("Picture, arrows, streamlines, slice, age, contacts, cost heat"),
             [this] { lens_bar_->next(); });
+    command(view, tr("Focus..."), QKeySequence(tr("O")),
+            tr("Then press in the picture on what shall be sharp"), [this] { view_->pickFocus(); });
     command(view, tr("Wide board"), QKeySequence(tr("W")), tr("The board as wide as its columns, and back"),
             [this] { widenBoard(); });
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
@@ -122,6 +124,15 @@ void MainWindow::chooseToStart() {
     if (gallery.exec() == QDialog::Accepted) {
         const QString path = gallery.chosen().key;
         path.isEmpty() ? files_->newEffect() : files_->openCopy(path);
+    }
+}
+
+void MainWindow::focusOn(const Vec3& point) {
+    Effect effect = *document_.effect();
+    effect.stage.focus = point;
+    applyEdit(effect, tr("focus"), {});
+    if (effect.stage.aperture <= 0) {
+        statusBar()->showMessage(tr("The focus is set; it shows once the stage's aperture is open"), 6000);
     }
 }
 

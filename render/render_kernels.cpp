@@ -121,6 +121,59 @@ void splat(std::span<const Sprite> sprites, std::span<const uint32_t> order, con
     }
 }
 
+void draw_segment(const Segment& s, const Tile& tile, int stride, float* red, float* green, float* blue,
+                  const float* depth) {
+    const real zero = real(0.0f), one = real(1.0f);
+    const float wide = std::max(s.half_a, s.half_b);
+    const int top = pixel_at(std::min(s.ay, s.by) - wide, tile.top, tile.bottom);
+    const int bottom = pixel_at(std::max(s.ay, s.by) + wide + 1, tile.top, tile.bottom);
+    const int left = pixel_at(std::min(s.ax, s.bx) - wide, tile.left, tile.right) / lanes * lanes;
+    const int right = pixel_at(std::max(s.ax, s.bx) + wide + 1, tile.left, tile.right);
+    const float way_x = s.bx - s.ax, way_y = s.by - s.ay;
+    const float square = std::max(way_x * way_x + way_y * way_y, 1e-6f);
+    for (int y = top; y < bottom; ++y) {
+        const size_t row = size_t(y) * size_t(stride);
+        const float from_a = float(y) + 0.5f - s.ay, from_b = float(y) + 0.5f - s.by;
+        for (int x = left; x < right; x += lanes) {
+            const size_t at = row + size_t(x);
+            const real dx = lane_index() + real(float(x) + 0.5f - s.ax);
+            const real dx_b = lane_index() + real(float(x) + 0.5f - s.bx);
+            const kmask inside = both(dx * real(s.a_normal_x) + real(from_a * s.a_normal_y) >= zero,
+                                      dx_b * real(s.b_normal_x) + real(from_b * s.b_normal_y) < zero);
+            if (!any_lane(inside)) {
+                continue;
+            }
+            // How far along, and the square of how far aside.
+            const real along = (dx * real(way_x) + real(from_a * way_y)) / real(square);
+            const real t = min(max(along, zero), one);
+            const real aside = dx * real(way_y) - real(from_a * way_x);
+            const real half = real(s.half_a) + real(s.half_b - s.half_a) * t;
+            const real share = aside * aside / (real(square) * half * half);
+            const real root = min(max((one - share) * real(s.sharpness), zero), one);
+            const real before_surface =
+                load(depth + at) - (real(s.depth_a) + real(s.depth_b - s.depth_a) * t);
+            const real amount =
+                sel(inside, root * root * min(max(before_surface * real(s.fade), zero), one), zero);
+            const real keep = one - amount * (real(s.cover_a) + real(s.cover_b - s.cover_a) * t);
+            const auto blend = [&](float* light, int channel) {
+                const real added =
+                    real(s.colour_a[channel]) + real(s.colour_b[channel] - s.colour_a[channel]) * t;
+                store(light + at, load(light + at) * keep + amount * added);
+            };
+            blend(red, 0);
+            blend(green, 1);
+            blend(blue, 2);
+        }
+    }
+}
+
+void draw_segments(std::span<const Segment> segments, std::span<const uint32_t> order, const Tile& tile,
+                   int stride, float* red, float* green, float* blue, const float* depth) {
+    for (const uint32_t index : order) {
+        draw_segment(segments[index], tile, stride, red, green, blue, depth);
+    }
+}
+
 void halve_row(const float* upper, const float* lower, int half_width, float threshold, float* out) {
     for (int x = 0; x < half_width; ++x) {
         const float mean = (upper[2 * x] + upper[2 * x + 1] + lower[2 * x] + lower[2 * x + 1]) * 0.25f;
@@ -148,38 +201,73 @@ void enlarge_row(const float* near, const float* far, int half_width, int width,
 }
 
 // The 8-bit value of light in every lane. The floating-point bits of the light are the place in the table.
-KERNEL kuint toned(real light, const int32_t* tone, kuint dither) {
+// `added`, less `taken`: in 256ths of a step.
+KERNEL kuint toned(real light, const int32_t* tone, kuint added, kuint taken) {
     // Written so that a NaN becomes black.
     const real exposed =
         min(sel(light > real(ToneTable::lowest), light, real(ToneTable::lowest)), real(ToneTable::highest));
     const auto entry = xsimd::bitwise_cast<xsimd::batch<int32_t>>(exposed) >> ToneTable::shift;
     const auto value = xsimd::batch<int32_t>::gather(tone, entry - int32_t(ToneTable::first_bits));
-    return (xsimd::bitwise_cast<kuint>(value) + dither) >> 8;
+    // From 0 to 255 whatever was added and taken.
+    const auto sum =
+        xsimd::bitwise_cast<xsimd::batch<int32_t>>(xsimd::bitwise_cast<kuint>(value) + added - taken);
+    const auto kept = xsimd::min(xsimd::max(sum, xsimd::batch<int32_t>(0)), xsimd::batch<int32_t>(0xffff));
+    return xsimd::bitwise_cast<kuint>(kept) >> 8;
 }
 
-void resolve_row(const float* red, const float* green, const float* blue, int width, int y, float exposure,
-                 const int32_t* tone, uint32_t* pixels) {
-    for (int x = 0; x < width; x += lanes) {
+// `is_plain`: neither vignette nor grain.
+template <bool is_plain>
+void resolve(const float* red, const float* green, const float* blue, int y, const Finish& finish,
+             uint32_t* pixels) {
+    // Light falls off towards the corners by the fourth power of the cosine of its slant.
+    const float half =
+        std::sqrt(float(finish.width) * float(finish.width) + float(finish.height) * float(finish.height)) *
+        0.5f;
+    const float up = (float(y) + 0.5f - float(finish.height) * 0.5f) / half;
+    const int32_t grain = int32_t(finish.grain * 96);
+    for (int x = 0; x < finish.width; x += lanes) {
         // Interleaved gradient noise (J. Jimenez, 2014: frac(52.98 frac(0.0671 x + 0.0058 y))) in fixed
         // point: less than one step of 8 bits, so that dark gradients do not band.
         const kuint column = lane_index_uint() + kuint(uint32_t(x));
         const kuint inner = (column * kuint(4398u) + kuint(uint32_t(y) * 382u)) & kuint(0xffffu);
-        const kuint dither = ((inner * kuint(53u)) >> 8) & kuint(255u);
-        const kuint pixel = kuint(0xff000000u) | (toned(load(red + x) * real(exposure), tone, dither) << 16) |
-                            (toned(load(green + x) * real(exposure), tone, dither) << 8) |
-                            toned(load(blue + x) * real(exposure), tone, dither);
-        if (x + lanes <= width) {
+        kuint dither = ((inner * kuint(53u)) >> 8) & kuint(255u);
+        real gain = real(finish.exposure);
+        if constexpr (!is_plain) {
+            const real across =
+                (lane_index() + real(float(x) + 0.5f - float(finish.width) * 0.5f)) / real(half);
+            const real slant = real(1.0f) + (across * across + real(up * up)) * real(finish.vignette * 1.2f);
+            gain = gain / (slant * slant);
+            // Up to a few steps of 8 bits, darker or brighter; what would be below black is cut off below.
+            const kuint noise =
+                scramble(column + kuint(uint32_t(y) * 0x9e3779b9u + finish.picture * 0x85ebca6bu)) &
+                kuint(255u);
+            dither = dither + noise * kuint(uint32_t(grain));
+        }
+        const kuint offset = kuint(is_plain ? 0u : uint32_t(grain) * 128u);
+        const auto pixel_of = [&](const float* light, int channel) {
+            return toned(load(light + x) * gain, finish.tone[channel], dither, offset);
+        };
+        const kuint pixel =
+            kuint(0xff000000u) | (pixel_of(red, 0) << 16) | (pixel_of(green, 1) << 8) | pixel_of(blue, 2);
+        if (x + lanes <= finish.width) {
             pixel.store_unaligned(pixels + x);
         } else {
             alignas(64) uint32_t last[lanes];
             pixel.store_aligned(last);
-            std::copy_n(last, width - x, pixels + x);
+            std::copy_n(last, finish.width - x, pixels + x);
         }
     }
 }
 
+void resolve_row(const float* red, const float* green, const float* blue, int y, const Finish& finish,
+                 uint32_t* pixels) {
+    const bool is_plain = finish.vignette <= 0 && finish.grain <= 0;
+    (is_plain ? resolve<true> : resolve<false>)(red, green, blue, y, finish, pixels);
+}
+
 } // namespace
 
-extern const RenderKernels render_set = {stage_row, splat, halve_row, enlarge_row, resolve_row};
+extern const RenderKernels render_set = {stage_row, splat,       draw_segments,
+                                         halve_row, enlarge_row, resolve_row};
 
 } // namespace ember::EMBER_ISA

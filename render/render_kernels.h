@@ -59,6 +59,20 @@ struct alignas(64) Sprite {
     float fade;             // 1/m: full strength this far before a surface
 };
 
+/// A piece of a ribbon between two points, a and b. It ends at a line through each; where two pieces meet
+/// they share it, so that no pixel belongs to both.
+struct Segment {
+    float ax, ay, bx, by;           // pixels
+    float half_a, half_b;           // pixels, half widths
+    float a_normal_x, a_normal_y;   // into the segment
+    float b_normal_x, b_normal_y;   // out of it
+    float depth_a, depth_b;         // m along the camera's axis
+    float colour_a[3], colour_b[3]; // linear light times opacity
+    float cover_a, cover_b;         // 0 adds, opacity covers
+    float sharpness;                // 1 fades from the middle line; larger is harder
+    float fade;                     // 1/m: full strength this far before a surface
+};
+
 /// Part of a picture, in pixels; left is a multiple of 16.
 struct Tile {
     int left, top, right, bottom;
@@ -97,6 +111,16 @@ struct StageScene {
     std::span<const StageShape> shapes;
 };
 
+/// How light becomes pixels.
+struct Finish {
+    float exposure;         // factor
+    const int32_t* tone[3]; // see ToneTable; red, green, blue
+    int width, height;      // of the whole picture
+    float vignette;         // 0..1
+    float grain;            // 0..1
+    uint32_t picture;       // number of the picture, for the grain
+};
+
 struct RenderKernels {
     /// Light and depth of the stage along a row of pixels, from `left` (a multiple of 16) to before `right`.
     /// `share`: the new sample's part in the mean with what is there; 1 replaces it and writes depth.
@@ -105,15 +129,19 @@ struct RenderKernels {
     /// Draws sprites in the order given, clipped to the tile.
     void (*splat)(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile,
                   int stride, float* red, float* green, float* blue, const float* depth);
+    /// The same with pieces of ribbons.
+    void (*draw_segments)(std::span<const Segment> segments, std::span<const uint32_t> order,
+                          const Tile& tile, int stride, float* red, float* green, float* blue,
+                          const float* depth);
     /// One row of half the size: the mean of 2x2 samples, of which only what exceeds `threshold` counts.
     void (*halve_row)(const float* upper, const float* lower, int half_width, float threshold, float* out);
     /// `out` += `gain` times the row at vertical position between `near` (3/4) and `far` (1/4) at half the
     /// width, smoothly enlarged.
     void (*enlarge_row)(const float* near, const float* far, int half_width, int width, float gain,
                         float* scratch, float* out);
-    /// Light to pixels 0xffRRGGBB through a tone table (see ToneTable).
-    void (*resolve_row)(const float* red, const float* green, const float* blue, int width, int y,
-                        float exposure, const int32_t* tone, uint32_t* pixels);
+    /// Light to pixels 0xffRRGGBB.
+    void (*resolve_row)(const float* red, const float* green, const float* blue, int y, const Finish& finish,
+                        uint32_t* pixels);
 };
 
 const RenderKernels& render_kernels(Isa isa);

@@ -18,153 +18,32 @@ namespace {
 
 constexpr size_t blocks_a_chunk = 8;
 constexpr size_t chunk_size = blocks_a_chunk * block_size;
-constexpr float nearest_m = 0.02f;
-constexpr float smallest_radius = 0.75f; // pixels; smaller dots are dimmed instead
 
-Vec3 rgb(const Colour& colour) {
-    return {colour.red, colour.green, colour.blue};
-}
-
-// A look, prepared for a frame: tables with glow, opacity and the stage's light already inside.
-struct PreparedLook {
-    LifeTable<float> sizes;
-    LifeTable<Colour> colours;
-    float cover = 0;
-    float sharpness = 1;
-    float fade = 1e6f;
+// A box on the picture, in pixels.
+struct Extent {
+    float left, top, right, bottom;
 };
 
-PreparedLook prepared(const Look& look, const Stage& stage) {
-    PreparedLook result;
-    result.sizes = sampled(look.size_over_life);
-    result.colours = sampled(look.colour_over_life);
-    result.cover = look.blend == Blend::over ? 1.0f : 0.0f;
-    result.sharpness = 1 / std::max(look.edge, 0.05f);
-    result.fade = 1 / std::max(look.surface_fade, 1e-4f);
-
-    // A small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
-    // averaged).
-    const Vec3 sky = (rgb(stage.sky_top) + rgb(stage.sky_horizon)) * (0.5f * stage.sky_strength);
-    const Vec3 light = sky + rgb(stage.sun_colour) * (0.25f * stage.sun_strength);
-    const Vec3 tint = Vec3{1, 1, 1} * (1 - look.lit) + light * look.lit;
-    const LifeTable<float> glow = sampled(look.glow_over_life);
-    const LifeTable<float> opacity = sampled(look.opacity_over_life);
-    for (size_t i = 0; i < result.colours.values.size(); ++i) {
-        result.colours.values[i] =
-            result.colours.values[i] * Colour{look.glow * glow.values[i] * tint.x,
-                                              look.glow * glow.values[i] * tint.y,
-                                              look.glow * glow.values[i] * tint.z,
-                                              look.opacity * std::clamp(opacity.values[i], 0.0f, 1.0f)};
-        result.sizes.values[i] = std::max(result.sizes.values[i], 0.0f);
-    }
-    return result;
+Extent extent_of(const Sprite& s) {
+    return {s.x - s.width, s.y - s.height, s.x + s.width, s.y + s.height};
 }
 
-// Newborn white, then warm, then blue and dark towards death; as opaque as the look has it.
-void tint_by_age(PreparedLook& look) {
-    static const Ramp ages = {
-        {{0, {1.4f, 1.3f, 1.1f, 1}}, {0.3f, {1, 0.32f, 0.09f, 1}}, {1, {0.03f, 0.1f, 0.35f, 1}}}};
-    const LifeTable<Colour> table = sampled(ages);
-    for (size_t i = 0; i < table.values.size(); ++i) {
-        const float alpha = look.colours.values[i].alpha;
-        look.colours.values[i] = table.values[i];
-        look.colours.values[i].alpha = alpha;
-    }
+Extent extent_of(const Segment& s) {
+    const float wide = std::max(s.half_a, s.half_b);
+    return {std::min(s.ax, s.bx) - wide, std::min(s.ay, s.by) - wide, std::max(s.ax, s.bx) + wide,
+            std::max(s.ay, s.by) + wide};
 }
 
-struct Projection {
-    ViewAxes view;
-    float pixels; // focal length
-    float middle_x, middle_y;
-    float right, bottom;
-};
-
-// What a particle covers on the picture.
-struct Outline {
-    float width, height, square, narrowing, slant; // see Sprite
-    float dimmed;                                  // share of the light that is left to it
-};
-
-Outline round_outline(float true_radius) {
-    const float radius = std::max(true_radius, smallest_radius);
-    const float share = true_radius / radius;
-    return {radius, radius, radius * radius, 1, 0, share * share};
-}
-
-// The outline of an ellipsoid, seen in parallel: its points, d, are those with d' C^-1 d = 1, where C sums
-// the outer squares of its half axes as they lie on the picture. `radius`: of the ball, in pixels, before it
-// is stretched.
-Outline stretched_outline(const FrameForm& form, float radius, const ViewAxes& view) {
-    const Axes axes = form.axes();
-    const Vec3 stretch = form.stretch() * radius;
-    float xx = 0, xy = 0, yy = 0;
-    for (const Vec3& axis : {axes.x * stretch.x, axes.y * stretch.y, axes.z * stretch.z}) {
-        const float x = dot(axis, view.right), y = -dot(axis, view.up);
-        xx += x * x;
-        xy += x * y;
-        yy += y * y;
-    }
-    // What is thinner than a pixel is widened, and dimmed by as much as its area grows.
-    const float true_area = std::max(xx * yy - xy * xy, 0.0f);
-    xx += smallest_radius * smallest_radius;
-    yy += smallest_radius * smallest_radius;
-    const float area = xx * yy - xy * xy;
-    return {std::sqrt(xx), std::sqrt(yy), area / yy, area / (yy * yy), xy / yy, std::sqrt(true_area / area)};
-}
-
-// The sprite of a particle; false if none of it is in the picture.
-bool project(const Vec3& place, const FrameParticle& particle, const Mark* mark, const FrameForm* form,
-             float largest_size, const PreparedLook& look, const Projection& to, Sprite& out) {
-    const Vec3 away = place - to.view.eye;
-    const float depth = dot(away, to.view.forward);
-    if (!(depth > nearest_m)) {
-        return false;
-    }
-    const float scale = to.pixels / depth;
-    const float share = float(particle.age_share) / 65535;
-    const float size = float(particle.size_share) / 65535 * largest_size * look.sizes.at(share);
-    const float radius = 0.5f * size * scale;
-    const Outline outline =
-        form == nullptr ? round_outline(radius) : stretched_outline(*form, radius, to.view);
-    const float x = to.middle_x + dot(away, to.view.right) * scale;
-    const float y = to.middle_y - dot(away, to.view.up) * scale;
-    Colour colour = look.colours.at(share);
-    if (mark != nullptr) {
-        colour = colour * mark->tint();
-    }
-    const float opacity = colour.alpha * outline.dimmed;
-    const bool in_picture = x + outline.width > 0 && y + outline.height > 0 && x - outline.width < to.right &&
-                            y - outline.height < to.bottom;
-    if (!in_picture || opacity <= 1e-4f) {
-        return false;
-    }
-    out = {x,
-           y,
-           outline.width,
-           outline.height,
-           outline.square,
-           outline.narrowing,
-           outline.slant,
-           depth,
-           colour.red * opacity,
-           colour.green * opacity,
-           colour.blue * opacity,
-           look.cover * opacity,
-           std::min(look.sharpness, 1 + std::min(outline.width, outline.height) * 0.5f) / outline.square,
-           look.fade};
-    return true;
-}
-
-// The tiles that a sprite touches.
+// The tiles that a box touches.
 template <class Visit>
-void each_tile(const Sprite& sprite, int across, int down, Visit visit) {
+void each_tile(const Extent& extent, int across, int down, Visit visit) {
     const auto tile_of = [](float pixel, int size, int count) {
         return int(std::clamp(pixel / float(size), 0.0f, float(count - 1)));
     };
-    const int left = tile_of(sprite.x - sprite.width, tile_width, across);
-    const int right = tile_of(sprite.x + sprite.width, tile_width, across);
-    const int top = tile_of(sprite.y - sprite.height, tile_height, down);
-    const int bottom = tile_of(sprite.y + sprite.height, tile_height, down);
+    const int left = tile_of(extent.left, tile_width, across);
+    const int right = tile_of(extent.right, tile_width, across);
+    const int top = tile_of(extent.top, tile_height, down);
+    const int bottom = tile_of(extent.bottom, tile_height, down);
     for (int y = top; y <= bottom; ++y) {
         for (int x = left; x <= right; ++x) {
             visit(size_t(y) * size_t(across) + size_t(x));
@@ -172,10 +51,44 @@ void each_tile(const Sprite& sprite, int across, int down, Visit visit) {
     }
 }
 
+// Lists what lies in which tile. Chunks hold the first `counts[c]` of each `chunk` things.
+template <class Thing>
+void list_by_tile(const std::vector<Thing>& things, size_t chunk, const std::vector<uint32_t>& counts,
+                  int across, int down, TileLists& lists) {
+    const size_t tiles = size_t(across) * size_t(down);
+    const size_t chunks = counts.size();
+    const auto each_in_chunk = [&](size_t c, auto visit) {
+        for (size_t i = c * chunk; i < c * chunk + counts[c]; ++i) {
+            each_tile(extent_of(things[i]), across, down, [&](size_t tile) { visit(tile, uint32_t(i)); });
+        }
+    };
+    // How many each chunk puts into each tile, then where in the tile's list they begin: chunk after chunk,
+    // so that the lists do not depend on which thread did what.
+    std::vector<uint32_t> places(chunks * tiles, 0);
+    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        each_in_chunk(c, [&](size_t tile, uint32_t) { ++places[c * tiles + tile]; });
+    });
+    lists.starts.assign(tiles + 1, 0);
+    uint32_t total = 0;
+    for (size_t tile = 0; tile < tiles; ++tile) {
+        lists.starts[tile] = total;
+        for (size_t c = 0; c < chunks; ++c) {
+            const uint32_t count = places[c * tiles + tile];
+            places[c * tiles + tile] = total;
+            total += count;
+        }
+    }
+    lists.starts[tiles] = total;
+    lists.items.resize(total);
+    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        each_in_chunk(c, [&](size_t tile, uint32_t i) { lists.items[places[c * tiles + tile]++] = i; });
+    });
+}
+
 // Equal depths stay in order of birth. The key is the depth turned round, as bits (depths are positive, so
 // their bits are in order), above the index.
-void sort_far_to_near(const std::vector<Sprite>& sprites, std::vector<uint32_t>::iterator first,
-                      std::vector<uint32_t>::iterator last) {
+void sort_far_to_near(const std::vector<Sprite>& sprites, std::span<uint32_t>::iterator first,
+                      std::span<uint32_t>::iterator last) {
     thread_local std::vector<uint64_t> keys;
     keys.clear();
     for (auto index = first; index != last; ++index) {
@@ -195,12 +108,15 @@ float toned(float light, float contrast) {
     return mapped <= 0.0031308f ? 12.92f * mapped : 1.055f * std::pow(mapped, 1 / 2.4f) - 0.055f;
 }
 
-std::vector<int32_t> tone_table(float contrast) {
+std::vector<int32_t> tone_table(float contrast, const Curve& grade) {
+    const LifeTable<float> graded = sampled(grade);
+    const bool is_graded = grade != Stage().grade_red;
     std::vector<int32_t> table(ToneTable::size);
     for (uint32_t i = 0; i < ToneTable::size; ++i) {
         const uint32_t bits =
             ((i + ToneTable::first_bits) << ToneTable::shift) + (1u << (ToneTable::shift - 1));
-        table[i] = int32_t(toned(std::bit_cast<float>(bits), contrast) * 255 * 256);
+        const float tone = toned(std::bit_cast<float>(bits), contrast);
+        table[i] = int32_t((is_graded ? std::clamp(graded.at(tone), 0.0f, 1.0f) : tone) * 255 * 256);
     }
     return table;
 }
@@ -220,47 +136,55 @@ void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camer
     Stopwatch whole;
     const Effect& effect = given.drives.empty() ? given : driven_ = driven(given, frame.modulators);
     Stopwatch watch;
-    stage_.draw(frame, effect.stage, camera, width, height);
+    const bool stage_changed = stage_.draw(frame, effect.stage, camera, width, height);
     meters_.stage_ms = watch.lap_ms();
-    gather_sprites(frame, effect, camera);
-    bin_sprites();
+    focus_.draw(stage_, stage_changed, effect.stage, camera, kernels_);
+    meters_.focus_ms = watch.lap_ms();
+    const Projection to = projection_of(camera, width, height);
+    gather_sprites(frame, effect, to);
+    gather_segments(frame, effect, to);
+    list_by_tiles();
     draw_sprites();
     meters_.dots_ms = watch.lap_ms();
+    Stopwatch part;
     gather_bloom(effect.stage);
-    finish(effect.stage, picture);
+    meters_.bloom_ms = part.lap_ms();
+    glare_.gather(light_, effect.stage, kernels_);
+    meters_.glare_ms = part.lap_ms();
+    finish(frame, effect.stage, picture);
+    meters_.tone_ms = part.lap_ms();
     meters_.finishing_ms = watch.lap_ms();
     meters_.dots = std::accumulate(chunk_counts_.begin(), chunk_counts_.end(), size_t(0));
     meters_.total_ms = whole.elapsed_ms();
 }
 
 size_t Renderer::bytes() const {
-    size_t bytes = stage_.bytes() + light_.bytes() + sprites_.capacity() * sizeof(Sprite) +
-                   tile_sprites_.capacity() * sizeof(uint32_t);
+    size_t bytes = stage_.bytes() + focus_.bytes() + glare_.bytes() + light_.bytes() +
+                   sprites_.capacity() * sizeof(Sprite) + segments_.capacity() * sizeof(Segment) +
+                   (tile_sprites_.items.capacity() + tile_segments_.items.capacity()) * sizeof(uint32_t);
     for (const LightPlanes& level : bloom_levels_) {
         bytes += level.bytes();
     }
     return bytes;
 }
 
-void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera) {
-    Projection to;
-    to.view = ember::axes_of(camera);
-    to.pixels = to.view.focal * float(stage_.light().height) * 0.5f;
-    to.middle_x = float(stage_.light().width) * 0.5f;
-    to.middle_y = float(stage_.light().height) * 0.5f;
-    to.right = float(stage_.light().width);
-    to.bottom = float(stage_.light().height);
+// The look of a source as it is now: it may have been edited since the frame was made. Null if nothing of it
+// is to be seen.
+const Look* Renderer::look_of(const Frame& frame, const FrameSource& source, const Effect& effect) const {
+    const Element* element = find_element(effect, frame.effect->elements[source.element].id);
+    const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
+    return emitter != nullptr && is_active(effect, *element) ? find_look(effect, emitter->look) : nullptr;
+}
 
+void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Projection& to) {
+    const Lens lens = lens_of(effect.stage, to);
     any_over_ = false;
     chunk_sources_.clear();
     size_t used = 0;
     for (const FrameSource& source : frame.sources) {
-        // The source as it is now: its look may have been edited since the frame was made.
-        const Element* element = find_element(effect, frame.effect->elements[source.element].id);
-        const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
-        const Look* look =
-            emitter != nullptr && is_active(effect, *element) ? find_look(effect, emitter->look) : nullptr;
-        if (look == nullptr) {
+        const Look* look = look_of(frame, source, effect);
+        // A trail begins at its particle: until the frame has trails, there is the particle.
+        if (look == nullptr || (look->drawn_as == Drawing::trails && !source.trails.empty())) {
             continue;
         }
         any_over_ = any_over_ || look->blend == Blend::over;
@@ -282,12 +206,16 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
                 const Mark* marks = source.marks.empty() ? nullptr : source.marks.data() + block.first;
                 const FrameForm* forms = source.forms.empty() ? nullptr : source.forms.data() + block.first;
                 for (int i = 0; i < block.count; ++i) {
-                    const Mark* mark = marks == nullptr || tint_ != DotTint::look ? nullptr : marks + i;
-                    const FrameForm* form = forms == nullptr ? nullptr : forms + i;
-                    next += project(block.place(particles[i]), particles[i], mark, form, source.largest_size,
-                                    ready, to, *next)
-                                ? 1
-                                : 0;
+                    Drawn drawn = {block.place(particles[i]),
+                                   {},
+                                   float(particles[i].age_share) / 65535,
+                                   float(particles[i].size_share) / 65535 * source.largest_size,
+                                   marks == nullptr || tint_ != DotTint::look ? nullptr : marks + i,
+                                   forms == nullptr ? nullptr : forms + i};
+                    if (!source.motions.empty()) {
+                        drawn.velocity = source.motions[block.first + size_t(i)].velocity(source.fastest);
+                    }
+                    next += project(drawn, ready, lens, to, *next) ? 1 : 0;
                 }
             }
             chunk_counts_[used + c] = uint32_t(next - first);
@@ -298,44 +226,47 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Ca
     sprites_.resize(used * chunk_size);
 }
 
-void Renderer::bin_sprites() {
-    const int across = tiles_across(stage_.light());
-    const int down = tiles_down(stage_.light());
-    const size_t tiles = size_t(across) * size_t(down);
-    const size_t chunks = chunk_counts_.size();
-    // Runs `visit(tile, sprite index)` for a chunk.
-    const auto each_in_chunk = [&](size_t c, auto visit) {
-        for (size_t i = c * chunk_size; i < c * chunk_size + chunk_counts_[c]; ++i) {
-            each_tile(sprites_[i], across, down, [&](size_t tile) { visit(tile, uint32_t(i)); });
+// Trails of all sources, in their order.
+void Renderer::gather_segments(const Frame& frame, const Effect& effect, const Projection& to) {
+    constexpr size_t trails_a_piece = 64;
+    segments_.clear();
+    for (const FrameSource& source : frame.sources) {
+        const Look* look = look_of(frame, source, effect);
+        if (look == nullptr || look->drawn_as != Drawing::trails || source.trails.empty()) {
+            continue;
         }
-    };
-
-    // How many sprites each chunk puts into each tile, then where in the tile's list they begin: chunk after
-    // chunk, so that the lists do not depend on which thread did what.
-    std::vector<uint32_t> places(chunks * tiles, 0);
-    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
-        each_in_chunk(c, [&](size_t tile, uint32_t) { ++places[c * tiles + tile]; });
-    });
-    tile_starts_.assign(tiles + 1, 0);
-    uint32_t total = 0;
-    for (size_t tile = 0; tile < tiles; ++tile) {
-        tile_starts_[tile] = total;
-        for (size_t c = 0; c < chunks; ++c) {
-            const uint32_t count = places[c * tiles + tile];
-            places[c * tiles + tile] = total;
-            total += count;
+        PreparedLook ready = prepared(*look, effect.stage);
+        if (tint_ == DotTint::age) {
+            tint_by_age(ready);
+        }
+        const size_t pieces = (source.trails.size() + trails_a_piece - 1) / trails_a_piece;
+        std::vector<std::vector<Segment>> drawn(pieces);
+        tbb::parallel_for(size_t(0), pieces, [&](size_t p) {
+            const size_t end = std::min((p + 1) * trails_a_piece, source.trails.size());
+            for (size_t i = p * trails_a_piece; i < end; ++i) {
+                project_trail(source.trails[i], source.trail_points, ready, to, drawn[p]);
+            }
+        });
+        for (const std::vector<Segment>& piece : drawn) {
+            segments_.insert(segments_.end(), piece.begin(), piece.end());
         }
     }
-    tile_starts_[tiles] = total;
-    tile_sprites_.resize(total);
-    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
-        each_in_chunk(
-            c, [&](size_t tile, uint32_t sprite) { tile_sprites_[places[c * tiles + tile]++] = sprite; });
-    });
+}
+
+void Renderer::list_by_tiles() {
+    const int across = tiles_across(stage_.light());
+    const int down = tiles_down(stage_.light());
+    list_by_tile(sprites_, chunk_size, chunk_counts_, across, down, tile_sprites_);
+    std::vector<uint32_t> counts;
+    for (size_t left = segments_.size(); left > 0; left -= counts.back()) {
+        counts.push_back(uint32_t(std::min(left, chunk_size)));
+    }
+    list_by_tile(segments_, chunk_size, counts, across, down, tile_segments_);
 }
 
 void Renderer::draw_sprites() {
-    light_.resize(stage_.light().width, stage_.light().height);
+    const LightPlanes& stage = focus_.is_on() ? focus_.light() : stage_.light();
+    light_.resize(stage.width, stage.height);
     const int across = tiles_across(light_);
     const int down = tiles_down(light_);
     tile_ms_.resize(size_t(across) * size_t(down));
@@ -346,25 +277,41 @@ void Renderer::draw_sprites() {
         for (int y = tile.top; y < tile.bottom; ++y) {
             const size_t row = size_t(y) * size_t(light_.stride) + size_t(left);
             const size_t count = size_t(tile.right - left);
-            std::copy_n(stage_.light().red.data() + row, count, light_.red.data() + row);
-            std::copy_n(stage_.light().green.data() + row, count, light_.green.data() + row);
-            std::copy_n(stage_.light().blue.data() + row, count, light_.blue.data() + row);
+            std::copy_n(stage.red.data() + row, count, light_.red.data() + row);
+            std::copy_n(stage.green.data() + row, count, light_.green.data() + row);
+            std::copy_n(stage.blue.data() + row, count, light_.blue.data() + row);
         }
-        const auto first = tile_sprites_.begin() + tile_starts_[size_t(index)];
-        const auto last = tile_sprites_.begin() + tile_starts_[size_t(index) + 1];
+        const std::span<uint32_t> sprites = tile_sprites_.of(size_t(index));
         if (any_over_) {
-            sort_far_to_near(sprites_, first, last);
+            sort_far_to_near(sprites_, sprites.begin(), sprites.end());
         }
-        kernels_.splat(sprites_, {first, last}, tile, light_.stride, light_.red.data(), light_.green.data(),
+        kernels_.draw_segments(segments_, tile_segments_.of(size_t(index)), tile, light_.stride,
+                               light_.red.data(), light_.green.data(), light_.blue.data(),
+                               stage_.depth().data());
+        kernels_.splat(sprites_, sprites, tile, light_.stride, light_.red.data(), light_.green.data(),
                        light_.blue.data(), stage_.depth().data());
         tile_ms_[size_t(index)] = float(watch.elapsed_ms());
     });
 }
 
+std::optional<float> Renderer::depth_at(int x, int y) const {
+    constexpr float sky_m = 9e5f;
+    float nearest = stage_.depth()[size_t(y) * size_t(light_.stride) + size_t(x)];
+    const auto tile = size_t(y / tile_height * tiles_across(light_) + x / tile_width);
+    for (const uint32_t i : tile_sprites_.of(tile)) {
+        const Sprite& sprite = sprites_[i];
+        const float dy = float(y) + 0.5f - sprite.y;
+        const float dx = float(x) + 0.5f - sprite.x - dy * sprite.slant;
+        const bool is_there = dx * dx < sprite.square - dy * dy * sprite.narrowing;
+        nearest = is_there ? std::min(nearest, sprite.depth) : nearest;
+    }
+    return nearest < sky_m ? std::optional(nearest) : std::nullopt;
+}
+
 HeatMap Renderer::heat(const Frame& frame) const {
     HeatMap map = {tiles_across(light_), tiles_down(light_), tile_width, tile_height, {}};
     const size_t tiles = tile_ms_.size();
-    map.ms.assign(tiles, float(meters_.finishing_ms / double(tiles)));
+    map.ms.assign(tiles, float((meters_.finishing_ms + meters_.focus_ms) / double(tiles)));
 
     // Time of single threads is scaled so that tiles add up to what the artist waits for.
     double stage_sum = 1e-9, dots_sum = 1e-9;
@@ -397,62 +344,51 @@ void Renderer::gather_bloom(const Stage& stage) {
     }
     bloom_levels_.resize(size_t(levels));
     const LightPlanes* larger = &light_;
-    for (int level = 0; level < levels; ++level) {
-        LightPlanes& half = bloom_levels_[size_t(level)];
-        half.resize(larger->width / 2, larger->height / 2);
-        const float threshold = level == 0 ? stage.bloom_threshold : 0.0f;
-        tbb::parallel_for(0, half.height, [&](int y) {
-            const size_t from = size_t(2 * y) * size_t(larger->stride);
-            const size_t to = size_t(y) * size_t(half.stride);
-            for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
-                const float* upper = (larger->*plane).data() + from;
-                kernels_.halve_row(upper, upper + larger->stride, half.width, threshold,
-                                   (half.*plane).data() + to);
-            }
-        });
+    for (LightPlanes& half : bloom_levels_) {
+        halve(kernels_, *larger, larger == &light_ ? stage.bloom_threshold : 0.0f, half);
         larger = &half;
     }
 
     // Back up: each level takes the wider one below it.
     for (size_t level = bloom_levels_.size(); level-- > 1;) {
         LightPlanes& to = bloom_levels_[level - 1];
-        tbb::parallel_for(0, to.height,
-                          [&](int y) { add_enlarged(bloom_levels_[level], wide_share(stage), y, to); });
+        tbb::parallel_for(0, to.height, [&](int y) {
+            add_enlarged(kernels_, bloom_levels_[level], wide_share(stage), y, to);
+        });
     }
 }
 
-void Renderer::add_enlarged(const LightPlanes& from, float gain, int y, LightPlanes& to) const {
-    thread_local std::vector<float> scratch;
-    scratch.resize(size_t(from.width) + 2);
-    const int near = std::min(y / 2, from.height - 1);
-    const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, 0, from.height - 1);
-    for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
-        const float* source = (from.*plane).data();
-        kernels_.enlarge_row(source + size_t(near) * size_t(from.stride),
-                             source + size_t(far) * size_t(from.stride), from.width, to.width, gain,
-                             scratch.data(), (to.*plane).data() + size_t(y) * size_t(to.stride));
-    }
-}
-
-// Adds the bloom and turns light into pixels, row by row, while the row is in the cache.
-void Renderer::finish(const Stage& stage, Picture& picture) {
-    if (tone_.empty() || tone_contrast_ != stage.contrast) {
-        tone_ = tone_table(stage.contrast);
+// Adds bloom and glare and turns light into pixels, row by row, while the row is in the cache.
+void Renderer::finish(const Frame& frame, const Stage& stage, Picture& picture) {
+    const std::array grades = {stage.grade_red, stage.grade_green, stage.grade_blue};
+    if (tones_[0].empty() || tone_contrast_ != stage.contrast || grades != grades_) {
+        for (size_t i = 0; i < tones_.size(); ++i) {
+            tones_[i] = tone_table(stage.contrast, grades[i]);
+        }
         tone_contrast_ = stage.contrast;
+        grades_ = grades;
     }
     picture.width = light_.width;
     picture.height = light_.height;
     picture.pixels.resize(size_t(light_.width) * size_t(light_.height));
-    const float exposure = std::exp2(stage.exposure);
     const float bloom_gain = stage.bloom * (1 - wide_share(stage));
+    const Finish finish = {std::exp2(stage.exposure),
+                           {tones_[0].data(), tones_[1].data(), tones_[2].data()},
+                           light_.width,
+                           light_.height,
+                           stage.vignette,
+                           stage.grain,
+                           uint32_t(frame.step)};
     tbb::parallel_for(0, light_.height, [&](int y) {
         if (!bloom_levels_.empty()) {
-            add_enlarged(bloom_levels_.front(), bloom_gain, y, light_);
+            add_enlarged(kernels_, bloom_levels_.front(), bloom_gain, y, light_);
+        }
+        if (glare_.is_on()) {
+            add_enlarged(kernels_, glare_.light(), stage.glare, y, light_);
         }
         const size_t row = size_t(y) * size_t(light_.stride);
-        kernels_.resolve_row(light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row,
-                             light_.width, y, exposure, tone_.data(),
-                             picture.pixels.data() + size_t(y) * size_t(light_.width));
+        kernels_.resolve_row(light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row, y,
+                             finish, picture.pixels.data() + size_t(y) * size_t(light_.width));
     });
 }
 

@@ -2,7 +2,7 @@
 //
 // The picture is made in three passes: the stage (rays against ground and boxes, kept while nothing of it
 // changes), the dots (projected, binned to tiles of 64x32 pixels, drawn into floating-point light), and the
-// finishing (bloom, exposure, tone curve).
+// finishing (bloom, glare, exposure, tone curve, grade).
 //
 //     Renderer renderer;
 //     renderer.draw(frame, *frame.effect, camera_of(effect.stage), 900, 560, picture);
@@ -10,10 +10,15 @@
 
 #include "core/runtime/frame.h"
 #include "render/camera.h"
+#include "render/finishing.h"
+#include "render/projection.h"
 #include "render/render_kernels.h"
 #include "render/stage_picture.h"
 
+#include <array>
 #include <cstdint>
+#include <optional>
+#include <span>
 #include <vector>
 
 namespace ember {
@@ -24,11 +29,28 @@ struct Picture {
     std::vector<uint32_t> pixels;
 };
 
+/// What lies in which tile: indices, tile after tile.
+struct TileLists {
+    std::vector<uint32_t> starts; // one more than there are tiles
+    std::vector<uint32_t> items;
+
+    std::span<uint32_t> of(size_t tile) {
+        return {items.data() + starts[tile], items.data() + starts[tile + 1]};
+    }
+    std::span<const uint32_t> of(size_t tile) const {
+        return {items.data() + starts[tile], items.data() + starts[tile + 1]};
+    }
+};
+
 /// What the last picture cost, in milliseconds of wall-clock time.
 struct DrawMeters {
     double stage_ms = 0;
     double dots_ms = 0;
-    double finishing_ms = 0;
+    double focus_ms = 0;     // of the stage out of focus
+    double finishing_ms = 0; // of which:
+    double bloom_ms = 0;
+    double glare_ms = 0;
+    double tone_ms = 0; // exposure, tone curve, grade, vignette, grain
     double total_ms = 0;
     size_t dots = 0; // drawn, of those in the frame
 };
@@ -57,6 +79,10 @@ class Renderer {
     /// Of the pictures from now on.
     void set_tint(DotTint tint) { tint_ = tint; }
 
+    /// How far along the camera's axis what is seen at a pixel of the last picture lies (m); nothing for the
+    /// sky.
+    std::optional<float> depth_at(int x, int y) const;
+
     /// Of the last picture, which was drawn from this frame.
     HeatMap heat(const Frame& frame) const;
 
@@ -72,30 +98,34 @@ class Renderer {
     static constexpr int most_stage_samples = StagePicture::most_samples;
 
   private:
-    void gather_sprites(const Frame& frame, const Effect& effect, const Camera& camera);
-    void bin_sprites();
+    const Look* look_of(const Frame& frame, const FrameSource& source, const Effect& effect) const;
+    void gather_sprites(const Frame& frame, const Effect& effect, const Projection& to);
+    void gather_segments(const Frame& frame, const Effect& effect, const Projection& to);
+    void list_by_tiles();
     void draw_sprites();
     void gather_bloom(const Stage& stage);
-    void add_enlarged(const LightPlanes& from, float gain, int y, LightPlanes& to) const;
-    void finish(const Stage& stage, Picture& picture);
+    void finish(const Frame& frame, const Stage& stage, Picture& picture);
 
     const RenderKernels& kernels_;
 
     Effect driven_;
     StagePicture stage_;
+    FocusPicture focus_;
     LightPlanes light_;
     // Sprites as they were projected: a chunk of particles fills the beginning of a stretch of its own.
     std::vector<Sprite> sprites_;
     std::vector<uint32_t> chunk_counts_;
     std::vector<size_t> chunk_sources_; // by their place in the frame
     std::vector<float> tile_ms_;        // of the dots, of one thread
-    std::vector<uint32_t> tile_starts_; // into tile_sprites_, one more than there are tiles
-    std::vector<uint32_t> tile_sprites_;
+    std::vector<Segment> segments_;     // of trails
+    TileLists tile_sprites_, tile_segments_;
     bool any_over_ = false;
     DotTint tint_ = DotTint::look;
 
     std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
-    std::vector<int32_t> tone_;
+    Glare glare_;
+    std::array<std::vector<int32_t>, 3> tones_; // red, green, blue
+    std::array<Curve, 3> grades_;
     float tone_contrast_ = 0;
     DrawMeters meters_;
 };

@@ -69,7 +69,7 @@ bool StagePicture::is_settled() const {
                        [](const TileState& tile) { return tile.samples >= most_samples && !tile.is_rough; });
 }
 
-void StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height) {
+bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height) {
     std::vector<Moved> moved;
     const bool same_view = light_.width == width && light_.height == height && camera_ == camera &&
                            stage_ == stage && find_moved(frame.colliders, moved);
@@ -99,6 +99,7 @@ void StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
             shapes_.push_back(shape_of(row, colour));
         }
     }
+    const bool changes = !moved.empty() || !is_settled();
     const StageScene half_scene = scene_of(half_light_.width, half_light_.height, 0);
     tbb::parallel_for(0, int(tiles_.size()), [&](int tile) {
         const Stopwatch watch;
@@ -110,6 +111,7 @@ void StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
         }
         state.ms = float(watch.elapsed_ms());
     });
+    return changes;
 }
 
 // Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a square

@@ -17,7 +17,8 @@ class StagePicture {
   public:
     explicit StagePicture(const RenderKernels& kernels) : kernels_(kernels) {}
 
-    void draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height);
+    /// True if it is another picture than before.
+    bool draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height);
 
     /// True once further pictures of the same frame would not change.
     bool is_settled() const;

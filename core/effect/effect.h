@@ -13,11 +13,17 @@
 namespace ember {
 
 enum class Blend { add, over };
+enum class Drawing { dots, streaks, trails };
 
 /// How particles are drawn. Several sources may share one look.
 struct Look {
     std::string id;
     std::string name;
+    Drawing drawn_as = Drawing::dots;
+    float streak = 0.04f; // s
+    float trail = 0.5f;   // s
+    Curve width_along = {{{0, 1}, {1, 0}}};
+    Curve opacity_along = {{{0, 1}, {1, 0}}};
     Blend blend = Blend::add;
     Curve size_over_life;
     Ramp colour_over_life;
@@ -51,12 +57,24 @@ struct Stage {
     float camera_azimuth = 20;
     float camera_height = 12;
     float field_of_view = 40;
+    float shutter = 0;      // s
+    float aperture = 0;     // mm, diameter
+    Vec3 focus = {0, 1, 0}; // m, a point that is sharp
 
     float exposure = 0;
     float bloom = 0.35f;
     float bloom_threshold = 1;
     float bloom_radius = 0.5f;
     float contrast = 1;
+    float glare = 0;
+    int glare_rays = 4;
+    float glare_angle = 20;
+    float glare_length = 0.4f;
+    Curve grade_red = {{{0, 0}, {1, 1}}};
+    Curve grade_green = {{{0, 0}, {1, 1}}};
+    Curve grade_blue = {{{0, 0}, {1, 1}}};
+    float vignette = 0;
+    float grain = 0;
     std::string unknown;
     bool operator==(const Stage&) const = default;
 };

@@ -113,6 +113,12 @@ void FrameSource::add(const std::vector<Vec3>& places, float age_share, float si
     }
 }
 
+FrameMotion FrameMotion::of(const Vec3& velocity, float fastest) {
+    const float scale = 32767 / std::max(fastest, 1e-9f);
+    const auto part = [scale](float v) { return int16_t(std::clamp(v * scale, -32767.0f, 32767.0f)); };
+    return {part(velocity.x), part(velocity.y), part(velocity.z)};
+}
+
 Vec3 FrameSource::position(size_t particle) const {
     const auto after = std::upper_bound(blocks.begin(), blocks.end(), particle,
                                         [](size_t at, const FrameBlock& block) { return at < block.first; });
@@ -132,6 +138,9 @@ size_t Frame::bytes() const {
     for (const FrameSource& source : sources) {
         bytes += source.particles.capacity() * sizeof(FrameParticle) +
                  source.marks.capacity() * sizeof(Mark) + source.forms.capacity() * sizeof(FrameForm) +
+                 source.motions.capacity() * sizeof(FrameMotion) +
+                 source.trails.capacity() * sizeof(FrameTrail) +
+                 source.trail_points.capacity() * sizeof(FrameTrailPoint) +
                  source.blocks.capacity() * sizeof(FrameBlock);
     }
     return bytes;

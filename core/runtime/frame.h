@@ -56,13 +56,37 @@ struct FrameForm {
     Vec3 stretch() const;
 };
 
+/// A particle's velocity, as shares of FrameSource::fastest, of 32767.
+struct FrameMotion {
+    int16_t x = 0, y = 0, z = 0;
+
+    static FrameMotion of(const Vec3& velocity, float fastest);
+    Vec3 velocity(float fastest) const { return Vec3{float(x), float(y), float(z)} * (fastest / 32767); }
+};
+
+struct FrameTrailPoint {
+    Vec3 place;
+    float share = 0; // of the trail: 0 at the particle, 1 at its end
+};
+
+/// The way that a particle came, from where it is back.
+struct FrameTrail {
+    uint32_t first = 0, count = 0; // of FrameSource::trail_points
+    float age_share = 0;           // of the particle's life
+    float size = 0;                // m
+};
+
 struct FrameSource {
     size_t element = 0;                   // index in Effect::elements
     float largest_size = 0;               // m
+    float fastest = 0;                    // m/s, along any axis
     std::vector<FrameBlock> blocks;       // one after the other
     std::vector<FrameParticle> particles; // in order of birth
     std::vector<Mark> marks;              // empty if no particle has a tint of its own
     std::vector<FrameForm> forms;         // empty if all are round
+    std::vector<FrameTrail> trails;       // empty if it has none
+    std::vector<FrameTrailPoint> trail_points;
+    std::vector<FrameMotion> motions; // empty if nothing is blurred or drawn out along them
 
     /// Appends particles that are alike; for frames that are put together by hand. `largest_size` must be
     /// set.

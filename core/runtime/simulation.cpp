@@ -29,8 +29,14 @@ void write_forms(const BlockKernels& kernels, const FormRow& form, const Particl
     }
 }
 
-// `form`: null for round particles.
-void write_source(const ParticlePool& pool, bool is_tinted, const BlockKernels& kernels, const FormRow* form,
+// What a frame holds of a source's particles besides place, age and size. `form`: null for round ones.
+struct Written {
+    bool tints;
+    bool motions;
+    const FormRow* form;
+};
+
+void write_source(const ParticlePool& pool, const Written& written, const BlockKernels& kernels,
                   FrameSource& source) {
     // A little more than needed, and not the double that a growing vector would take.
     const auto resize = [](auto& values, size_t size) {
@@ -42,15 +48,22 @@ void write_source(const ParticlePool& pool, bool is_tinted, const BlockKernels& 
     const ParticlePool::Blocks& blocks = pool.blocks();
     resize(source.particles, pool.live());
     resize(source.blocks, blocks.size());
-    resize(source.marks, is_tinted ? pool.live() : 0);
-    resize(source.forms, form != nullptr ? pool.live() : 0);
+    resize(source.marks, written.tints ? pool.live() : 0);
+    resize(source.forms, written.form != nullptr ? pool.live() : 0);
+    resize(source.motions, written.motions ? pool.live() : 0);
     source.largest_size = 0;
+    source.fastest = 0;
     std::vector<size_t> starts(blocks.size());
     for (size_t b = 0, start = 0; b < blocks.size(); ++b) {
         starts[b] = start;
         start += size_t(blocks[b]->count);
         source.largest_size = std::max(
             source.largest_size, *std::max_element(blocks[b]->size, blocks[b]->size + blocks[b]->count));
+        for (const float* v : {blocks[b]->vx, blocks[b]->vy, blocks[b]->vz}) {
+            for (int i = 0; written.motions && i < blocks[b]->count; ++i) {
+                source.fastest = std::max(source.fastest, std::fabs(v[i]));
+            }
+        }
     }
     const float size_scale = 1 / std::max(source.largest_size, 1e-9f);
     tbb::parallel_for(size_t(0), blocks.size(), [&](size_t b) {
@@ -62,11 +75,15 @@ void write_source(const ParticlePool& pool, bool is_tinted, const BlockKernels& 
             out[i].age_share = share_of_65535(block.age[i] / block.lifetime[i]);
             out[i].size_share = share_of_65535(block.size[i] * size_scale);
         }
-        if (is_tinted) {
+        for (int i = 0; written.motions && i < block.count; ++i) {
+            source.motions[starts[b] + size_t(i)] =
+                FrameMotion::of({block.vx[i], block.vy[i], block.vz[i]}, source.fastest);
+        }
+        if (written.tints) {
             std::copy_n(block.mark, block.count, source.marks.data() + starts[b]);
         }
-        if (form != nullptr) {
-            write_forms(kernels, *form, block, source.forms.data() + starts[b]);
+        if (written.form != nullptr) {
+            write_forms(kernels, *written.form, block, source.forms.data() + starts[b]);
         }
     });
 }
@@ -107,6 +124,7 @@ void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
 
 void Simulation::rewind() {
     pools_.clear();
+    trails_.clear();
     sticky_.clear();
     windows_.clear();
     steps_ = 0;
@@ -157,6 +175,7 @@ void Simulation::step() {
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
     give_birth_to_children(prepared_, sources, events, time, kernels_, meters_);
     ++steps_;
+    leave_trails(sources);
     read_meters(sources);
     meters_.step_ms = whole.elapsed_ms();
 }
@@ -248,6 +267,26 @@ std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSou
     return events;
 }
 
+// Only of sources that are drawn as trails.
+void Simulation::leave_trails(const std::vector<RunningSource>& sources) {
+    const Effect& effect = *prepared_.effect;
+    std::map<std::string, Trails> left;
+    for (const RunningSource& source : sources) {
+        const Look* look = find_look(effect, source.program->emitter->look);
+        if (look == nullptr || look->drawn_as != Drawing::trails) {
+            continue;
+        }
+        Stopwatch watch;
+        const std::string& id = effect.elements[source.program->element].id;
+        Trails& trails = left[id] = std::move(trails_[id]);
+        trails.add(*source.pool, double(steps_) * step_s_, double(look->trail));
+        const double ms = watch.elapsed_ms();
+        meters_.elements[source.program->element].ms += ms;
+        meters_.births_ms += ms;
+    }
+    trails_ = std::move(left);
+}
+
 void Simulation::read_meters(const std::vector<RunningSource>& sources) {
     for (const RunningSource& source : sources) {
         const ParticlePool& pool = *source.pool;
@@ -286,7 +325,17 @@ void Simulation::write_frame(Frame& frame) const {
             const bool is_tinted = prepared_.elements[element]->birth_colours || !emitter.parent.empty();
             const bool has_form = emitter.form == Form::stretched;
             const FormRow form = has_form ? form_row(prepared_, element) : FormRow{};
-            write_source(*pool, is_tinted, kernels_, has_form ? &form : nullptr, frame.sources[index]);
+            const Look* look = find_look(effect, emitter.look);
+            const bool moves =
+                effect.stage.shutter > 0 || (look != nullptr && look->drawn_as == Drawing::streaks);
+            write_source(*pool, {is_tinted, moves, has_form ? &form : nullptr}, kernels_,
+                         frame.sources[index]);
+            const auto trails = trails_.find(effect.elements[element].id);
+            frame.sources[index].trails.clear();
+            if (trails != trails_.end() && look != nullptr) {
+                trails->second.write(*pool, double(steps_) * step_s_, double(look->trail),
+                                     frame.sources[index]);
+            }
             frame.sources[index++].element = element;
         }
     }

@@ -12,6 +12,7 @@
 #include "core/particles/pool.h"
 #include "core/runtime/children.h"
 #include "core/runtime/frame.h"
+#include "core/runtime/trails.h"
 #include "core/stage/windows.h"
 
 #include <map>
@@ -64,6 +65,7 @@ class Simulation {
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
     std::vector<ParticleEvents> step_blocks(const std::vector<RunningSource>& sources,
                                             const FoundPushes& found);
+    void leave_trails(const std::vector<RunningSource>& sources);
     void read_meters(const std::vector<RunningSource>& sources);
     void write_colliders(Frame& frame) const;
     uint32_t sticking_number(const std::string& collider_id);
@@ -78,6 +80,7 @@ class Simulation {
     std::vector<ModulatorValue> modulators_;
     StageWindows windows_;
     std::map<std::string, ParticlePool> pools_; // by the source's id
+    std::map<std::string, Trails> trails_;      // the same
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
     bool notes_contacts_ = false;

@@ -465,11 +465,16 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
     }
     const Element* element = effect_ ? find_element(*effect_, selection_) : nullptr;
     if (element == nullptr) {
-        costs_->setText(tr("The picture costs %1 ms: stage %2, dots %3, finishing %4.")
-                            .arg(readings.draw.total_ms, 0, 'f', 1)
-                            .arg(readings.draw.stage_ms, 0, 'f', 1)
-                            .arg(readings.draw.dots_ms, 0, 'f', 1)
-                            .arg(readings.draw.finishing_ms, 0, 'f', 1));
+        costs_->setText(
+            tr("The picture costs %1 ms: stage %2, its focus %3, dots %4, bloom %5, glare %6, tones "
+               "and grade %7.")
+                .arg(readings.draw.total_ms, 0, 'f', 1)
+                .arg(readings.draw.stage_ms, 0, 'f', 1)
+                .arg(readings.draw.focus_ms, 0, 'f', 1)
+                .arg(readings.draw.dots_ms, 0, 'f', 1)
+                .arg(readings.draw.bloom_ms, 0, 'f', 1)
+                .arg(readings.draw.glare_ms, 0, 'f', 1)
+                .arg(readings.draw.tone_ms, 0, 'f', 1));
         return;
     }
     if (!can_be_soloed(*element)) {

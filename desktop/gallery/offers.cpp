@@ -43,6 +43,7 @@ constexpr DemoWords demo_words[] = {
     {"brine-shoal", "A shoal that follows a lamp and flees a dipped hand."},
     {"wind-pump", "Chaff round a turning wheel: vortex, path and grid flow."},
     {"crystal-bloom", "Crystals that grow along a spiral, beyond their size and back."},
+    {"flare-call", "A signal flare: streaks, sparks born of sparks, glow and smoke."},
     {"drain-whirl", "A pan drains: vortex with inflow, threads from a travelling place."},
 };
 

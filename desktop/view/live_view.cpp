@@ -129,7 +129,7 @@ void LiveView::paintEvent(QPaintEvent*) {
     } else if (lens_.kind == ForceLens::Kind::heat) {
         heat_.paint(painter, size());
     }
-    if (handles_shown_ && effect_ && !take_colour_) {
+    if (handles_shown_ && effect_ && !take_colour_ && !takes_focus_) {
         paint_handles(painter, *effect_, selection_, shot_->readings.placements, hovered_, shot_->camera,
                       size());
     }
@@ -139,9 +139,10 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.drawText(corner.translated(1, 1), Qt::AlignTop | Qt::AlignRight, rateText());
     painter.setPen(theme::text);
     painter.drawText(corner, Qt::AlignTop | Qt::AlignRight, rateText());
-    if (take_colour_) {
-        painter.drawText(corner, Qt::AlignTop | Qt::AlignLeft,
-                         tr("Press on the colour to take; Escape takes none."));
+    if (take_colour_ || takes_focus_) {
+        painter.drawText(corner.adjusted(0, 34, 0, 0), Qt::AlignTop | Qt::AlignLeft,
+                         take_colour_ ? tr("Press on the colour to take; Escape takes none.")
+                                      : tr("Press on what shall be sharp; Escape leaves the focus."));
     }
     if (hasFocus()) {
         painter.setPen(QPen(theme::ember, 1));
@@ -175,6 +176,13 @@ void LiveView::resizeEvent(QResizeEvent*) {
 
 void LiveView::pickColour(const std::function<void(const Colour&)>& take) {
     take_colour_ = take;
+    setCursor(Qt::CrossCursor);
+    setFocus();
+    update();
+}
+
+void LiveView::pickFocus() {
+    takes_focus_ = true;
     setCursor(Qt::CrossCursor);
     setFocus();
     update();
@@ -237,8 +245,9 @@ void LiveView::pickAt(QPointF place) {
 void LiveView::mousePressEvent(QMouseEvent* event) {
     last_mouse_ = pressed_ = event->position();
     const std::vector<Handle> all = handles();
-    const int taken =
-        event->button() == Qt::LeftButton && !take_colour_ ? handle_at(all, pressed_, camera_, size()) : -1;
+    const int taken = event->button() == Qt::LeftButton && !take_colour_ && !takes_focus_
+                          ? handle_at(all, pressed_, camera_, size())
+                          : -1;
     if (taken >= 0) {
         held_ = all[size_t(taken)];
         hovered_ = taken;
@@ -258,6 +267,11 @@ void LiveView::mouseReleaseEvent(QMouseEvent* event) {
         std::exchange(take_colour_, nullptr)(
             linear_colour(QColor(QRgb(picture.pixels[size_t(y) * size_t(picture.width) + size_t(x)]))));
         unsetCursor();
+        return update();
+    }
+    if (std::exchange(takes_focus_, false)) {
+        unsetCursor();
+        emit focusAsked({event->position().x() / width(), event->position().y() / height()});
         return update();
     }
     if (event->button() == Qt::LeftButton && (event->position() - pressed_).manhattanLength() < 4) {
@@ -297,7 +311,7 @@ void LiveView::mouseMoveEvent(QMouseEvent* event) {
             askForField();
         }
     }
-    if (take_colour_) {
+    if (take_colour_ || takes_focus_) {
         return;
     }
     const bool pans =
@@ -324,6 +338,7 @@ void LiveView::keyPressEvent(QKeyEvent* event) {
             return endDrag();
         }
         take_colour_ = nullptr;
+        takes_focus_ = false;
         unsetCursor();
         return update();
     case Qt::Key_Left:

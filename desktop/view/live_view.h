@@ -43,6 +43,9 @@ class LiveView : public QWidget {
     /// The next press takes the colour of the picture under it (Escape: none) instead of turning the view.
     void pickColour(const TakeColour& take);
 
+    /// The next press says where the focus shall be (Escape: nowhere).
+    void pickFocus();
+
     /// The size of the picture to be drawn, in device pixels.
     QSize pictureSize() const;
 
@@ -53,6 +56,8 @@ class LiveView : public QWidget {
     void gestureEnded();
     /// An element was pressed.
     void picked(const std::string& id);
+    /// A press for the focus, in shares of the view's width and height.
+    void focusAsked(QPointF place);
     /// What the lens needs to be read; nothing: it is off.
     void fieldWanted(const std::optional<ember::FieldOrder>& order);
 
@@ -79,6 +84,7 @@ class LiveView : public QWidget {
     Camera camera_;
     QPointF last_mouse_;
     TakeColour take_colour_;
+    bool takes_focus_ = false;
     ForceLens lens_;
     ContactLens contacts_;
     HeatLens heat_;

@@ -1,5 +1,7 @@
 #include "desktop/view/picture_maker.h"
 
+#include <algorithm>
+
 namespace ember {
 
 namespace {
@@ -65,6 +67,23 @@ void PictureMaker::setHeat(bool on) {
     change([&] { order_.heat = on; });
 }
 
+void PictureMaker::askPoint(QPointF place) {
+    change([&] { order_.asked = place; });
+}
+
+Vec3 PictureMaker::pointAt(const Order& order) const {
+    constexpr float far_m = 1000;
+    const QPointF pixel(order.asked->x() * order.size.width(), order.asked->y() * order.size.height());
+    const int x = std::clamp(int(pixel.x()), 0, order.size.width() - 1);
+    const int y = std::clamp(int(pixel.y()), 0, order.size.height() - 1);
+    const ViewAxes view = axes_of(order.camera);
+    const float depth = renderer_.depth_at(x, y).value_or(far_m);
+    const float scale = 2 * depth / (float(order.size.height()) * view.focal);
+    return view.eye + view.forward * depth +
+           view.right * ((float(pixel.x()) - float(order.size.width()) * 0.5f) * scale) +
+           view.up * ((float(order.size.height()) * 0.5f - float(pixel.y())) * scale);
+}
+
 void PictureMaker::watch(const std::string& source_id) {
     const std::lock_guard lock(mutex_);
     order_.watched = source_id;
@@ -84,6 +103,7 @@ void PictureMaker::run() {
         }
         due_ = false;
         const Order order = order_;
+        order_.asked.reset();
         lock.unlock();
         player_.take_frame();
         const bool can_draw = order.effect && player_.frame().effect && !order.size.isEmpty();
@@ -111,6 +131,9 @@ void PictureMaker::draw(const Order& order) {
     shot.readings = {
         frame.effect, frame.time_s,     frame.step,       frame.meters, renderer_.meters(),
         bytes,        frame.placements, frame.modulators, frame.field,  spread_of(frame, order.watched)};
+    if (order.asked) {
+        emit pointFound(pointAt(order));
+    }
     shots_.publish();
     if (!announced_.exchange(true)) {
         emit ready();

@@ -6,11 +6,13 @@
 #include "desktop/readings.h"
 
 #include <QObject>
+#include <QPointF>
 #include <QSize>
 
 #include <atomic>
 #include <condition_variable>
 #include <mutex>
+#include <optional>
 #include <thread>
 
 namespace ember {
@@ -41,6 +43,9 @@ class PictureMaker : public QObject {
     void setSize(QSize pixels);
     void setTint(DotTint tint);
     void setHeat(bool on);
+    /// Finds out what is seen at a place of the picture (shares of its width and height): pointFound()
+    /// follows.
+    void askPoint(QPointF place);
     /// The source whose spread along life the readings shall hold; empty: none.
     void watch(const std::string& source_id);
 
@@ -52,6 +57,8 @@ class PictureMaker : public QObject {
   signals:
     /// A new picture can be taken.
     void ready();
+    /// The place of what is seen where askPoint() asked; far off if it was the sky.
+    void pointFound(const ember::Vec3& point);
 
   private:
     struct Order {
@@ -61,10 +68,12 @@ class PictureMaker : public QObject {
         std::string watched;
         DotTint tint = DotTint::look;
         bool heat = false;
+        std::optional<QPointF> asked; // for one picture
     };
     void change(auto set);
     void run();
     void draw(const Order& order);
+    Vec3 pointAt(const Order& order) const;
 
     Player& player_;
     Renderer renderer_;

@@ -757,7 +757,7 @@ class TestMainWindow : public QObject {
                                      30000);
             QVERIFY(document().isSaved() && document().path().isEmpty());
         }
-        QCOMPARE(Files::demoNames().size(), 5);
+        QCOMPARE(Files::demoNames().size(), 6);
     }
 
     void rows_are_filtered_and_hidden_by_their_heading() {

@@ -82,6 +82,259 @@ class TestRenderer : public QObject {
     Q_OBJECT
 
   private slots:
+    // From one end to the other: the speed times the streak, and the dot itself. It lies behind the dot.
+    void streak_is_as_long_as_the_speed_says() {
+        for (const auto& [speed, streak] : {std::pair(4.0f, 0.1f), {10.0f, 0.08f}, {-6.0f, 0.2f}}) {
+            Look look = white();
+            look.drawn_as = Drawing::streaks;
+            look.streak = streak;
+            look.edge = 0.05f;
+            Scene scene(look);
+            scene.add({0.2f, 0.1f, 0}, 0.2f);
+            scene.frame.sources[0].fastest = 20;
+            scene.frame.sources[0].motions = {FrameMotion::of({speed, 0, 0}, 20)};
+            const LightPlanes& light = scene.light();
+            const double metres_per_pixel = 2 * 5 * std::tan(20 * M_PI / 180) / height;
+            const int y = int(height / 2 - 0.1 / metres_per_pixel);
+            int first = width, last = 0;
+            for (int x = 0; x < width; ++x) {
+                if (at(light, x, y) > 0.05f) {
+                    first = std::min(first, x);
+                    last = std::max(last, x);
+                }
+            }
+            const double length = (last - first + 1) * metres_per_pixel;
+            QVERIFY(std::abs(length - (std::abs(speed) * streak + 0.2)) < 2.5 * metres_per_pixel);
+            const double middle = ((first + last + 1) / 2.0 - width / 2.0) * metres_per_pixel;
+            QVERIFY(std::abs(middle - (0.2 - speed * streak / 2)) < 1.5 * metres_per_pixel);
+        }
+    }
+
+    void streaks_foreshorten_when_they_come_towards_the_camera() {
+        Look look = white();
+        look.drawn_as = Drawing::streaks;
+        look.streak = 0.1f;
+        Scene aside(look), towards(look);
+        for (Scene* scene : {&aside, &towards}) {
+            scene->add({}, 0.1f);
+            scene->frame.sources[0].fastest = 10;
+        }
+        aside.frame.sources[0].motions = {FrameMotion::of({10, 0, 0}, 10)};
+        towards.frame.sources[0].motions = {FrameMotion::of({0, 0, 10}, 10)};
+        QVERIFY(sum(aside.light()) > 5 * sum(towards.light()));
+    }
+
+    // Ribbons cover what their length and width say; where pieces meet there is neither gap nor overlap.
+    void ribbons_are_seamless_at_their_joints() {
+        Look look = white();
+        look.drawn_as = Drawing::trails;
+        look.width_along = look.opacity_along = {{{0, 1}, {1, 1}}};
+        const auto light_of = [&](const std::vector<Vec3>& places) {
+            Scene scene(look);
+            FrameSource& source = scene.frame.sources[0];
+            source.trails = {{0, uint32_t(places.size()), 0, 0.2f}};
+            for (size_t i = 0; i < places.size(); ++i) {
+                source.trail_points.push_back({places[i], float(i) / float(places.size() - 1)});
+            }
+            return sum(scene.light());
+        };
+        const double pixels = height / 2.0 / std::tan(20 * M_PI / 180) / 5; // per metre
+        // Across it, 1 - u^2 squared has a mean of 8/15.
+        const double straight = light_of({{-1, 0.3f, 0}, {1, 0.3f, 0}});
+        QVERIFY(std::abs(straight / (2 * pixels * 0.2 * pixels * 8 / 15) - 1) < 0.02);
+        std::vector<Vec3> many;
+        for (int i = 0; i <= 20; ++i) {
+            many.push_back({-1 + 0.1f * float(i), 0.3f, 0});
+        }
+        QVERIFY(std::abs(light_of(many) / straight - 1) < 0.002);
+        for (const float bend : {20.0f, 45.0f, 70.0f}) {
+            const float a = bend * float(M_PI) / 180;
+            const double bent =
+                light_of({{-1, -0.3f, 0}, {0, -0.3f, 0}, {std::cos(a), -0.3f + std::sin(a), 0}});
+            QVERIFY2(std::abs(bent / straight - 1) < 0.03, qPrintable(QString::number(bent / straight)));
+        }
+    }
+
+    void ribbons_narrow_and_fade_along_them_and_hide_behind_surfaces() {
+        Look look = white();
+        look.drawn_as = Drawing::trails;
+        look.width_along = {{{0, 1}, {1, 0.2f}}};
+        look.opacity_along = {{{0, 1}, {1, 0.5f}}};
+        Plane wall;
+        wall.normal = {0, 0, 1};
+        const auto draw = [&](float z) {
+            auto scene = std::make_unique<Scene>(look, std::vector<ElementBody>{wall});
+            scene->effect.stage.sky_strength = 0;
+            FrameSource& source = scene->frame.sources[0];
+            source.trails = {{0, 2, 0, 0.4f}};
+            source.trail_points = {{{-1.2f, 0, z}, 0}, {{1.2f, 0, z}, 1}};
+            scene->light();
+            return scene;
+        };
+        const auto front = draw(0.5f);
+        const auto column = [&](int x) {
+            double total = 0, most = 0;
+            for (int y = 0; y < height; ++y) {
+                const double value = double(at(front->renderer.light(), x, y));
+                total += value;
+                most = std::max(most, value);
+            }
+            return std::pair(total, most);
+        };
+        const auto [wide, bright] = column(60);
+        const auto [narrow, faint] = column(140);
+        QVERIFY(faint < 0.85 * bright && narrow / faint < 0.75 * wide / bright);
+        QVERIFY(sum(draw(-0.5f)->renderer.light()) < 1e-3 * sum(front->renderer.light()));
+    }
+
+    void shutter_blurs_along_the_motion_and_keeps_the_light() {
+        Scene still(white()), moving(white());
+        for (Scene* scene : {&still, &moving}) {
+            scene->add({}, 0.2f);
+            scene->frame.sources[0].fastest = 10;
+            scene->frame.sources[0].motions = {FrameMotion::of({0, 8, 0}, 10)};
+        }
+        moving.effect.stage.shutter = 0.1f;
+        const double before = sum(still.light());
+        QVERIFY(std::abs(sum(moving.light()) / before - 1) < 0.03);
+        QVERIFY(at(moving.light(), width / 2, height / 2) < 0.5f * at(still.light(), width / 2, height / 2));
+    }
+
+    // A small dot out of focus becomes an even disc; the spread of its light says how large.
+    void focus_blur_follows_the_thin_lens() {
+        for (const float depth : {2.5f, 4.0f, 5.0f, 8.0f, 20.0f}) {
+            Scene scene(white());
+            scene.effect.stage.aperture = 400;
+            scene.effect.stage.focus = {0, 0, 0}; // 5 m from the camera
+            const Vec3 place = {0, 0, 5 - depth};
+            const float size = 0.01f * depth;
+            scene.add(place, size);
+            const LightPlanes& light = scene.light();
+            const double total = sum(light);
+            double square = 0;
+            for (int y = 0; y < height; ++y) {
+                for (int x = 0; x < width; ++x) {
+                    const double dx = x + 0.5 - width / 2.0, dy = y + 0.5 - height / 2.0;
+                    square += double(at(light, x, y)) * (dx * dx + dy * dy) / 2;
+                }
+            }
+            const double radius = 2 * std::sqrt(square / total); // of an even disc
+            const double pixels = height / 2.0 / std::tan(20 * M_PI / 180);
+            const double blur = 0.5 * 0.4 * pixels / 5 * std::abs(depth - 5) / depth;
+            const double own = size / 2 / depth * pixels;
+            if (blur > 4 * own) {
+                // A dot that fades from its middle has a third of an even one's light.
+                QVERIFY(std::abs(total / (M_PI * own * own / 3) - 1) < 0.04);
+                QVERIFY2(std::abs(radius / blur - 1) < 0.05,
+                         qPrintable(QString("%1 %2").arg(radius).arg(blur)));
+            } else if (blur == 0) {
+                QVERIFY(radius < 1.5 * own);
+            }
+        }
+    }
+
+    void stage_out_of_focus_is_blurred_and_in_focus_is_not() {
+        Box box;
+        box.position = {0, 0, 0};
+        box.size = {1, 1, 0.2f};
+        Scene scene(white(), {box});
+        scene.effect.stage.sky_top = scene.effect.stage.sky_horizon = {1, 1, 1, 1};
+        const auto steepest = [&] {
+            LightPlanes light;
+            for (int i = 0; i <= Renderer::most_stage_samples; ++i) {
+                scene.light();
+            }
+            float most = 0;
+            for (int x = 1; x < width; ++x) {
+                most = std::max(most, std::abs(at(scene.renderer.light(), x, height / 2) -
+                                               at(scene.renderer.light(), x - 1, height / 2)));
+            }
+            return most;
+        };
+        const float sharp = steepest();
+        QVERIFY(sharp > 0.1f);
+        scene.effect.stage.aperture = 300;
+        scene.effect.stage.focus = {0, 0, 0.1f};
+        QVERIFY(steepest() > 0.4f * sharp); // its own edge; the sky behind it is blurred
+        scene.effect.stage.focus = {0, 0, 3.5f};
+        QVERIFY(steepest() < 0.25f * sharp);
+        scene.effect.stage.aperture = 0;
+        QVERIFY(std::abs(steepest() / sharp - 1) < 0.01f);
+    }
+
+    void depth_is_read_of_dots_and_surfaces() {
+        Plane wall;
+        wall.normal = {0, 0, 1};
+        Scene scene(white(), {wall});
+        scene.add({0, 0, 1}, 0.2f);
+        scene.light();
+        QVERIFY(std::abs(*scene.renderer.depth_at(width / 2, height / 2) - 4) < 0.01f);
+        QVERIFY(std::abs(*scene.renderer.depth_at(width / 2 + 40, height / 2) - 5) < 0.01f);
+        Scene empty(white());
+        empty.light();
+        QVERIFY(!empty.renderer.depth_at(width / 2, 10));
+    }
+
+    void glare_sends_rays_in_their_directions() {
+        Look look = white();
+        look.glow = 40;
+        Scene scene(look);
+        scene.add({}, 0.15f);
+        const double before = sum(scene.light());
+        scene.effect.stage.glare = 0.5f;
+        scene.effect.stage.glare_rays = 2;
+        scene.effect.stage.glare_angle = 90;
+        scene.effect.stage.glare_length = 0.2f;
+        scene.picture();
+        // The pictures' own light, with the rays added while it becomes pixels: up and down, not aside.
+        const LightPlanes& light = scene.renderer.light();
+        QVERIFY(at(light, width / 2, height / 2 - 40) > 0.02f);
+        QVERIFY(at(light, width / 2, height / 2 + 40) > 0.02f);
+        QVERIFY(at(light, width / 2 + 40, height / 2) < 0.1f * at(light, width / 2, height / 2 - 40));
+        QVERIFY(sum(light) > before);
+    }
+
+    void grade_bends_single_channels_of_the_picture() {
+        Scene scene(white());
+        scene.effect.stage.sky_top = scene.effect.stage.sky_horizon = {0.2f, 0.2f, 0.2f, 1};
+        const QRgb before = scene.picture().pixels[0];
+        QCOMPARE(qRed(before), qBlue(before));
+        scene.effect.stage.grade_red = {{{0, 1}, {1, 0}}};
+        const QRgb after = scene.picture().pixels[0];
+        QVERIFY(std::abs(qRed(after) - (255 - qRed(before))) <= 2);
+        QVERIFY(std::abs(qBlue(after) - qBlue(before)) <= 1);
+    }
+
+    void vignette_darkens_the_corners_and_grain_keeps_the_mean() {
+        Scene scene(white());
+        scene.effect.stage.sky_top = scene.effect.stage.sky_horizon = {0.3f, 0.3f, 0.3f, 1};
+        const auto mean = [](const Picture& picture, int left, int top, int size) {
+            double total = 0;
+            for (int y = top; y < top + size; ++y) {
+                for (int x = left; x < left + size; ++x) {
+                    total += qGreen(picture.pixels[size_t(y * picture.width + x)]);
+                }
+            }
+            return total / (size * size);
+        };
+        const Picture plain = scene.picture();
+        scene.effect.stage.vignette = 1;
+        const Picture dark = scene.picture();
+        QVERIFY(mean(dark, 0, 0, 6) < 0.6 * mean(plain, 0, 0, 6));
+        QVERIFY(std::abs(mean(dark, 97, 77, 6) - mean(plain, 97, 77, 6)) < 2);
+        scene.effect.stage.vignette = 0;
+        scene.effect.stage.grain = 0.3f;
+        const Picture grainy = scene.picture();
+        QVERIFY(std::abs(mean(grainy, 0, 0, 150) - mean(plain, 0, 0, 150)) < 1);
+        int other = 0;
+        for (size_t i = 0; i < plain.pixels.size(); ++i) {
+            other += std::abs(qGreen(plain.pixels[i]) - qGreen(grainy.pixels[i])) > 2 ? 1 : 0;
+        }
+        QVERIFY(other > int(plain.pixels.size()) / 2);
+        scene.frame.step += 1;
+        QVERIFY(scene.picture().pixels != grainy.pixels); // another grain in every picture
+    }
+
     void additive_sum_of_n_dots_is_n_times_one() {
         Scene one(white());
         one.add({0.1f, 0.2f, 0}, 0.4f);

@@ -11,7 +11,35 @@ constexpr std::array<std::string_view, 2> blends = {"add", "over"};
 
 // clang-format off: a table reads best with a row a line.
 
+constexpr std::array<std::string_view, 3> drawings = {"dots", "streaks", "trails"};
+
+constexpr auto draws_streaks = [](const Look& look) { return look.drawn_as == Drawing::streaks; };
+constexpr auto draws_trails = [](const Look& look) { return look.drawn_as == Drawing::trails; };
+constexpr auto has_glare = [](const Stage& stage) { return stage.glare > 0; };
+constexpr auto has_aperture = [](const Stage& stage) { return stage.aperture > 0; };
+
 constexpr std::array look_table = {
+    row<Look, &Look::drawn_as>({"drawn_as", "Drawn as", "Dots", "",
+                                "dots: as they are. streaks: drawn out behind them along their motion, for "
+                                "sparks and rain. trails: as ribbons along the way "
+                                "that they really took."},
+                               {}, drawings),
+    when<Look, draws_trails>(row<Look, &Look::trail>(
+        {"trail", "Trail", "Dots", "s",
+         "How far back a trail goes. What has died leaves its own until that has run out."},
+        {0.02, 60, 0.05, 4})),
+    when<Look, draws_trails>(
+        row<Look, &Look::width_along>({"width_along", "Width along", "Dots", "\u00d7",
+                                       "Factor on the width, from the particle (left) to the trail's end."},
+                                      {0, 100, 0, 2})),
+    when<Look, draws_trails>(row<Look, &Look::opacity_along>(
+        {"opacity_along", "Opacity along", "Dots", "\u00d7",
+         "Factor on the opacity, from the particle (left) to the trail's end."},
+        {0, 1})),
+    when<Look, draws_streaks>(row<Look, &Look::streak>(
+        {"streak", "Streak", "Dots", "s",
+         "How much of the way behind it a streak shows: its length is the speed times this."},
+        {0, 10, 0, 0.2})),
     row<Look, &Look::blend>(
         {"blend", "Blend", "Dots", "",
          "add: light on light, for sparks and glitter. over: covers what is behind, for mist and dust."},
@@ -80,6 +108,20 @@ constexpr std::array stage_table = {
     fixed(row<Stage, &Stage::field_of_view>({"field_of_view", "Field of view", "Camera", "deg",
                                              "The picture's vertical angle: small is a long lens."},
                                             {1, 150, 10, 90})),
+    row<Stage, &Stage::shutter>({"shutter", "Shutter", "Camera", "s",
+                                 "How long a picture takes in light: what moves is blurred along its way. "
+                                 "0.01 to 0.02 is film-like, 0 "
+                                 "is sharp."},
+                                {0, 1, 0, 0.05}),
+    row<Stage, &Stage::aperture>({"aperture", "Aperture", "Camera", "mm",
+                                  "Diameter of the lens: the larger, the more blurred is what is out of "
+                                  "focus. 0 is sharp everywhere."},
+                                 {0, 10000, 0, 200}),
+    when<Stage, has_aperture>(row<Stage, &Stage::focus>({"focus", "Focus", "Camera", "m",
+                                                         "The point that is sharp, with all that is as far "
+                                                         "from the camera. O and a press in the picture sets "
+                                                         "it."},
+                                                        anywhere)),
     fixed(row<Stage, &Stage::warm_up>(
         {"warm_up", "Warm-up", "Time", "s",
          "The effect has been running for this long when it starts at time zero. A change starts it again."},
@@ -98,6 +140,32 @@ constexpr std::array stage_table = {
     row<Stage, &Stage::contrast>(
         {"contrast", "Contrast", "Finishing", "\u00d7", "Steepness of the tone curve about middle grey."},
         {0.25, 4, 0.5, 2}),
+    row<Stage, &Stage::glare>(
+        {"glare", "Glare", "Finishing", "",
+         "Rays from what is brighter than the bloom's threshold, as a wet or scratched lens makes them."},
+        {0, 10, 0, 1}),
+    when<Stage, has_glare>(row<Stage, &Stage::glare_rays>(
+        {"glare_rays", "Rays", "Finishing", "rays", "How many rays go out from a bright place."}, {1, 12})),
+    when<Stage, has_glare>(
+        row<Stage, &Stage::glare_angle>({"glare_angle", "Ray angle", "Finishing", "deg",
+                                         "How far the first ray is turned up from the right."},
+                                        degrees)),
+    when<Stage, has_glare>(row<Stage, &Stage::glare_length>(
+        {"glare_length", "Ray length", "Finishing", "", "0 is short, 1 reaches across the picture."}, share)),
+    row<Stage, &Stage::grade_red>(
+        {"grade_red", "Red", "Grade", "",
+         "What becomes of red in the finished picture, from dark (left) to bright."},
+        {0, 1}),
+    row<Stage, &Stage::grade_green>({"grade_green", "Green", "Grade", "",
+                                     "What becomes of green in the finished picture, from dark to bright."},
+                                    {0, 1}),
+    row<Stage, &Stage::grade_blue>({"grade_blue", "Blue", "Grade", "",
+                                    "What becomes of blue in the finished picture, from dark to bright."},
+                                   {0, 1}),
+    row<Stage, &Stage::vignette>(
+        {"vignette", "Vignette", "Grade", "", "How much darker the picture's corners are."}, share),
+    row<Stage, &Stage::grain>(
+        {"grain", "Grain", "Grade", "", "Film grain, another in every picture. 0.1 is faint."}, share),
 };
 
 constexpr std::array budget_table = {

@@ -1,0 +1,320 @@
+#include "render/projection.h"
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+namespace ember {
+
+namespace {
+
+constexpr float nearest_m = 0.02f;
+constexpr float smallest_radius = 0.75f; // pixels; smaller dots are dimmed instead
+
+Vec3 rgb(const Colour& colour) {
+    return {colour.red, colour.green, colour.blue};
+}
+
+// What a particle covers on the picture: the points d with d' C^-1 d <= 1. A ball's C is its radius squared;
+// an ellipsoid's, seen in parallel, sums the outer squares of its half axes as they lie on the picture.
+struct Covered {
+    float xx, xy, yy; // pixels^2, y down
+
+    static Covered ball(float radius) { return {radius * radius, 0, radius * radius}; }
+
+    static Covered ellipsoid(const FrameForm& form, float radius, const ViewAxes& view) {
+        const Axes axes = form.axes();
+        const Vec3 stretch = form.stretch() * radius;
+        Covered c = {0, 0, 0};
+        for (const Vec3& axis : {axes.x * stretch.x, axes.y * stretch.y, axes.z * stretch.z}) {
+            const float x = dot(axis, view.right), y = -dot(axis, view.up);
+            c = {c.xx + x * x, c.xy + x * y, c.yy + y * y};
+        }
+        return c;
+    }
+
+    float area() const { return std::sqrt(std::max(xx * yy - xy * xy, 0.0f)); } // over pi
+
+    void widen(float radius) {
+        xx += radius * radius;
+        yy += radius * radius;
+    }
+
+    // Longer by a way (pixels) from one end to the other.
+    void draw_out(float x, float y) {
+        const float way = std::sqrt(x * x + y * y);
+        if (way > 1e-3f) {
+            const float u = x / way, v = y / way;
+            const float half = std::sqrt(u * u * xx + 2 * u * v * xy + v * v * yy);
+            const float more = (half + way * 0.5f) * (half + way * 0.5f) - half * half;
+            xx += more * u * u;
+            xy += more * u * v;
+            yy += more * v * v;
+        }
+    }
+};
+
+// The mean over an ellipse of what splat_one() makes of a steepness times the half width squared.
+float mean_amount(float sharpness) {
+    return 1 - 2 / (3 * sharpness);
+}
+
+// Where the particle is on the picture, and how it goes there.
+struct Seen {
+    float x, y, depth, scale;
+    float way_x = 0, way_y = 0; // pixels per second
+};
+
+std::optional<Seen> seen(const Vec3& place, const Vec3& velocity, const Projection& to) {
+    const Vec3 away = place - to.view.eye;
+    const float depth = dot(away, to.view.forward);
+    if (!(depth > nearest_m)) {
+        return std::nullopt;
+    }
+    const float scale = to.pixels / depth;
+    const float x = dot(away, to.view.right) * scale, y = -dot(away, to.view.up) * scale;
+    const float nearing = dot(velocity, to.view.forward) / depth;
+    return Seen{to.middle_x + x,
+                to.middle_y + y,
+                depth,
+                scale,
+                dot(velocity, to.view.right) * scale - x * nearing,
+                -dot(velocity, to.view.up) * scale - y * nearing};
+}
+
+// What a sprite shows of that.
+struct Outline {
+    float width, height, square, narrowing, slant; // see Sprite
+    float sharpness;                               // steepness times square
+    float dimmed;                                  // share of the light that is left to it
+};
+
+Outline round_outline(float true_radius, const PreparedLook& look) {
+    const float radius = std::max(true_radius, smallest_radius);
+    const float share = true_radius / radius;
+    return {radius,       radius, radius * radius, 1, 0, std::min(look.sharpness, 1 + radius * 0.5f),
+            share * share};
+}
+
+// What is drawn out, blurred or thinner than a pixel is dimmed by as much as its area grows; only streaks
+// stay as bright.
+Outline general_outline(Covered covered, const Seen& where, const PreparedLook& look, const Lens& lens) {
+    covered.draw_out(where.way_x * look.streak_s, where.way_y * look.streak_s);
+    const float own_area = covered.area();
+    const float own_sharpness = std::min(look.sharpness, 1 + std::sqrt(own_area) * 0.5f);
+    covered.draw_out(where.way_x * lens.shutter, where.way_y * lens.shutter);
+    covered.widen(smallest_radius);
+    const float blur = lens.blur(where.depth);
+    float sharpness = look.sharpness;
+    if (blur > 0) {
+        // A point out of focus is an even disc. Its rim, soft over a pixel, lies half outside of it.
+        constexpr float half_rim = 0.55f; // pixels
+        const float share = blur * blur / (blur * blur + own_area);
+        sharpness += share * (2 + blur - sharpness);
+        covered.widen(blur + half_rim * share);
+    }
+    const float width = std::sqrt(covered.xx), height = std::sqrt(covered.yy);
+    sharpness = std::max(std::min(sharpness, 1 + std::min(width, height) * 0.5f), 1.0f);
+    const float area = covered.area();
+    const float square = area * area / covered.yy;
+    float dimmed = own_area / area;
+    if (blur > 0) {
+        dimmed *= mean_amount(own_sharpness) / mean_amount(sharpness);
+    }
+    return {width, height, square, square / covered.yy, covered.xy / covered.yy, sharpness, dimmed};
+}
+
+} // namespace
+
+PreparedLook prepared(const Look& look, const Stage& stage) {
+    PreparedLook result;
+    result.sizes = sampled(look.size_over_life);
+    result.colours = sampled(look.colour_over_life);
+    result.cover = look.blend == Blend::over ? 1.0f : 0.0f;
+    result.sharpness = 1 / std::max(look.edge, 0.05f);
+    result.fade = 1 / std::max(look.surface_fade, 1e-4f);
+    result.width_along = sampled(look.width_along);
+    result.opacity_along = sampled(look.opacity_along);
+    result.streak_s = look.drawn_as == Drawing::streaks ? look.streak : 0;
+
+    // A small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
+    // averaged).
+    const Vec3 sky = (rgb(stage.sky_top) + rgb(stage.sky_horizon)) * (0.5f * stage.sky_strength);
+    const Vec3 light = sky + rgb(stage.sun_colour) * (0.25f * stage.sun_strength);
+    const Vec3 tint = Vec3{1, 1, 1} * (1 - look.lit) + light * look.lit;
+    const LifeTable<float> glow = sampled(look.glow_over_life);
+    const LifeTable<float> opacity = sampled(look.opacity_over_life);
+    for (size_t i = 0; i < result.colours.values.size(); ++i) {
+        result.colours.values[i] =
+            result.colours.values[i] * Colour{look.glow * glow.values[i] * tint.x,
+                                              look.glow * glow.values[i] * tint.y,
+                                              look.glow * glow.values[i] * tint.z,
+                                              look.opacity * std::clamp(opacity.values[i], 0.0f, 1.0f)};
+        result.sizes.values[i] = std::max(result.sizes.values[i], 0.0f);
+    }
+    return result;
+}
+
+void tint_by_age(PreparedLook& look) {
+    static const Ramp ages = {
+        {{0, {1.4f, 1.3f, 1.1f, 1}}, {0.3f, {1, 0.32f, 0.09f, 1}}, {1, {0.03f, 0.1f, 0.35f, 1}}}};
+    const LifeTable<Colour> table = sampled(ages);
+    for (size_t i = 0; i < table.values.size(); ++i) {
+        const float alpha = look.colours.values[i].alpha;
+        look.colours.values[i] = table.values[i];
+        look.colours.values[i].alpha = alpha;
+    }
+}
+
+Projection projection_of(const Camera& camera, int width, int height) {
+    Projection to;
+    to.view = axes_of(camera);
+    to.pixels = to.view.focal * float(height) * 0.5f;
+    to.middle_x = float(width) * 0.5f;
+    to.middle_y = float(height) * 0.5f;
+    to.right = float(width);
+    to.bottom = float(height);
+    return to;
+}
+
+Lens lens_of(const Stage& stage, const Projection& to) {
+    Lens lens;
+    lens.shutter = stage.shutter;
+    lens.focus_m = std::max(dot(stage.focus - to.view.eye, to.view.forward), 0.05f);
+    lens.aperture_px = stage.aperture * 1e-3f * to.pixels / lens.focus_m;
+    return lens;
+}
+
+bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, const Projection& to,
+             Sprite& out) {
+    // What is drawn out lies behind the particle: that is the way it came.
+    const float behind_s = 0.5f * (look.streak_s + lens.shutter);
+    const auto where = seen(particle.place - particle.velocity * behind_s, particle.velocity, to);
+    if (!where) {
+        return false;
+    }
+    const float radius = 0.5f * particle.size * look.sizes.at(particle.age) * where->scale;
+    Outline outline;
+    if (particle.form != nullptr) {
+        outline = general_outline(Covered::ellipsoid(*particle.form, radius, to.view), *where, look, lens);
+    } else if (behind_s > 0 || lens.aperture_px > 0) {
+        outline = general_outline(Covered::ball(radius), *where, look, lens);
+    } else {
+        outline = round_outline(radius, look);
+    }
+    Colour colour = look.colours.at(particle.age);
+    if (particle.mark != nullptr) {
+        colour = colour * particle.mark->tint();
+    }
+    const float opacity = colour.alpha * outline.dimmed;
+    const bool in_picture = where->x + outline.width > 0 && where->y + outline.height > 0 &&
+                            where->x - outline.width < to.right && where->y - outline.height < to.bottom;
+    if (!in_picture || opacity <= 1e-4f) {
+        return false;
+    }
+    out = {where->x,
+           where->y,
+           outline.width,
+           outline.height,
+           outline.square,
+           outline.narrowing,
+           outline.slant,
+           where->depth,
+           colour.red * opacity,
+           colour.green * opacity,
+           colour.blue * opacity,
+           look.cover * opacity,
+           outline.sharpness / outline.square,
+           look.fade};
+    return true;
+}
+
+namespace {
+
+// A point of a ribbon on the picture.
+struct RibbonPoint {
+    float x, y, depth, half;
+    float colour[3];
+    float cover;
+};
+
+std::optional<RibbonPoint> ribbon_point(const FrameTrail& trail, const FrameTrailPoint& point,
+                                        const PreparedLook& look, const Projection& to) {
+    const auto where = seen(point.place, {}, to);
+    if (!where) {
+        return std::nullopt;
+    }
+    const float share = std::clamp(point.share, 0.0f, 1.0f);
+    const float true_half = 0.5f * trail.size * look.sizes.at(trail.age_share) *
+                            std::max(look.width_along.at(share), 0.0f) * where->scale;
+    const float half = std::max(true_half, smallest_radius);
+    const Colour colour = look.colours.at(trail.age_share);
+    const float opacity =
+        colour.alpha * std::clamp(look.opacity_along.at(share), 0.0f, 1.0f) * true_half / half;
+    return RibbonPoint{where->x,
+                       where->y,
+                       where->depth,
+                       half,
+                       {colour.red * opacity, colour.green * opacity, colour.blue * opacity},
+                       look.cover * opacity};
+}
+
+// Where two pieces meet: halfway between their directions, or, at a fast turn, across the one.
+Vec3 joint(const Vec3& one, const Vec3& other) {
+    return dot(one, other) > 0.2f ? normalized(one + other) : one;
+}
+
+} // namespace
+
+void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& points,
+                   const PreparedLook& look, const Projection& to, std::vector<Segment>& out) {
+    thread_local std::vector<RibbonPoint> line;
+    line.clear();
+    for (uint32_t i = 0; i < trail.count; ++i) {
+        const auto point = ribbon_point(trail, points[trail.first + i], look, to);
+        if (!point) {
+            break; // behind the camera
+        }
+        // Points in one place have no direction between them.
+        const bool is_apart = line.empty() || std::hypot(point->x - line.back().x, point->y - line.back().y) > 0.05f;
+        if (is_apart) {
+            line.push_back(*point);
+        }
+    }
+    const auto way = [&](size_t i) {
+        return normalized(Vec3{line[i + 1].x - line[i].x, line[i + 1].y - line[i].y, 0}, {1, 0, 0});
+    };
+    for (size_t i = 0; i + 1 < line.size(); ++i) {
+        const RibbonPoint &a = line[i], &b = line[i + 1];
+        const float wide = std::max(a.half, b.half);
+        const bool in_picture = std::max(a.x, b.x) + wide > 0 && std::min(a.x, b.x) - wide < to.right &&
+                                std::max(a.y, b.y) + wide > 0 && std::min(a.y, b.y) - wide < to.bottom;
+        if (!in_picture || std::max(a.colour[0] + a.colour[1] + a.colour[2] + a.cover,
+                                    b.colour[0] + b.colour[1] + b.colour[2] + b.cover) <= 1e-4f) {
+            continue;
+        }
+        const Vec3 here = way(i);
+        const Vec3 first = i > 0 ? joint(here, way(i - 1)) : here;
+        const Vec3 last = i + 2 < line.size() ? joint(here, way(i + 1)) : here;
+        out.push_back({a.x,
+                       a.y,
+                       b.x,
+                       b.y,
+                       a.half,
+                       b.half,
+                       first.x,
+                       first.y,
+                       last.x,
+                       last.y,
+                       a.depth,
+                       b.depth,
+                       {a.colour[0], a.colour[1], a.colour[2]},
+                       {b.colour[0], b.colour[1], b.colour[2]},
+                       a.cover,
+                       b.cover,
+                       std::min(look.sharpness, 1 + wide * 0.5f),
+                       look.fade});
+    }
+}
+
+} // namespace ember
