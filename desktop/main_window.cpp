@@ -156,6 +156,13 @@ void MainWindow::connectPanels() {
     });
     connect(view_, &LiveView::focusAsked, maker_.get(), &PictureMaker::askPoint);
     connect(maker_.get(), &PictureMaker::pointFound, this, &MainWindow::focusOn, Qt::QueuedConnection);
+    connect(
+        maker_.get(), &PictureMaker::exported, this,
+        [this](const QString& path, const QString& problem) {
+            statusBar()->showMessage(
+                problem.isEmpty() ? tr("Saved %1").arg(path) : tr("Not saved: %1").arg(problem), 8000);
+        },
+        Qt::QueuedConnection);
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);

@@ -99,6 +99,7 @@ class MainWindow : public QMainWindow {
     void setSeed(uint32_t seed);
     void restartAt(int percent);
     void widenBoard();
+    void savePicture();
     void focusOn(const Vec3& point);
     void keepView();
     void renameEffect();

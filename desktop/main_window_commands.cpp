@@ -17,10 +17,12 @@
 
 #include <QAction>
 #include <QApplication>
+#include <QFileDialog>
 #include <QInputDialog>
 #include <QMenu>
 #include <QMessageBox>
 #include <QProcess>
+#include <QRegularExpression>
 #include <QStatusBar>
 #include <QToolButton>
 
@@ -53,6 +55,8 @@ void MainWindow::makeCommands() {
             [this] { files_->save(); });
     command(menu_, tr("Save as..."), QKeySequence(tr("Ctrl+Shift+S")), tr("Save to another file"),
             [this] { files_->saveAs(); });
+    command(menu_, tr("Save the picture..."), QKeySequence(tr("Ctrl+P")),
+            tr("The picture as it is now, as a PNG of any size"), [this] { savePicture(); });
     command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
     command(menu_, tr("Read files again"), {}, tr("Meshes, grids and images that have changed on disk"),
             [this] {
@@ -124,6 +128,34 @@ void MainWindow::chooseToStart() {
     if (gallery.exec() == QDialog::Accepted) {
         const QString path = gallery.chosen().key;
         path.isEmpty() ? files_->newEffect() : files_->openCopy(path);
+    }
+}
+
+void MainWindow::savePicture() {
+    const QSize shown = view_->pictureSize();
+    bool ok = false;
+    const QString typed = QInputDialog::getText(
+        this, tr("Save the picture"), tr("Width x height in pixels, up to 16384x16384:"), QLineEdit::Normal,
+        QStringLiteral("%1x%2").arg(shown.width() * 2).arg(shown.height() * 2), &ok);
+    if (!ok) {
+        return;
+    }
+    static const QRegularExpression form(QStringLiteral("^\\s*(\\d{1,5})\\s*x\\s*(\\d{1,5})\\s*$"));
+    const QRegularExpressionMatch match = form.match(typed);
+    const QSize size(match.captured(1).toInt(), match.captured(2).toInt());
+    if (size.width() < 1 || size.height() < 1 || size.width() > 16384 || size.height() > 16384) {
+        statusBar()->showMessage(
+            tr("Not saved: found \"%1\", expected width x height from 1x1 to 16384x16384").arg(typed), 8000);
+        return;
+    }
+    QFileDialog dialog(this, tr("Save the picture"), QString(), tr("Pictures (*.png)"));
+    dialog.setOption(QFileDialog::DontUseNativeDialog);
+    dialog.setAcceptMode(QFileDialog::AcceptSave);
+    dialog.setDefaultSuffix(QStringLiteral("png"));
+    dialog.selectFile(document_.displayName().toLower().replace(' ', '-') + ".png");
+    if (dialog.exec() == QDialog::Accepted) {
+        statusBar()->showMessage(tr("Drawing %1 x %2 pixels").arg(size.width()).arg(size.height()));
+        maker_->exportPicture(dialog.selectedFiles().constFirst(), size);
     }
 }
 

@@ -80,22 +80,23 @@ void FocusPicture::draw(const StagePicture& stage, bool changed, const Stage& se
         LightPlanes& to = levels_[level];
         LightPlanes& wide = enlarged_[level];
         wide.resize(to.width, to.height);
-        const float per_pixel = 1 / float(1 << level);
+        const FocusBlur blur = {0.5f * aperture_px, focus_m, 1 / float(1 << level)};
         tbb::parallel_for(0, to.height, [&](int y) {
             const size_t row = size_t(y) * size_t(to.stride);
             for (const auto plane : planes) {
                 std::fill_n((wide.*plane).data() + row, size_t(to.width), 0.0f);
             }
             add_enlarged(kernels, levels_[level + 1], 1, y, wide);
-            const float* depth = depths + (size_t(y) << level) * size_t(sharp.stride);
+            thread_local FloatPlane depth{0}, share{1};
+            depth.resize(size_t(to.stride));
+            share.resize(size_t(to.stride));
+            const float* from = depths + (size_t(y) << level) * size_t(sharp.stride);
             for (int x = 0; x < to.width; ++x) {
-                const float d = depth[size_t(x) << level];
-                const float blur = 0.5f * aperture_px * std::fabs(d - focus_m) / d;
-                const float share = std::clamp(blur * per_pixel - 1, 0.0f, 1.0f);
-                for (const auto plane : planes) {
-                    float& light = (to.*plane).data()[row + size_t(x)];
-                    light += share * ((wide.*plane)[row + size_t(x)] - light);
-                }
+                depth.data()[x] = from[size_t(x) << level];
+            }
+            kernels.blur_row(depth.data(), to.width, blur, share.data());
+            for (const auto plane : planes) {
+                kernels.mix_row(share.data(), (wide.*plane).data() + row, to.width, (to.*plane).data() + row);
             }
         });
     }
@@ -156,8 +157,8 @@ void Glare::gather(const LightPlanes& light, const Stage& stage, const RenderKer
                         const float* in = (from->*plane).data() + size_t(source_y) * size_t(from->stride);
                         const float weight = weights[tap] / weight_sum;
                         const int first = std::max(dx, 0), last = std::min(to.width + dx, to.width);
-                        for (int x = first; x < last; ++x) {
-                            out[x] += weight * in[x - dx];
+                        if (first < last) {
+                            kernels.add_row(in + first - dx, weight, last - first, out + first);
                         }
                     }
                 }
@@ -167,11 +168,7 @@ void Glare::gather(const LightPlanes& light, const Stage& stage, const RenderKer
         tbb::parallel_for(0, sum_.height, [&](int y) {
             const size_t row = size_t(y) * size_t(sum_.stride);
             for (const auto plane : planes) {
-                const float* in = (from->*plane).data() + row;
-                float* out = (sum_.*plane).data() + row;
-                for (int x = 0; x < sum_.width; ++x) {
-                    out[x] += in[x];
-                }
+                kernels.add_row((from->*plane).data() + row, 1, sum_.width, (sum_.*plane).data() + row);
             }
         });
     }

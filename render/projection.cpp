@@ -234,6 +234,7 @@ namespace {
 // A point of a ribbon on the picture.
 struct RibbonPoint {
     float x, y, depth, half;
+    float share; // of the trail
     float colour[3];
     float cover;
 };
@@ -255,8 +256,38 @@ std::optional<RibbonPoint> ribbon_point(const FrameTrail& trail, const FrameTrai
                        where->y,
                        where->depth,
                        half,
+                       share,
                        {colour.red * opacity, colour.green * opacity, colour.blue * opacity},
                        look.cover * opacity};
+}
+
+// Leaves out points between which a straight piece shows the same: nearer to it than a quarter of a pixel,
+// and not so far along the trail that its width or colour would change on the way.
+void simplify(std::vector<RibbonPoint>& line) {
+    constexpr float most_aside = 0.25f; // pixels
+    constexpr float most_share = 0.2f;
+    size_t kept = 0;
+    for (size_t from = 0; from + 1 < line.size();) {
+        size_t to = from + 1;
+        const auto is_straight = [&](size_t end) {
+            const float x = line[end].x - line[from].x, y = line[end].y - line[from].y;
+            const float size = std::max(std::sqrt(x * x + y * y), 1e-3f);
+            for (size_t i = from + 1; i < end; ++i) {
+                const float dx = line[i].x - line[from].x, dy = line[i].y - line[from].y;
+                const bool is_between = dx * x + dy * y > 0 && dx * x + dy * y < size * size;
+                if (!is_between || std::fabs(dx * y - dy * x) > most_aside * size) {
+                    return false;
+                }
+            }
+            return line[end].share - line[from].share <= most_share;
+        };
+        while (to + 1 < line.size() && is_straight(to + 1)) {
+            ++to;
+        }
+        line[++kept] = line[to]; // behind all that is still to be read
+        from = to;
+    }
+    line.resize(std::min(line.size(), kept + 1));
 }
 
 // Where two pieces meet: halfway between their directions, or, at a fast turn, across the one.
@@ -276,14 +307,18 @@ void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& 
             break; // behind the camera
         }
         // Points in one place have no direction between them.
-        const bool is_apart = line.empty() || std::hypot(point->x - line.back().x, point->y - line.back().y) > 0.05f;
+        const bool is_apart =
+            line.empty() || std::hypot(point->x - line.back().x, point->y - line.back().y) > 0.05f;
         if (is_apart) {
             line.push_back(*point);
         }
     }
-    const auto way = [&](size_t i) {
-        return normalized(Vec3{line[i + 1].x - line[i].x, line[i + 1].y - line[i].y, 0}, {1, 0, 0});
-    };
+    simplify(line);
+    thread_local std::vector<Vec3> ways; // from each point to the next
+    ways.clear();
+    for (size_t i = 0; i + 1 < line.size(); ++i) {
+        ways.push_back(normalized(Vec3{line[i + 1].x - line[i].x, line[i + 1].y - line[i].y, 0}, {1, 0, 0}));
+    }
     for (size_t i = 0; i + 1 < line.size(); ++i) {
         const RibbonPoint &a = line[i], &b = line[i + 1];
         const float wide = std::max(a.half, b.half);
@@ -293,9 +328,8 @@ void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& 
                                     b.colour[0] + b.colour[1] + b.colour[2] + b.cover) <= 1e-4f) {
             continue;
         }
-        const Vec3 here = way(i);
-        const Vec3 first = i > 0 ? joint(here, way(i - 1)) : here;
-        const Vec3 last = i + 2 < line.size() ? joint(here, way(i + 1)) : here;
+        const Vec3 first = i > 0 ? joint(ways[i], ways[i - 1]) : ways[i];
+        const Vec3 last = i + 1 < ways.size() ? joint(ways[i], ways[i + 1]) : ways[i];
         out.push_back({a.x,
                        a.y,
                        b.x,

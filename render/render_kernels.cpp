@@ -125,40 +125,50 @@ void draw_segment(const Segment& s, const Tile& tile, int stride, float* red, fl
                   const float* depth) {
     const real zero = real(0.0f), one = real(1.0f);
     const float wide = std::max(s.half_a, s.half_b);
-    const int top = pixel_at(std::min(s.ay, s.by) - wide, tile.top, tile.bottom);
-    const int bottom = pixel_at(std::max(s.ay, s.by) + wide + 1, tile.top, tile.bottom);
-    const int left = pixel_at(std::min(s.ax, s.bx) - wide, tile.left, tile.right) / lanes * lanes;
-    const int right = pixel_at(std::max(s.ax, s.bx) + wide + 1, tile.left, tile.right);
+    const int top = pixel_at(std::min(s.ay, s.by) - wide + 0.5f, tile.top, tile.bottom);
+    const int bottom = pixel_at(std::max(s.ay, s.by) + wide + 0.5f, tile.top, tile.bottom);
+    const float first = std::min(s.ax, s.bx) - wide, last = std::max(s.ax, s.bx) + wide;
     const float way_x = s.bx - s.ax, way_y = s.by - s.ay;
-    const float square = std::max(way_x * way_x + way_y * way_y, 1e-6f);
+    const float size = std::max(std::sqrt(way_x * way_x + way_y * way_y), 1e-3f);
+    const real along_x = real(way_x / (size * size)), aside_y = real(way_y / size);
+    // Along a row the ribbon is as long as its width and slant make it.
+    const bool is_steep = std::fabs(way_y) > 0.2f * size;
+    const float slant = is_steep ? way_x / way_y : 0;
+    const float reach = is_steep ? wide * size / std::fabs(way_y) : 0;
+    const real half_a = real(s.half_a), half_more = real(s.half_b - s.half_a);
+    const real depth_a = real(s.depth_a), depth_more = real(s.depth_b - s.depth_a);
+    const real cover_a = real(s.cover_a), cover_more = real(s.cover_b - s.cover_a);
     for (int y = top; y < bottom; ++y) {
         const size_t row = size_t(y) * size_t(stride);
         const float from_a = float(y) + 0.5f - s.ay, from_b = float(y) + 0.5f - s.by;
+        const float middle = s.ax + from_a * slant;
+        int left =
+            pixel_at((is_steep ? std::max(middle - reach, first) : first) + 0.5f, tile.left, tile.right);
+        const int right =
+            pixel_at((is_steep ? std::min(middle + reach, last) : last) + 0.5f, tile.left, tile.right);
+        // What fits into one register takes one, but none beyond the tile; wider ones begin on a boundary.
+        left = right - left <= lanes ? std::min(left, tile.right - lanes) : left / lanes * lanes;
         for (int x = left; x < right; x += lanes) {
             const size_t at = row + size_t(x);
             const real dx = lane_index() + real(float(x) + 0.5f - s.ax);
             const real dx_b = lane_index() + real(float(x) + 0.5f - s.bx);
             const kmask inside = both(dx * real(s.a_normal_x) + real(from_a * s.a_normal_y) >= zero,
                                       dx_b * real(s.b_normal_x) + real(from_b * s.b_normal_y) < zero);
-            if (!any_lane(inside)) {
-                continue;
-            }
-            // How far along, and the square of how far aside.
-            const real along = (dx * real(way_x) + real(from_a * way_y)) / real(square);
-            const real t = min(max(along, zero), one);
-            const real aside = dx * real(way_y) - real(from_a * way_x);
-            const real half = real(s.half_a) + real(s.half_b - s.half_a) * t;
-            const real share = aside * aside / (real(square) * half * half);
+            // How far along, and how far aside.
+            const real t = min(max(dx * along_x + real(from_a * way_y / (size * size)), zero), one);
+            const real aside = dx * aside_y - real(from_a * way_x / size);
+            const real half = half_a + half_more * t;
+            const real share = aside * aside / (half * half);
             const real root = min(max((one - share) * real(s.sharpness), zero), one);
-            const real before_surface =
-                load(depth + at) - (real(s.depth_a) + real(s.depth_b - s.depth_a) * t);
+            const real before_surface = real::load_unaligned(depth + at) - (depth_a + depth_more * t);
             const real amount =
                 sel(inside, root * root * min(max(before_surface * real(s.fade), zero), one), zero);
-            const real keep = one - amount * (real(s.cover_a) + real(s.cover_b - s.cover_a) * t);
+            const real keep = one - amount * (cover_a + cover_more * t);
             const auto blend = [&](float* light, int channel) {
                 const real added =
                     real(s.colour_a[channel]) + real(s.colour_b[channel] - s.colour_a[channel]) * t;
-                store(light + at, load(light + at) * keep + amount * added);
+                const real after = real::load_unaligned(light + at) * keep + amount * added;
+                after.store_unaligned(light + at);
             };
             blend(red, 0);
             blend(green, 1);
@@ -200,6 +210,32 @@ void enlarge_row(const float* near, const float* far, int half_width, int width,
     }
 }
 
+void add_row(const float* in, float gain, int count, float* out) {
+    int x = 0;
+    for (; x + lanes <= count; x += lanes) {
+        const real sum = real::load_unaligned(out + x) + real::load_unaligned(in + x) * real(gain);
+        sum.store_unaligned(out + x);
+    }
+    for (; x < count; ++x) {
+        out[x] += gain * in[x];
+    }
+}
+
+void blur_row(const float* depth, int count, const FocusBlur& focus, float* share) {
+    for (int x = 0; x < count; x += lanes) {
+        const real d = load(depth + x);
+        const real blur = real(focus.half_aperture_px) * abs(d - real(focus.focus_m)) / d;
+        store(share + x, min(max(blur * real(focus.per_pixel) - real(1.0f), real(0.0f)), real(1.0f)));
+    }
+}
+
+void mix_row(const float* share, const float* other, int count, float* light) {
+    for (int x = 0; x < count; x += lanes) {
+        const real before = load(light + x);
+        store(light + x, before + load(share + x) * (load(other + x) - before));
+    }
+}
+
 // The 8-bit value of light in every lane. The floating-point bits of the light are the place in the table.
 // `added`, less `taken`: in 256ths of a step.
 KERNEL kuint toned(real light, const int32_t* tone, kuint added, kuint taken) {
@@ -215,8 +251,7 @@ KERNEL kuint toned(real light, const int32_t* tone, kuint added, kuint taken) {
     return xsimd::bitwise_cast<kuint>(kept) >> 8;
 }
 
-// `is_plain`: neither vignette nor grain.
-template <bool is_plain>
+template <bool has_vignette, bool has_grain>
 void resolve(const float* red, const float* green, const float* blue, int y, const Finish& finish,
              uint32_t* pixels) {
     // Light falls off towards the corners by the fourth power of the cosine of its slant.
@@ -232,18 +267,20 @@ void resolve(const float* red, const float* green, const float* blue, int y, con
         const kuint inner = (column * kuint(4398u) + kuint(uint32_t(y) * 382u)) & kuint(0xffffu);
         kuint dither = ((inner * kuint(53u)) >> 8) & kuint(255u);
         real gain = real(finish.exposure);
-        if constexpr (!is_plain) {
+        if constexpr (has_vignette) {
             const real across =
                 (lane_index() + real(float(x) + 0.5f - float(finish.width) * 0.5f)) / real(half);
             const real slant = real(1.0f) + (across * across + real(up * up)) * real(finish.vignette * 1.2f);
             gain = gain / (slant * slant);
+        }
+        if constexpr (has_grain) {
             // Up to a few steps of 8 bits, darker or brighter; what would be below black is cut off below.
             const kuint noise =
                 scramble(column + kuint(uint32_t(y) * 0x9e3779b9u + finish.picture * 0x85ebca6bu)) &
                 kuint(255u);
             dither = dither + noise * kuint(uint32_t(grain));
         }
-        const kuint offset = kuint(is_plain ? 0u : uint32_t(grain) * 128u);
+        const kuint offset = kuint(has_grain ? uint32_t(grain) * 128u : 0u);
         const auto pixel_of = [&](const float* light, int channel) {
             return toned(load(light + x) * gain, finish.tone[channel], dither, offset);
         };
@@ -261,13 +298,16 @@ void resolve(const float* red, const float* green, const float* blue, int y, con
 
 void resolve_row(const float* red, const float* green, const float* blue, int y, const Finish& finish,
                  uint32_t* pixels) {
-    const bool is_plain = finish.vignette <= 0 && finish.grain <= 0;
-    (is_plain ? resolve<true> : resolve<false>)(red, green, blue, y, finish, pixels);
+    const bool has_grain = finish.grain > 0;
+    const auto resolve_with = finish.vignette > 0
+                                  ? (has_grain ? resolve<true, true> : resolve<true, false>)
+                                  : (has_grain ? resolve<false, true> : resolve<false, false>);
+    resolve_with(red, green, blue, y, finish, pixels);
 }
 
 } // namespace
 
-extern const RenderKernels render_set = {stage_row, splat,       draw_segments,
-                                         halve_row, enlarge_row, resolve_row};
+extern const RenderKernels render_set = {stage_row, splat,    draw_segments, halve_row,  enlarge_row,
+                                         add_row,   blur_row, mix_row,       resolve_row};
 
 } // namespace ember::EMBER_ISA

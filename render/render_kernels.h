@@ -121,6 +121,13 @@ struct Finish {
     uint32_t picture;       // number of the picture, for the grain
 };
 
+/// What is out of focus, and by how much (see Lens).
+struct FocusBlur {
+    float half_aperture_px;
+    float focus_m;
+    float per_pixel; // 1 / the blur from which on something is mixed in; at twice that all of it is
+};
+
 struct RenderKernels {
     /// Light and depth of the stage along a row of pixels, from `left` (a multiple of 16) to before `right`.
     /// `share`: the new sample's part in the mean with what is there; 1 replaces it and writes depth.
@@ -139,6 +146,12 @@ struct RenderKernels {
     /// width, smoothly enlarged.
     void (*enlarge_row)(const float* near, const float* far, int half_width, int width, float gain,
                         float* scratch, float* out);
+    /// `out` += `gain` times `in`, wherever they begin.
+    void (*add_row)(const float* in, float gain, int count, float* out);
+    /// How much of a wider blur is mixed in at each depth, 0..1. Rows begin on 64-byte boundaries.
+    void (*blur_row)(const float* depth, int count, const FocusBlur& focus, float* share);
+    /// `light` towards `other` by a share each.
+    void (*mix_row)(const float* share, const float* other, int count, float* light);
     /// Light to pixels 0xffRRGGBB.
     void (*resolve_row)(const float* red, const float* green, const float* blue, int y, const Finish& finish,
                         uint32_t* pixels);

@@ -5,6 +5,12 @@
 
 namespace ember {
 
+namespace {
+
+constexpr double least_apart_s = 0.05; // closer samples than in every third step show nothing more
+
+} // namespace
+
 Trails::Entries Trails::entries_of(const ParticlePool& pool) {
     Entries entries;
     entries.reserve(pool.live());
@@ -23,7 +29,7 @@ void Trails::add(const ParticlePool& pool, double time_s, double length_s) {
     if (!samples_.empty() && time_s < samples_.front().time_s) {
         samples_.clear(); // started again
     }
-    const double apart = length_s / (most_samples - 2);
+    const double apart = std::max(length_s / (most_samples - 2), least_apart_s);
     if (samples_.empty() || time_s - samples_.front().time_s >= apart * 0.999) {
         samples_.push_front({time_s, entries_of(pool)});
     }
@@ -38,15 +44,18 @@ void Trails::write(const ParticlePool& pool, double time_s, double length_s, Fra
     source.trail_points.clear();
     // Everyone who is or was there, in order of birth.
     const Entries now = entries_of(pool);
-    Entries all = now;
     const auto is_earlier = [](const Entry& a, const Entry& b) { return a.number < b.number; };
+    Entries dead; // with what they were when they were last seen
+    const Entries* later = &now;
     for (const Sample& sample : samples_) {
-        Entries both;
-        both.reserve(all.size() + sample.entries.size());
-        std::set_union(all.begin(), all.end(), sample.entries.begin(), sample.entries.end(),
-                       std::back_inserter(both), is_earlier);
-        all.swap(both);
+        std::set_difference(sample.entries.begin(), sample.entries.end(), later->begin(), later->end(),
+                            std::back_inserter(dead), is_earlier);
+        later = &sample.entries;
     }
+    std::sort(dead.begin(), dead.end(), is_earlier);
+    Entries all;
+    all.reserve(now.size() + dead.size());
+    std::merge(now.begin(), now.end(), dead.begin(), dead.end(), std::back_inserter(all), is_earlier);
     std::vector<size_t> cursors(samples_.size(), 0);
     size_t live = 0;
     for (const Entry& one : all) {

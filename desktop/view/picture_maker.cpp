@@ -1,5 +1,7 @@
 #include "desktop/view/picture_maker.h"
 
+#include "render/png.h"
+
 #include <algorithm>
 
 namespace ember {
@@ -67,6 +69,25 @@ void PictureMaker::setHeat(bool on) {
     change([&] { order_.heat = on; });
 }
 
+void PictureMaker::exportPicture(const QString& path, QSize pixels) {
+    change([&] {
+        order_.export_path = path;
+        order_.export_size = pixels;
+    });
+}
+
+void PictureMaker::save(const Order& order) {
+    const Frame& frame = player_.frame();
+    Renderer renderer;
+    Picture picture;
+    do {
+        renderer.draw(frame, *order.effect, order.camera, order.export_size.width(),
+                      order.export_size.height(), picture);
+    } while (!renderer.is_settled());
+    const auto problem = write_png(picture, order.export_path.toStdString());
+    emit exported(order.export_path, problem ? QString::fromStdString(problem->text()) : QString());
+}
+
 void PictureMaker::askPoint(QPointF place) {
     change([&] { order_.asked = place; });
 }
@@ -104,11 +125,15 @@ void PictureMaker::run() {
         due_ = false;
         const Order order = order_;
         order_.asked.reset();
+        order_.export_path.clear();
         lock.unlock();
         player_.take_frame();
         const bool can_draw = order.effect && player_.frame().effect && !order.size.isEmpty();
         if (can_draw) {
             draw(order);
+        }
+        if (can_draw && !order.export_path.isEmpty()) {
+            save(order);
         }
         lock.lock();
         // A picture that still gets smoother is drawn again, also while nothing moves.

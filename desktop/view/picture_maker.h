@@ -43,6 +43,8 @@ class PictureMaker : public QObject {
     void setSize(QSize pixels);
     void setTint(DotTint tint);
     void setHeat(bool on);
+    /// Saves the newest frame as a PNG file of this size, as smooth as it gets; exported() follows.
+    void exportPicture(const QString& path, QSize pixels);
     /// Finds out what is seen at a place of the picture (shares of its width and height): pointFound()
     /// follows.
     void askPoint(QPointF place);
@@ -57,6 +59,8 @@ class PictureMaker : public QObject {
   signals:
     /// A new picture can be taken.
     void ready();
+    /// `problem`: why it was not saved; empty if it was.
+    void exported(const QString& path, const QString& problem);
     /// The place of what is seen where askPoint() asked; far off if it was the sky.
     void pointFound(const ember::Vec3& point);
 
@@ -69,11 +73,14 @@ class PictureMaker : public QObject {
         DotTint tint = DotTint::look;
         bool heat = false;
         std::optional<QPointF> asked; // for one picture
+        QString export_path;          // the same
+        QSize export_size;
     };
     void change(auto set);
     void run();
     void draw(const Order& order);
     Vec3 pointAt(const Order& order) const;
+    void save(const Order& order);
 
     Player& player_;
     Renderer renderer_;

@@ -24,6 +24,7 @@
 #include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -848,6 +849,56 @@ class TestMainWindow : public QObject {
         const Effect before = effect();
         QTest::keyClick(window_.get(), Qt::Key_V, Qt::ControlModifier);
         QCOMPARE(effect(), before);
+    }
+
+    void picture_is_saved_at_any_size() {
+        waitForPicture();
+        const QString path = folder_->filePath("picture.png");
+        QSignalSpy exported(&window_->pictureMaker(), &PictureMaker::exported);
+        QTimer::singleShot(100, [] {
+            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+            QVERIFY(dialog != nullptr);
+            dialog->setTextValue("333 x 210");
+            dialog->accept();
+        });
+        const FileAnswer answer(path);
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_P, Qt::ControlModifier);
+        QTRY_COMPARE(exported.count(), 1);
+        QCOMPARE(exported[0][1].toString(), QString());
+        const QImage image(path);
+        QCOMPARE(image.size(), QSize(333, 210));
+        // It is the picture that the window shows.
+        const QImage shown = window_->view()->grab().toImage().scaled(333, 210, Qt::IgnoreAspectRatio,
+                                                                      Qt::SmoothTransformation);
+        QVERIFY(std::abs(qGreen(image.pixel(20, 200)) - qGreen(shown.pixel(20, 200))) < 40);
+        // Where nothing can be written, that is said.
+        window_->pictureMaker().exportPicture("/proc/nowhere.png", {64, 64});
+        QTRY_COMPARE(exported.count(), 2);
+        QVERIFY(exported[1][1].toString().contains("/proc/nowhere.png"));
+    }
+
+    void focus_is_set_by_a_press_on_what_is_seen() {
+        waitForPicture();
+        window_->view()->setHandlesShown(false);
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_O);
+        // The ground in front: y is 0 there.
+        QTest::mouseClick(window_->view(), Qt::LeftButton, {},
+                          QPoint(window_->view()->width() / 3, window_->view()->height() - 30));
+        QTRY_VERIFY(effect().stage.focus != Stage().focus);
+        QVERIFY(std::abs(effect().stage.focus.y) < 0.05f);
+        const Camera& camera = window_->view()->camera();
+        const ViewAxes view = axes_of(camera);
+        QVERIFY(dot(effect().stage.focus - view.eye, view.forward) < camera.distance);
+        // Escape leaves it.
+        const Vec3 before = effect().stage.focus;
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_O);
+        QTest::keyClick(window_->view(), Qt::Key_Escape);
+        QTest::mouseClick(window_->view(), Qt::LeftButton, {}, window_->view()->rect().center());
+        QTest::qWait(100);
+        QCOMPARE(effect().stage.focus, before);
     }
 
     void every_shortcut_is_listed_once() {
