@@ -18,6 +18,12 @@ void fill(LightPlanes& light, float value) {
     }
 }
 
+void copy(const LightPlanes& from, LightPlanes& to) {
+    for (const auto plane : planes) {
+        std::copy_n((from.*plane).data(), (from.*plane).size(), (to.*plane).data());
+    }
+}
+
 } // namespace
 
 void add_enlarged(const RenderKernels& kernels, const LightPlanes& from, float gain, int y, LightPlanes& to) {
@@ -69,11 +75,11 @@ void FocusPicture::draw(const StagePicture& stage, bool changed, const Stage& se
     levels_.resize(count);
     enlarged_.resize(count);
     levels_[0].resize(sharp.width, sharp.height);
-    for (const auto plane : planes) {
-        std::copy_n((sharp.*plane).data(), (sharp.*plane).size(), (levels_[0].*plane).data());
-    }
     for (size_t level = 1; level < count; ++level) {
-        halve(kernels, levels_[level - 1], 0, levels_[level]);
+        halve(kernels, level == 1 ? sharp : levels_[level - 1], 0, levels_[level]);
+    }
+    if (count == 1) {
+        copy(sharp, levels_[0]);
     }
     const float* depths = stage.depth().data();
     for (size_t level = count - 1; level-- > 0;) {
@@ -95,8 +101,10 @@ void FocusPicture::draw(const StagePicture& stage, bool changed, const Stage& se
                 depth.data()[x] = from[size_t(x) << level];
             }
             kernels.blur_row(depth.data(), to.width, blur, share.data());
+            const LightPlanes& own = level == 0 ? sharp : to;
             for (const auto plane : planes) {
-                kernels.mix_row(share.data(), (wide.*plane).data() + row, to.width, (to.*plane).data() + row);
+                kernels.mix_row(share.data(), (own.*plane).data() + row, (wide.*plane).data() + row, to.width,
+                                (to.*plane).data() + row);
             }
         });
     }

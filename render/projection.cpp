@@ -1,7 +1,10 @@
 #include "render/projection.h"
 
+#include "core/base/hash.h"
+
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <optional>
 
 namespace ember {
@@ -135,6 +138,10 @@ PreparedLook prepared(const Look& look, const Stage& stage) {
     result.fade = 1 / std::max(look.surface_fade, 1e-4f);
     result.width_along = sampled(look.width_along);
     result.opacity_along = sampled(look.opacity_along);
+    result.copies = look.copies;
+    result.copies_radius = look.copies_radius;
+    result.copies_ragged = look.copies_ragged;
+    result.copies_clump = look.copies_clump;
     result.streak_s = look.drawn_as == Drawing::streaks ? look.streak : 0;
 
     // A small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
@@ -227,6 +234,19 @@ bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, 
            outline.sharpness / outline.square,
            look.fade};
     return true;
+}
+
+Vec3 copy_offset(uint32_t number, int copy, float age_share, const PreparedLook& look) {
+    const auto random = [&](uint32_t what) {
+        return float(mixed_seed(mixed_seed(number, uint32_t(copy)), what) >> 8) / 16777216.0f;
+    };
+    // Even over the ball's surface (Archimedes), and over its inside.
+    const float height = 2 * random(1) - 1;
+    const float turn = 2 * std::numbers::pi_v<float> * random(2);
+    const float across = std::sqrt(std::max(1 - height * height, 0.0f));
+    const float inside = 1 - look.copies_ragged * (1 - std::cbrt(random(3)));
+    const float size = look.copies_radius * inside * (1 - look.copies_clump * age_share);
+    return Vec3{across * std::cos(turn), height, across * std::sin(turn)} * size;
 }
 
 namespace {

@@ -18,6 +18,8 @@ struct PreparedLook {
     float sharpness = 1;
     float fade = 1e6f;
     float streak_s = 0;
+    int copies = 0;
+    float copies_radius = 0, copies_ragged = 0, copies_clump = 0;
 };
 PreparedLook prepared(const Look& look, const Stage& stage);
 
@@ -55,6 +57,10 @@ struct Drawn {
 /// The sprite of a particle; false if none of it is in the picture.
 bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, const Projection& to,
              Sprite& out);
+
+/// Where a copy (1, 2, ...) of a particle is beside it. The same for the same particle, whoever else there
+/// is.
+Vec3 copy_offset(uint32_t number, int copy, float age_share, const PreparedLook& look);
 
 /// Appends the pieces of a trail that are in the picture. `points`: of the source.
 void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& points,

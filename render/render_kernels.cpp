@@ -229,10 +229,10 @@ void blur_row(const float* depth, int count, const FocusBlur& focus, float* shar
     }
 }
 
-void mix_row(const float* share, const float* other, int count, float* light) {
+void mix_row(const float* share, const float* one, const float* other, int count, float* out) {
     for (int x = 0; x < count; x += lanes) {
-        const real before = load(light + x);
-        store(light + x, before + load(share + x) * (load(other + x) - before));
+        const real from = load(one + x);
+        store(out + x, from + load(share + x) * (load(other + x) - from));
     }
 }
 

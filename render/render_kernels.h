@@ -150,8 +150,8 @@ struct RenderKernels {
     void (*add_row)(const float* in, float gain, int count, float* out);
     /// How much of a wider blur is mixed in at each depth, 0..1. Rows begin on 64-byte boundaries.
     void (*blur_row)(const float* depth, int count, const FocusBlur& focus, float* share);
-    /// `light` towards `other` by a share each.
-    void (*mix_row)(const float* share, const float* other, int count, float* light);
+    /// From `one` towards `other` by a share each; `out` may be either.
+    void (*mix_row)(const float* share, const float* one, const float* other, int count, float* out);
     /// Light to pixels 0xffRRGGBB.
     void (*resolve_row)(const float* red, const float* green, const float* blue, int y, const Finish& finish,
                         uint32_t* pixels);

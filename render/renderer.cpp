@@ -18,6 +18,7 @@ namespace {
 
 constexpr size_t blocks_a_chunk = 8;
 constexpr size_t chunk_size = blocks_a_chunk * block_size;
+static_assert(most_copies < blocks_a_chunk);
 
 // A box on the picture, in pixels.
 struct Extent {
@@ -192,15 +193,21 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Pr
         if (tint_ == DotTint::age) {
             tint_by_age(ready);
         }
-        const size_t chunks = (source.blocks.size() + blocks_a_chunk - 1) / blocks_a_chunk;
+        if (is_preview_) {
+            ready.copies = int(std::lround(float(ready.copies) * effect.stage.copies_shown));
+        }
+        ready.copies = source.numbers.empty() ? 0 : ready.copies;
+        // Copies take the room of other blocks in a chunk.
+        const size_t chunk_blocks = blocks_a_chunk / size_t(1 + ready.copies);
+        const size_t chunks = (source.blocks.size() + chunk_blocks - 1) / chunk_blocks;
         sprites_.resize(std::max(sprites_.size(), (used + chunks) * chunk_size));
         chunk_counts_.resize(used + chunks);
         chunk_sources_.resize(used + chunks, size_t(&source - frame.sources.data()));
         tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
             Sprite* const first = sprites_.data() + (used + c) * chunk_size;
             Sprite* next = first;
-            const size_t end = std::min((c + 1) * blocks_a_chunk, source.blocks.size());
-            for (size_t b = c * blocks_a_chunk; b < end; ++b) {
+            const size_t end = std::min((c + 1) * chunk_blocks, source.blocks.size());
+            for (size_t b = c * chunk_blocks; b < end; ++b) {
                 const FrameBlock& block = source.blocks[b];
                 const FrameParticle* particles = source.particles.data() + block.first;
                 const Mark* marks = source.marks.empty() ? nullptr : source.marks.data() + block.first;
@@ -216,6 +223,12 @@ void Renderer::gather_sprites(const Frame& frame, const Effect& effect, const Pr
                         drawn.velocity = source.motions[block.first + size_t(i)].velocity(source.fastest);
                     }
                     next += project(drawn, ready, lens, to, *next) ? 1 : 0;
+                    const Vec3 place = drawn.place;
+                    for (int copy = 1; copy <= ready.copies; ++copy) {
+                        const uint32_t number = source.numbers[block.first + size_t(i)];
+                        drawn.place = place + copy_offset(number, copy, drawn.age, ready);
+                        next += project(drawn, ready, lens, to, *next) ? 1 : 0;
+                    }
                 }
             }
             chunk_counts_[used + c] = uint32_t(next - first);

@@ -76,6 +76,9 @@ class Renderer {
     void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
               Picture& picture);
 
+    /// Pictures from now on have only as many copies as the stage shows while one works.
+    void set_preview(bool on) { is_preview_ = on; }
+
     /// Of the pictures from now on.
     void set_tint(DotTint tint) { tint_ = tint; }
 
@@ -121,6 +124,7 @@ class Renderer {
     TileLists tile_sprites_, tile_segments_;
     bool any_over_ = false;
     DotTint tint_ = DotTint::look;
+    bool is_preview_ = false;
 
     std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
     Glare glare_;

@@ -24,6 +24,10 @@ struct Look {
     float trail = 0.5f;   // s
     Curve width_along = {{{0, 1}, {1, 0}}};
     Curve opacity_along = {{{0, 1}, {1, 0}}};
+    int copies = 0;
+    float copies_radius = 0.05f; // m
+    float copies_ragged = 1;
+    float copies_clump = 0;
     Blend blend = Blend::add;
     Curve size_over_life;
     Ramp colour_over_life;
@@ -38,6 +42,8 @@ struct Look {
     std::string unknown_parameters;
     bool operator==(const Look&) const = default;
 };
+
+constexpr int most_copies = 7;
 
 /// Light, background, camera and finishing.
 struct Stage {
@@ -75,6 +81,7 @@ struct Stage {
     Curve grade_blue = {{{0, 0}, {1, 1}}};
     float vignette = 0;
     float grain = 0;
+    float copies_shown = 1; // while one works
     std::string unknown;
     bool operator==(const Stage&) const = default;
 };

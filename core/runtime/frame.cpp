@@ -136,12 +136,12 @@ size_t Frame::particle_count() const {
 size_t Frame::bytes() const {
     size_t bytes = 0;
     for (const FrameSource& source : sources) {
-        bytes += source.particles.capacity() * sizeof(FrameParticle) +
-                 source.marks.capacity() * sizeof(Mark) + source.forms.capacity() * sizeof(FrameForm) +
-                 source.motions.capacity() * sizeof(FrameMotion) +
-                 source.trails.capacity() * sizeof(FrameTrail) +
-                 source.trail_points.capacity() * sizeof(FrameTrailPoint) +
-                 source.blocks.capacity() * sizeof(FrameBlock);
+        bytes +=
+            source.particles.capacity() * sizeof(FrameParticle) + source.marks.capacity() * sizeof(Mark) +
+            source.forms.capacity() * sizeof(FrameForm) + source.motions.capacity() * sizeof(FrameMotion) +
+            source.numbers.capacity() * sizeof(uint32_t) + source.trails.capacity() * sizeof(FrameTrail) +
+            source.trail_points.capacity() * sizeof(FrameTrailPoint) +
+            source.blocks.capacity() * sizeof(FrameBlock);
     }
     return bytes;
 }

@@ -84,6 +84,7 @@ struct FrameSource {
     std::vector<FrameParticle> particles; // in order of birth
     std::vector<Mark> marks;              // empty if no particle has a tint of its own
     std::vector<FrameForm> forms;         // empty if all are round
+    std::vector<uint32_t> numbers;        // in order of birth; empty if nothing needs them
     std::vector<FrameTrail> trails;       // empty if it has none
     std::vector<FrameTrailPoint> trail_points;
     std::vector<FrameMotion> motions; // empty if nothing is blurred or drawn out along them

@@ -33,6 +33,7 @@ void write_forms(const BlockKernels& kernels, const FormRow& form, const Particl
 struct Written {
     bool tints;
     bool motions;
+    bool numbers;
     const FormRow* form;
 };
 
@@ -51,6 +52,7 @@ void write_source(const ParticlePool& pool, const Written& written, const BlockK
     resize(source.marks, written.tints ? pool.live() : 0);
     resize(source.forms, written.form != nullptr ? pool.live() : 0);
     resize(source.motions, written.motions ? pool.live() : 0);
+    resize(source.numbers, written.numbers ? pool.live() : 0);
     source.largest_size = 0;
     source.fastest = 0;
     std::vector<size_t> starts(blocks.size());
@@ -78,6 +80,9 @@ void write_source(const ParticlePool& pool, const Written& written, const BlockK
         for (int i = 0; written.motions && i < block.count; ++i) {
             source.motions[starts[b] + size_t(i)] =
                 FrameMotion::of({block.vx[i], block.vy[i], block.vz[i]}, source.fastest);
+        }
+        if (written.numbers) {
+            std::copy_n(block.number, block.count, source.numbers.data() + starts[b]);
         }
         if (written.tints) {
             std::copy_n(block.mark, block.count, source.marks.data() + starts[b]);
@@ -328,8 +333,9 @@ void Simulation::write_frame(Frame& frame) const {
             const Look* look = find_look(effect, emitter.look);
             const bool moves =
                 effect.stage.shutter > 0 || (look != nullptr && look->drawn_as == Drawing::streaks);
-            write_source(*pool, {is_tinted, moves, has_form ? &form : nullptr}, kernels_,
-                         frame.sources[index]);
+            write_source(*pool,
+                         {is_tinted, moves, look != nullptr && look->copies > 0, has_form ? &form : nullptr},
+                         kernels_, frame.sources[index]);
             const auto trails = trails_.find(effect.elements[element].id);
             frame.sources[index].trails.clear();
             if (trails != trails_.end() && look != nullptr) {

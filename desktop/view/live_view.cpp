@@ -109,6 +109,13 @@ QString LiveView::rateText() const {
     return tr("%1 pictures/s").arg(1000 / picture_interval_ms_, 0, 'f', 0);
 }
 
+QString LiveView::copiesText() const {
+    const bool any = effect_ && std::any_of(effect_->looks.begin(), effect_->looks.end(),
+                                            [](const Look& look) { return look.copies > 0; });
+    return any ? tr("copies shown: %1 %, saved: 100 %").arg(100 * effect_->stage.copies_shown, 0, 'f', 0)
+               : QString();
+}
+
 void LiveView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     if (shot_ == nullptr || shot_->picture.width == 0) {
@@ -139,6 +146,7 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.drawText(corner.translated(1, 1), Qt::AlignTop | Qt::AlignRight, rateText());
     painter.setPen(theme::text);
     painter.drawText(corner, Qt::AlignTop | Qt::AlignRight, rateText());
+    painter.drawText(corner.adjusted(0, 18, 0, 0), Qt::AlignTop | Qt::AlignRight, copiesText());
     if (take_colour_ || takes_focus_) {
         painter.drawText(corner.adjusted(0, 34, 0, 0), Qt::AlignTop | Qt::AlignLeft,
                          take_colour_ ? tr("Press on the colour to take; Escape takes none.")

@@ -74,6 +74,8 @@ class LiveView : public QWidget {
 
   private:
     QString rateText() const;
+    /// What the live view has less than the saved picture; empty if there are no copies.
+    QString copiesText() const;
     void askForField();
     std::vector<Handle> handles() const;
     void dragHandle(QPointF place, Qt::KeyboardModifiers keys);

@@ -145,6 +145,7 @@ void PictureMaker::draw(const Order& order) {
     const Frame& frame = player_.frame();
     Shot& shot = shots_.back();
     renderer_.set_tint(order.tint);
+    renderer_.set_preview(true);
     renderer_.draw(frame, *order.effect, order.camera, order.size.width(), order.size.height(), shot.picture);
     shot.effect = order.effect;
     shot.camera = order.camera;

@@ -124,6 +124,37 @@ class TestRenderer : public QObject {
         QVERIFY(sum(aside.light()) > 5 * sum(towards.light()));
     }
 
+    void copies_stand_round_their_particle_each_time_in_the_same_place() {
+        Look look = white();
+        look.copies = 5;
+        look.copies_radius = 0.1f; // all about as far from the camera
+        Scene one(white()), many(look);
+        for (Scene* scene : {&one, &many}) {
+            scene->add({}, 0.1f);
+            scene->frame.sources[0].numbers = {1234};
+        }
+        QVERIFY(std::abs(sum(many.light()) / sum(one.light()) - 6) < 0.25);
+        many.effect.stage.copies_shown = 0.4f; // while one works
+        QVERIFY(std::abs(sum(many.light()) / sum(one.light()) - 6) < 0.25);
+        many.renderer.set_preview(true);
+        QVERIFY(std::abs(sum(many.light()) / sum(one.light()) - 3) < 0.15);
+
+        look.copies_radius = 0.8f;
+        PreparedLook ready = prepared(look, Stage());
+        double outer = 0;
+        for (uint32_t number = 0; number < 2000; ++number) {
+            const Vec3 offset = copy_offset(number, 1 + int(number % 5), 0.5f, ready);
+            QVERIFY(length(offset) <= 0.8f);
+            QCOMPARE(offset, copy_offset(number, 1 + int(number % 5), 0.5f, ready));
+            outer += length(offset) > 0.8f * std::cbrt(0.5f) ? 1 : 0;
+        }
+        QVERIFY(std::abs(outer / 2000 - 0.5) < 0.05); // evenly inside
+        ready.copies_ragged = 0;
+        QVERIFY(std::abs(length(copy_offset(7, 2, 0.5f, ready)) - 0.8f) < 1e-4f);
+        ready.copies_clump = 1;
+        QVERIFY(length(copy_offset(7, 2, 1, ready)) < 1e-5f);
+    }
+
     // Ribbons cover what their length and width say; where pieces meet there is neither gap nor overlap.
     void ribbons_are_seamless_at_their_joints() {
         Look look = white();

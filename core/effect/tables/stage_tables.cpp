@@ -15,6 +15,7 @@ constexpr std::array<std::string_view, 3> drawings = {"dots", "streaks", "trails
 
 constexpr auto draws_streaks = [](const Look& look) { return look.drawn_as == Drawing::streaks; };
 constexpr auto draws_trails = [](const Look& look) { return look.drawn_as == Drawing::trails; };
+constexpr auto has_copies = [](const Look& look) { return look.copies > 0; };
 constexpr auto has_glare = [](const Stage& stage) { return stage.glare > 0; };
 constexpr auto has_aperture = [](const Stage& stage) { return stage.aperture > 0; };
 
@@ -69,6 +70,21 @@ constexpr std::array look_table = {
         {"lit", "Lit", "Dots", "",
          "How far the stage's light colours the dots: 0 shines by itself, 1 is lit like the ground."},
         share),
+    row<Look, &Look::copies>(
+        {"copies", "Copies", "Copies", "per particle",
+         "Cheap companions of each particle that go where it goes: more body without more simulation."},
+        {0, most_copies}),
+    when<Look, has_copies>(row<Look, &Look::copies_radius>(
+        {"copies_radius", "Radius", "Copies", "m", "How far from their particle copies may be."},
+        {0, 1000, 0, 0.5})),
+    when<Look, has_copies>(
+        row<Look, &Look::copies_ragged>({"copies_ragged", "Raggedness", "Copies", "",
+                                         "0: all on the radius, like a shell. 1: anywhere inside."},
+                                        share)),
+    when<Look, has_copies>(row<Look, &Look::copies_clump>(
+        {"copies_clump", "Clumping", "Copies", "",
+         "How far copies draw together towards the end of life: 1 ends in their particle."},
+        share)),
 };
 
 constexpr std::array stage_table = {
@@ -166,6 +182,11 @@ constexpr std::array stage_table = {
         {"vignette", "Vignette", "Grade", "", "How much darker the picture's corners are."}, share),
     row<Stage, &Stage::grain>(
         {"grain", "Grain", "Grade", "", "Film grain, another in every picture. 0.1 is faint."}, share),
+    row<Stage, &Stage::copies_shown>({"copies_shown", "Copies shown", "While working", "",
+                                      "Which share of a look's copies the live view draws; saved pictures "
+                                      "always have all. The live view says "
+                                      "so."},
+                                     share),
 };
 
 constexpr std::array budget_table = {
