@@ -196,12 +196,12 @@ void Board::setWeights(const std::vector<Cell>& cells, float weight, const QStri
     emit edited(changed, cells.size() > 1 ? tr("turn dials") : tr("turn a dial"), gesture);
 }
 
-void Board::setWeight(const Cell& cell, float weight, const QString& gesture) {
+void Board::linkWith(const Cell& cell, float weight) {
     Effect changed = *effect_;
     for (const Cell& each : cellsWith(cell)) {
-        changed = with_link(changed, each.influence, each.source, std::clamp(weight, 0.0f, 1.0f));
+        changed = with_link(changed, each.influence, each.source, weight);
     }
-    emit edited(changed, tr("type a weight"), gesture);
+    emit edited(changed, tr("type a weight"), {});
 }
 
 void Board::typeWeight(const Cell& cell) {
@@ -222,7 +222,7 @@ void Board::typeWeight(const Cell& cell) {
         editor->blockSignals(true);
         editor->deleteLater();
         setFocus();
-        setWeight(cell, float(editor->value()) / 100, {});
+        linkWith(cell, float(editor->value()) / 100);
     });
 }
 
@@ -333,8 +333,8 @@ void Board::wheelEvent(QWheelEvent* event) {
         event->ignore();
         return;
     }
-    setWeight(*cell, link->weight + float(event->angleDelta().y()) / 120 * 0.05f,
-              QStringLiteral("wheel %1").arg(gestures_));
+    setWeights(cellsWith(*cell), link->weight + float(event->angleDelta().y()) / 120 * 0.05f,
+               QStringLiteral("wheel %1").arg(gestures_));
 }
 
 std::optional<Board::Cell> Board::focusCell() const {
@@ -368,7 +368,7 @@ void Board::keyPressEvent(QKeyEvent* event) {
     const auto turn = [&](float by) {
         if (link != nullptr) {
             const float step = event->modifiers() & Qt::AltModifier ? 0.01f : 0.05f;
-            setWeight(*cell, link->weight + by * step, QStringLiteral("keys %1").arg(gestures_));
+            setWeights(cellsWith(*cell), link->weight + by * step, QStringLiteral("keys %1").arg(gestures_));
         }
     };
     switch (event->key()) {

@@ -136,7 +136,8 @@ class Board : public QWidget {
     void toggleLink(const Cell& cell);
     /// Of those that are linked.
     void setWeights(const std::vector<Cell>& cells, float weight, const QString& gesture);
-    void setWeight(const Cell& cell, float weight, const QString& gesture);
+    /// Links the cell and those turned with it, with this weight.
+    void linkWith(const Cell& cell, float weight);
     void typeWeight(const Cell& cell);
     void moveFocus(int rows, int columns, Qt::KeyboardModifiers keys);
     std::optional<Cell> focusCell() const;

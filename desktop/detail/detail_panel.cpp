@@ -1,9 +1,9 @@
 #include "desktop/detail/detail_panel.h"
 
-#include "core/budget/expected.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "desktop/controls/parameter_text.h"
+#include "desktop/detail/detail_words.h"
 #include "desktop/detail/parameter_row.h"
 #include "desktop/theme.h"
 
@@ -220,13 +220,13 @@ void DetailPanel::makeRow(Line& line) {
                                                   .arg(gestures_)
                                             : QString();
                 const Effect changed = with_value(*effect_, holder_id, row->parameter(), value);
-                row->setCaution(cautionOf(changed));
+                showCaution(row, changed);
                 emit edited(changed, tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
             });
     connect(row, &ParameterRow::gestureEnded, this, [this, row] {
         ++gestures_;
         in_gesture_ = false;
-        row->setCaution(cautionOf(*effect_));
+        showCaution(row, *effect_);
         emit gestureEnded();
     });
     connect(row, &ParameterRow::copyRequested, this, [this, holder_id, row] {
@@ -290,43 +290,15 @@ void DetailPanel::connectDrives(ParameterRow* row, const std::string& holder_id)
     connect(row, &ParameterRow::modulatorRequested, this, &DetailPanel::selectRequested);
 }
 
-// What an edit would come to that is more than a limit allows, where it was less before: said at the slider,
-// while it is still held.
-QString DetailPanel::cautionOf(const Effect& changed) const {
-    if (const auto refusal = whole_refusal(changed)) {
-        return tr("Not done: %1.").arg(QString::fromStdString(*refusal));
+// Says below a row what an edit with it comes to that is more than a limit allows, while it is still held.
+// Other rows keep silent about what was so before.
+void DetailPanel::showCaution(ParameterRow* row, const Effect& edited_effect) const {
+    const bool says = row->caution() != nullptr && !row->caution()->text().isEmpty();
+    if (!says && &edited_effect == effect_.get()) {
+        return; // as nearly always
     }
-    for (size_t i = 0; i < changed.elements.size(); ++i) {
-        if (changed.elements[i].id != selection_) {
-            continue;
-        }
-        if (const auto excess = expected_excess(changed, i, expected_counts(changed)[i])) {
-            return tr("Expected: %1.").arg(QString::fromStdString(*excess));
-        }
-    }
-    const auto over = expected_over_budget(changed);
-    return over ? tr("Expected: %1.").arg(QString::fromStdString(*over)) : QString();
-}
-
-// The other sources that have the same look.
-QStringList DetailPanel::lookSharers() const {
-    const std::string id = lookId();
-    QStringList others;
-    for (const Element& element : effect_->elements) {
-        const auto* emitter = std::get_if<Emitter>(&element.body);
-        if (emitter != nullptr && emitter->look == id && element.id != selection_) {
-            others << QString::fromStdString(element.name);
-        }
-    }
-    return others;
-}
-
-QString DetailPanel::lookTitle() const {
-    const QStringList others = lookSharers();
-    const QString name = QString::fromStdString(find_look(*effect_, lookId())->name);
-    return others.isEmpty()
-               ? tr("%1 \u2014 only this source uses this look.").arg(name)
-               : tr("%1 \u2014 shared with %2: a change here shows there too.").arg(name, others.join(", "));
+    const QString words = caution_words(edited_effect, selection_);
+    row->setCaution(says || words != caution_words(*effect_, selection_) ? words : QString());
 }
 
 void DetailPanel::showValues() {
@@ -345,8 +317,8 @@ void DetailPanel::showValues() {
         solo_->setChecked(element->solo);
     }
     if (look_note_ != nullptr) {
-        look_note_->setText(lookTitle());
-        own_look_->setVisible(!lookSharers().isEmpty());
+        look_note_->setText(look_words(*effect_, *element));
+        own_look_->setVisible(!look_sharers(*effect_, *element).isEmpty());
     }
     showRows();
     showWarning();
@@ -378,9 +350,8 @@ void DetailPanel::showRows() {
             line.shown = value;
         }
         line.row->setDrives(*effect_, line.holder);
-        const bool cautions = line.row->caution() != nullptr && !line.row->caution()->text().isEmpty();
-        if (cautions && !in_gesture_) {
-            line.row->setCaution(cautionOf(*effect_));
+        if (!in_gesture_) {
+            showCaution(line.row, *effect_);
         }
     }
     for (const auto& [heading, shown] : has_rows) {
@@ -409,38 +380,10 @@ std::vector<Value> DetailPanel::earlierValues(const std::string& holder_id, cons
 // What the artist should know before it hurts: files that cannot be read, and more particles than there is
 // room for.
 void DetailPanel::showWarning() {
-    QString text = file_problem_;
-    for (size_t i = 0; i < effect_->elements.size(); ++i) {
-        if (effect_->elements[i].id != selection_) {
-            continue;
-        }
-        const auto excess = expected_excess(*effect_, i, expected_counts(*effect_)[i]);
-        if (excess) {
-            text += (text.isEmpty() ? "" : "\n") + tr("Expected: %1.").arg(QString::fromStdString(*excess));
-        }
-    }
-    warning_->setText(text);
-    warning_->setVisible(!text.isEmpty());
-}
-
-QString DetailPanel::modulatorText(const Readings& readings) const {
-    QString text = tr("Muted: what it drives keeps its own value.");
-    for (const ModulatorValue& value : readings.modulators) {
-        if (value.id == selection_) {
-            text = tr("Is at %1 now.").arg(double(value.value), 0, 'f', 2);
-        }
-    }
-    QStringList driven;
-    for (const Drive& drive : effect_->drives) {
-        if (drive.modulator == selection_) {
-            const Holder holder = *find_holder(*effect_, drive.holder);
-            driven << QString::fromStdString(holder.name) + ": " +
-                          qtext(holder.find(drive.parameter)->label).toLower();
-        }
-    }
-    return text + (driven.isEmpty()
-                       ? tr(" It drives nothing yet: press the socket beside a number and choose it.")
-                       : tr(" It drives %1.").arg(driven.join(", ")));
+    QStringList lines = {file_problem_, excess_words(*effect_, selection_)};
+    lines.removeAll(QString());
+    warning_->setText(lines.join('\n'));
+    warning_->setVisible(!lines.isEmpty());
 }
 
 void DetailPanel::setFiles(const QString& folder, const QString& problem) {
@@ -463,51 +406,9 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
             line.row->setModulators(readings.modulators);
         }
     }
-    const Element* element = effect_ ? find_element(*effect_, selection_) : nullptr;
-    if (element == nullptr) {
-        costs_->setText(
-            tr("The picture costs %1 ms: stage %2, its focus %3, dots %4, bloom %5, glare %6, tones "
-               "and grade %7.")
-                .arg(readings.draw.total_ms, 0, 'f', 1)
-                .arg(readings.draw.stage_ms, 0, 'f', 1)
-                .arg(readings.draw.focus_ms, 0, 'f', 1)
-                .arg(readings.draw.dots_ms, 0, 'f', 1)
-                .arg(readings.draw.bloom_ms, 0, 'f', 1)
-                .arg(readings.draw.glare_ms, 0, 'f', 1)
-                .arg(readings.draw.tone_ms, 0, 'f', 1));
-        return;
+    if (effect_) {
+        costs_->setText(cost_words(*effect_, selection_, readings, costs));
     }
-    if (!can_be_soloed(*element)) {
-        costs_->setText(family_of(element->body) == Family::mover
-                            ? tr("A mover costs next to nothing; what rides on it costs as ever.")
-                            : modulatorText(readings));
-        return;
-    }
-    const double ms = costs.element_ms(element->id);
-    QString text = tr("Takes %1 ms of the step now, %2 % of the limit.")
-                       .arg(ms, 0, 'f', 2)
-                       .arg(100 * ms / effect_->budget.frame_ms, 0, 'f', 1);
-    if (const ElementMeter* meter = readings.find(element->id);
-        meter != nullptr && family_of(element->body) == Family::source) {
-        text += tr("\n%1 alive, %2 expected, %3 born, %4 could not be born.")
-                    .arg(meter->live)
-                    .arg(expectedCount(element->id))
-                    .arg(meter->born)
-                    .arg(meter->refused);
-    }
-    costs_->setText(text);
-}
-
-QString DetailPanel::expectedCount(const std::string& id) const {
-    const std::vector<ExpectedCount> counts = expected_counts(*effect_);
-    for (size_t i = 0; i < counts.size(); ++i) {
-        if (effect_->elements[i].id == id) {
-            const bool for_ever = std::get<Emitter>(effect_->elements[i].body).for_ever;
-            return for_ever ? tr("as many as there is room for")
-                            : QString::number(qint64(std::min(counts[i].live, 1e15)));
-        }
-    }
-    return {};
 }
 
 QWidget* DetailPanel::firstField() const {

@@ -69,13 +69,9 @@ class DetailPanel : public QWidget {
     void connectDrives(ParameterRow* row, const std::string& holder_id);
     void showRows();
     void showWarning();
+    void showCaution(ParameterRow* row, const Effect& edited_effect) const;
     void showValues();
     std::string lookId() const;
-    QString modulatorText(const Readings& readings) const;
-    QString expectedCount(const std::string& id) const;
-    QString cautionOf(const Effect& changed) const;
-    QString lookTitle() const;
-    QStringList lookSharers() const;
     std::string signature() const;
 
     EffectPtr effect_;

@@ -2,6 +2,7 @@
 
 #include "core/effect/effect_file.h"
 #include "desktop/controls/parameter_text.h"
+#include "desktop/detail/detail_words.h"
 #include "desktop/detail/drive_line.h"
 #include "desktop/detail/life_row.h"
 #include "desktop/detail/text_rows.h"
@@ -42,19 +43,6 @@ QIcon socket_icon(bool driven) {
     painter.setBrush(driven ? QBrush(theme::ember) : QBrush(Qt::NoBrush));
     painter.drawEllipse(QPointF(size / 2.0, size / 2.0), 8, 8);
     return QIcon(picture);
-}
-
-// What else a drive's modulator drives, for people.
-QStringList others_driven(const Effect& effect, const Drive& drive) {
-    QStringList others;
-    for (const Drive& other : effect.drives) {
-        if (other.modulator == drive.modulator && other != drive) {
-            const Holder holder = *find_holder(effect, other.holder);
-            others << QString::fromStdString(holder.name) + ": " +
-                          qtext(holder.find(other.parameter)->label).toLower();
-        }
-    }
-    return others;
 }
 
 ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
@@ -306,7 +294,7 @@ void ParameterRow::setDrives(const Effect& effect, const std::string& holder_id)
                     [this, line] { emit modulatorRequested(line->drive().modulator); });
             addBelow(line);
         }
-        line->setDrive(*drive, name, others_driven(effect, *drive));
+        line->setDrive(*drive, name, driven_words(effect, drive->modulator, drive));
         lines.push_back(line);
     }
     for (DriveLine* line : drive_lines_) {

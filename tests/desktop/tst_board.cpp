@@ -1,4 +1,6 @@
 // The board with many elements, and the gallery that adds to it: driven by mouse and keys.
+#include "window_driver.h"
+
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "desktop/board/board_panel.h"
@@ -72,10 +74,8 @@ class TestBoard : public QObject {
   private slots:
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
-        window_ = std::make_unique<MainWindow>(folder_->path());
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
         Effect effect = starter_effect();
         std::string id;
         for (const char* type : {"wind", "drag", "vortex", "emitter"}) {
@@ -122,6 +122,21 @@ class TestBoard : public QObject {
         QVERIFY(std::abs(weight("wind", "emitter") - 0.7f) < 0.02f);
         QCOMPARE(weight("vortex", "emitter"), weight("wind", "emitter"));
         QCOMPARE(weight("drag", "emitter"), 1.0f);
+
+        // By keys too, and what is not linked stays so.
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->cellRect("vortex", "emitter-2").center());
+        QCOMPARE(weight("wind", "emitter-2"), -1.0f); // unlinked together
+        key(Qt::Key_Z, Qt::ControlModifier);
+        window_->document().apply(with_link(effect(), "vortex", "emitter", std::nullopt), "unlink");
+        board()->setFocus();
+        QTest::keyClick(board(), Qt::Key_Left); // to the first column
+        click("vortex");
+        click("wind", Qt::ControlModifier);
+        board()->setFocus();
+        const float before_keys = weight("wind", "emitter");
+        QTest::keyClick(board(), Qt::Key_Minus);
+        QVERIFY(weight("wind", "emitter") < before_keys);
+        QCOMPARE(weight("vortex", "emitter"), -1.0f);
 
         // Up to another one by Shift, away by Control, and none but one again.
         click("gravity");
@@ -305,12 +320,7 @@ class TestBoard : public QObject {
     }
 
     void an_effect_is_started_from_the_gallery() {
-        QTimer::singleShot(150, [] {
-            auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
-            QVERIFY(gallery != nullptr);
-            QTest::keyClicks(gallery->filterField(), "falling");
-            QTest::keyClick(gallery->filterField(), Qt::Key_Return);
-        });
+        driver::answer_gallery("falling");
         key(Qt::Key_N, Qt::ControlModifier);
         QCOMPARE(effect().elements.front().name, std::string("Falling sheet"));
         QVERIFY(window_->document().path().isEmpty() && window_->document().isSaved());

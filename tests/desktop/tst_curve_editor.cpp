@@ -1,4 +1,6 @@
 // Curves and ramps, drawn with real mouse and keys in the window.
+#include "window_driver.h"
+
 #include "core/effect/edit.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/curves/curve_editor.h"
@@ -84,10 +86,8 @@ class TestCurveEditor : public QObject {
   private slots:
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
-        window_ = std::make_unique<MainWindow>(folder_->path());
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
         QVERIFY(shown.wait(5000));
         window_->select("emitter");

@@ -1,4 +1,6 @@
 // Drives, attached and changed with real mouse and keys in the window.
+#include "window_driver.h"
+
 #include "core/effect/drive.h"
 #include "core/effect/effect_file.h"
 #include "desktop/controls/number_field.h"
@@ -62,10 +64,8 @@ class TestDriveRows : public QObject {
   private slots:
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
-        window_ = std::make_unique<MainWindow>(folder_->path());
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
         QVERIFY(shown.wait(5000));
         window_->select("emitter");
@@ -185,6 +185,12 @@ class TestDriveRows : public QObject {
         QVERIFY(rate->caution()->text().contains("20000"));
         QTest::mouseRelease(slider, Qt::LeftButton, {}, end);
         QVERIFY(!rate->caution()->isHidden());
+        // A row that has nothing to do with it keeps silent.
+        ParameterRow* spread = row("emitter", "spread");
+        type(spread->findChild<NumberField*>(), "33");
+        QVERIFY(spread->caution() == nullptr || spread->caution()->isHidden());
+        QVERIFY(!rate->caution()->isHidden());
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
         QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(rate->caution()->isHidden());
     }

@@ -1,5 +1,7 @@
 // docs/from-empty-to-spray.md, step by step with mouse and keys: what it names is there, and it leads where
 // it says.
+#include "window_driver.h"
+
 #include "core/budget/expected.h"
 #include "core/effect/effect_file.h"
 #include "desktop/board/board_panel.h"
@@ -80,12 +82,7 @@ class TestGuide : public QObject {
     }
     void add(QToolButton* button, const char* words) {
         const size_t before = effect().elements.size();
-        QTimer::singleShot(100, [words] {
-            auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
-            QVERIFY(gallery != nullptr);
-            QTest::keyClicks(gallery->filterField(), words);
-            QTest::keyClick(gallery->filterField(), Qt::Key_Return);
-        });
+        driver::answer_gallery(words);
         QTest::mouseClick(button, Qt::LeftButton);
         QCOMPARE(effect().elements.size(), before + 1);
     }
@@ -105,10 +102,8 @@ class TestGuide : public QObject {
 
   private slots:
     void from_empty_to_spray() {
-        window_ = std::make_unique<MainWindow>(folder_.path());
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = driver::shown_window(folder_.path());
+        QVERIFY(window_ != nullptr);
 
         // 1. New
         QTimer::singleShot(100, [] {

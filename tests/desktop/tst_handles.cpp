@@ -1,4 +1,6 @@
 // Handles in the live view, dragged with a real mouse.
+#include "window_driver.h"
+
 #include "../core/sample_effects.h"
 
 #include "desktop/main_window.h"
@@ -65,10 +67,8 @@ class TestHandles : public QObject {
   private slots:
     void init() {
         folder_ = std::make_unique<QTemporaryDir>();
-        window_ = std::make_unique<MainWindow>(folder_->path());
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
         Emitter emitter;
         emitter.look = "soft-dots";
         emitter.shape = BirthShape::box;

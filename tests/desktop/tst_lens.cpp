@@ -1,4 +1,6 @@
 // The lens on forces: what it shows is what the kernels compute.
+#include "window_driver.h"
+
 #include "../core/sample_effects.h"
 
 #include "core/runtime/field.h"
@@ -47,10 +49,8 @@ class TestLens : public QObject {
     const FieldReading* reading() { return window_->pictureMaker().shot().readings.field.get(); }
     void openWindow(const Effect& effect) {
         folder_ = std::make_unique<QTemporaryDir>();
-        window_ = std::make_unique<MainWindow>(folder_->path());
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
         window_->document().reset(effect, {});
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
         QVERIFY(shown.wait(5000));

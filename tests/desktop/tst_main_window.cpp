@@ -1,4 +1,6 @@
 // The whole window, driven by real mouse and keys.
+#include "window_driver.h"
+
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "desktop/board/board_panel.h"
@@ -129,22 +131,13 @@ class TestMainWindow : public QObject {
     }
     // Chooses in the gallery that a button of the board opens, by keyboard.
     void addByGallery(QToolButton* button, const char* words) {
-        QTimer::singleShot(100, [words] {
-            auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
-            QVERIFY(gallery != nullptr);
-            QTest::keyClicks(gallery->filterField(), words);
-            QTest::keyClick(gallery->filterField(), Qt::Key_Return);
-        });
+        driver::answer_gallery(words);
         QTest::mouseClick(button, Qt::LeftButton);
         backToWindow();
     }
     // "New", and the first of what there is to start from.
     void startAnew() {
-        QTimer::singleShot(100, [] {
-            if (auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget())) {
-                QTest::keyClick(gallery->filterField(), Qt::Key_Return);
-            }
-        });
+        driver::answer_gallery("");
         QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
     }
     void dragBoard(QPoint from, QPoint by) {

@@ -1,0 +1,140 @@
+#include "desktop/detail/detail_words.h"
+
+#include "core/budget/expected.h"
+#include "desktop/controls/parameter_text.h"
+
+#include <QCoreApplication>
+
+#include <algorithm>
+
+namespace ember {
+
+namespace {
+
+QString said(const char* text) {
+    return QCoreApplication::translate("DetailWords", text);
+}
+
+QString in_sentence(const std::optional<std::string>& expected) {
+    return expected ? said("Expected: %1.").arg(QString::fromStdString(*expected)) : QString();
+}
+
+// What is expected of a source once the effect has settled; nothing if there is no such source.
+std::optional<ExpectedCount> expected_of(const Effect& effect, const std::string& source_id) {
+    const std::vector<ExpectedCount> counts = expected_counts(effect);
+    for (size_t i = 0; i < counts.size(); ++i) {
+        if (effect.elements[i].id == source_id) {
+            return counts[i];
+        }
+    }
+    return std::nullopt;
+}
+
+QString stage_words(const DrawMeters& draw) {
+    return said("The picture costs %1 ms: stage %2, its focus %3, dots %4, bloom %5, glare %6, tones and grade "
+                "%7.")
+        .arg(draw.total_ms, 0, 'f', 1)
+        .arg(draw.stage_ms, 0, 'f', 1)
+        .arg(draw.focus_ms, 0, 'f', 1)
+        .arg(draw.dots_ms, 0, 'f', 1)
+        .arg(draw.bloom_ms, 0, 'f', 1)
+        .arg(draw.glare_ms, 0, 'f', 1)
+        .arg(draw.tone_ms, 0, 'f', 1);
+}
+
+QString modulator_words(const Effect& effect, const std::string& id, const Readings& readings) {
+    QString text = said("Muted: what it drives keeps its own value.");
+    for (const ModulatorValue& value : readings.modulators) {
+        if (value.id == id) {
+            text = said("Is at %1 now.").arg(double(value.value), 0, 'f', 2);
+        }
+    }
+    const QStringList driven = driven_words(effect, id);
+    return text + (driven.isEmpty()
+                       ? said(" It drives nothing yet: press the socket beside a number and choose it.")
+                       : said(" It drives %1.").arg(driven.join(", ")));
+}
+
+QString expected_words(const Effect& effect, const Element& source) {
+    if (std::get<Emitter>(source.body).for_ever) {
+        return said("as many as there is room for");
+    }
+    return QString::number(qint64(std::min(expected_of(effect, source.id)->live, 1e15)));
+}
+
+} // namespace
+
+QString excess_words(const Effect& effect, const std::string& source_id) {
+    const auto expected = expected_of(effect, source_id);
+    const Element* source = find_element(effect, source_id);
+    return expected ? in_sentence(expected_excess(effect, size_t(source - effect.elements.data()), *expected))
+                    : QString();
+}
+
+QString caution_words(const Effect& effect, const std::string& selection) {
+    if (const auto refusal = whole_refusal(effect)) {
+        return said("Not done: %1.").arg(QString::fromStdString(*refusal));
+    }
+    const QString excess = excess_words(effect, selection);
+    return excess.isEmpty() ? in_sentence(expected_over_budget(effect)) : excess;
+}
+
+QString cost_words(const Effect& effect, const std::string& selection, const Readings& readings,
+                   const SmoothedCosts& costs) {
+    const Element* element = find_element(effect, selection);
+    if (element == nullptr) {
+        return stage_words(readings.draw);
+    }
+    if (!can_be_soloed(*element)) {
+        return family_of(element->body) == Family::mover
+                   ? said("A mover costs next to nothing; what rides on it costs as ever.")
+                   : modulator_words(effect, selection, readings);
+    }
+    const double ms = costs.element_ms(element->id);
+    QString text = said("Takes %1 ms of the step now, %2 % of the limit.")
+                       .arg(ms, 0, 'f', 2)
+                       .arg(100 * ms / effect.budget.frame_ms, 0, 'f', 1);
+    if (const ElementMeter* meter = readings.find(element->id);
+        meter != nullptr && family_of(element->body) == Family::source) {
+        text += said("\n%1 alive, %2 expected, %3 born, %4 could not be born.")
+                    .arg(meter->live)
+                    .arg(expected_words(effect, *element))
+                    .arg(meter->born)
+                    .arg(meter->refused);
+    }
+    return text;
+}
+
+QStringList driven_words(const Effect& effect, const std::string& modulator_id, const Drive* but) {
+    QStringList driven;
+    for (const Drive& drive : effect.drives) {
+        if (drive.modulator == modulator_id && (but == nullptr || drive != *but)) {
+            const Holder holder = *find_holder(effect, drive.holder);
+            driven << QString::fromStdString(holder.name) + ": " +
+                          qtext(holder.find(drive.parameter)->label).toLower();
+        }
+    }
+    return driven;
+}
+
+QStringList look_sharers(const Effect& effect, const Element& source) {
+    const std::string& look = std::get<Emitter>(source.body).look;
+    QStringList others;
+    for (const Element& element : effect.elements) {
+        const auto* emitter = std::get_if<Emitter>(&element.body);
+        if (emitter != nullptr && emitter->look == look && element.id != source.id) {
+            others << QString::fromStdString(element.name);
+        }
+    }
+    return others;
+}
+
+QString look_words(const Effect& effect, const Element& source) {
+    const QStringList others = look_sharers(effect, source);
+    const QString name = QString::fromStdString(find_look(effect, std::get<Emitter>(source.body).look)->name);
+    return others.isEmpty() ? said("%1 \u2014 only this source uses this look.").arg(name)
+                            : said("%1 \u2014 shared with %2: a change here shows there too.")
+                                  .arg(name, others.join(", "));
+}
+
+} // namespace ember

@@ -1,0 +1,34 @@
+// What the window's tests have in common.
+#pragma once
+
+#include "desktop/gallery/gallery.h"
+#include "desktop/main_window.h"
+
+#include <QApplication>
+#include <QLineEdit>
+#include <QTimer>
+#include <QtTest>
+
+#include <memory>
+
+namespace ember::driver {
+
+/// A window of 1280x800 that is on the screen. `folder` takes its unsaved work.
+inline std::unique_ptr<MainWindow> shown_window(const QString& folder) {
+    auto window = std::make_unique<MainWindow>(folder);
+    window->resize(1280, 800);
+    window->show();
+    return QTest::qWaitForWindowExposed(window.get()) ? std::move(window) : nullptr;
+}
+
+/// Types words into the gallery that is about to open, then presses Enter.
+inline void answer_gallery(const char* words) {
+    QTimer::singleShot(100, [words] {
+        auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
+        QVERIFY(gallery != nullptr);
+        QTest::keyClicks(gallery->filterField(), words);
+        QTest::keyClick(gallery->filterField(), Qt::Key_Return);
+    });
+}
+
+} // namespace ember::driver
