@@ -31,7 +31,8 @@ std::optional<ExpectedCount> expected_of(const Effect& effect, const std::string
 }
 
 QString stage_words(const DrawMeters& draw) {
-    return said("The picture costs %1 ms: stage %2, its focus %3, dots %4, bloom %5, glare %6, tones and grade "
+    return said("The picture costs %1 ms: stage %2, its focus %3, dots %4, bloom %5, glare %6, tones and "
+                "grade "
                 "%7.")
         .arg(draw.total_ms, 0, 'f', 1)
         .arg(draw.stage_ms, 0, 'f', 1)

@@ -65,34 +65,24 @@ QString titled(const QString& name) {
     return words.join(' ');
 }
 
-QString prefix_of(Family family) {
-    switch (family) {
-    case Family::source:
-        return {};
-    case Family::force:
-        return QStringLiteral("force-");
-    case Family::collider:
-        return QStringLiteral("collider-");
-    case Family::mover:
-        return QStringLiteral("mover-");
-    case Family::modulator:
-        return QStringLiteral("modulator-");
-    }
-    return {};
-}
+// Of a family: how the files of its samples begin, and its heading.
+struct FamilyWords {
+    const char* prefix;
+    const char* section;
+};
 
-QString section_of(Family family) {
+FamilyWords words_of(Family family) {
     switch (family) {
     case Family::source:
-        return said("Sources");
+        return {"source-", "Sources"};
     case Family::force:
-        return said("Forces: what pushes");
+        return {"force-", "Forces: what pushes"};
     case Family::collider:
-        return said("Collision: what is hit");
+        return {"collider-", "Collision: what is hit"};
     case Family::mover:
-        return said("Movers: what carries others");
+        return {"mover-", "Movers: what carries others"};
     case Family::modulator:
-        return said("Modulators: what drives numbers");
+        return {"modulator-", "Modulators: what drives numbers"};
     }
     return {};
 }
@@ -109,14 +99,16 @@ void add_source_samples(const QString& section, std::vector<Offer>& offers) {
 std::vector<Offer> offers_to_add(Family first, Family last) {
     std::vector<Offer> offers;
     if (first == Family::source) {
-        add_source_samples(section_of(Family::source), offers);
+        add_source_samples(said(words_of(Family::source).section), offers);
     }
     for (const ElementType& type : element_types()) {
         const Family family = family_of(type.prototype);
         if (family >= first && family <= last) {
             const QString key = qtext(type.key);
-            offers.push_back({key, qtext(type.label), qtext(type.help), section_of(family),
-                              family == Family::source ? QString() : sample(prefix_of(family) + key)});
+            const FamilyWords words = words_of(family);
+            offers.push_back(
+                {key, qtext(type.label), qtext(type.help), said(words.section),
+                 family == Family::source ? QString() : sample(QLatin1String(words.prefix) + key)});
         }
     }
     return offers;

@@ -9,13 +9,14 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace ember {
 
 namespace {
 
 constexpr uint64_t shown_steps = 24;
-constexpr size_t most_points = 6000;
+constexpr size_t most_marks = 5000;
 constexpr double steps_per_s = 60;
 
 } // namespace
@@ -68,14 +69,14 @@ void ContactLens::paint(QPainter& painter, const Camera& camera, QSize size) con
     if (speeds.empty()) {
         return;
     }
-    const size_t every = speeds.size() / most_points + 1;
+    const size_t every = speeds.size() / most_marks + 1;
     const auto hard = speeds.begin() + std::ptrdiff_t(double(speeds.size() - 1) * 0.95);
     std::nth_element(speeds.begin(), hard, speeds.end());
     const float strong = std::max(*hard, 1e-3f);
 
     // By hardness; the old ones are smaller.
     constexpr size_t levels = 8, ages = 3;
-    std::array<std::array<QPolygonF, ages>, levels> points;
+    std::array<std::array<QList<QRect>, ages>, levels> marks;
     size_t number = 0;
     for (const Seen& seen : seen_) {
         const size_t age = size_t(seen_.back().step - seen.step) * ages / shown_steps;
@@ -84,17 +85,21 @@ void ContactLens::paint(QPainter& painter, const Camera& camera, QSize size) con
                 number++ % every == 0 ? on_picture(contact.position, camera, size) : std::nullopt;
             if (pixel) {
                 const float share = std::min(contact.speed / strong, 1.0f);
-                points[size_t(share * (levels - 1) + 0.5f)][age] << *pixel;
+                const auto level = size_t(share * (levels - 1) + 0.5f);
+                const int width = std::max(
+                    int(std::lround((2 + 2 * double(level) / levels) * (1 - 0.25 * double(age)))), 1);
+                marks[level][age] << QRect(pixel->toPoint() - QPoint(width / 2, width / 2),
+                                           QSize(width, width));
             }
         }
     }
+    // Plain squares: thousands of them are drawn with every picture.
     painter.setRenderHint(QPainter::Antialiasing, false);
+    painter.setPen(Qt::NoPen);
     for (size_t level = 0; level < levels; ++level) {
+        painter.setBrush(scale_colour(float(level) / (levels - 1)));
         for (size_t age = ages; age-- > 0;) {
-            const double width = (2 + 4 * double(level) / levels) * (1 - 0.25 * double(age));
-            painter.setPen(
-                QPen(scale_colour(float(level) / (levels - 1)), width, Qt::SolidLine, Qt::RoundCap));
-            painter.drawPoints(points[level][age]);
+            painter.drawRects(marks[level][age]);
         }
     }
     paint_scale(painter, size, QStringLiteral("%1 m/s").arg(double(strong), 0, 'g', 3));
