@@ -6,10 +6,8 @@ namespace {
 
 std::string needs_text(const Effect& effect, const QString& folder) {
     std::string text = folder.toStdString();
-    for (const Element& element : effect.elements) {
-        for (const AssetNeed& need : needs_of(element)) {
-            text += "\n" + need.key();
-        }
+    for (const AssetNeed& need : needs_of(effect)) {
+        text += "\n" + need.key();
     }
     return text;
 }

@@ -143,19 +143,17 @@ bool Files::bringFilesTo(const QString& folder) {
     if (document_.folder().isEmpty() || QDir(document_.folder()) == QDir(folder)) {
         return true;
     }
-    for (const Element& element : document_.effect()->elements) {
-        for (const AssetNeed& need : needs_of(element)) {
-            const QString file = QString::fromStdString(need.file);
-            const QString from = document_.folder() + "/" + file, to = folder + "/" + file;
-            if (QFileInfo::exists(to) || !QFileInfo::exists(from)) {
-                continue;
-            }
-            QDir().mkpath(QFileInfo(to).path());
-            if (!QFile::copy(from, to)) {
-                QMessageBox::critical(window_, tr("Not saved"),
-                                      tr("%1 cannot be written: the effect's files go with it.").arg(to));
-                return false;
-            }
+    for (const AssetNeed& need : needs_of(*document_.effect())) {
+        const QString file = QString::fromStdString(need.file);
+        const QString from = document_.folder() + "/" + file, to = folder + "/" + file;
+        if (QFileInfo::exists(to) || !QFileInfo::exists(from)) {
+            continue;
+        }
+        QDir().mkpath(QFileInfo(to).path());
+        if (!QFile::copy(from, to)) {
+            QMessageBox::critical(window_, tr("Not saved"),
+                                  tr("%1 cannot be written: the effect's files go with it.").arg(to));
+            return false;
         }
     }
     return true;

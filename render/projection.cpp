@@ -14,10 +14,6 @@ namespace {
 constexpr float nearest_m = 0.02f;
 constexpr float smallest_radius = 0.75f; // pixels; smaller dots are dimmed instead
 
-Vec3 rgb(const Colour& colour) {
-    return {colour.red, colour.green, colour.blue};
-}
-
 // What a particle covers on the picture: the points d with d' C^-1 d <= 1. A ball's C is its radius squared;
 // an ellipsoid's, seen in parallel, sums the outer squares of its half axes as they lie on the picture.
 struct Covered {
@@ -129,11 +125,11 @@ Outline general_outline(Covered covered, const Seen& where, const PreparedLook& 
 
 } // namespace
 
-PreparedLook prepared(const Look& look, const Stage& stage) {
+PreparedLook prepared(const Look& look, const Lighting& lighting) {
     PreparedLook result;
     result.sizes = sampled(look.size_over_life);
     result.colours = sampled(look.colour_over_life);
-    result.cover = look.blend == Blend::over ? 1.0f : 0.0f;
+    result.cover = look.blend == Blend::add ? 0.0f : 1.0f;
     result.sharpness = 1 / std::max(look.edge, 0.05f);
     result.fade = 1 / std::max(look.surface_fade, 1e-4f);
     result.width_along = sampled(look.width_along);
@@ -144,11 +140,23 @@ PreparedLook prepared(const Look& look, const Stage& stage) {
     result.copies_clump = look.copies_clump;
     result.streak_s = look.drawn_as == Drawing::streaks ? look.streak : 0;
 
-    // A small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
-    // averaged).
-    const Vec3 sky = (rgb(stage.sky_top) + rgb(stage.sky_horizon)) * (0.5f * stage.sky_strength);
-    const Vec3 light = sky + rgb(stage.sun_colour) * (0.25f * stage.sun_strength);
-    const Vec3 tint = Vec3{1, 1, 1} * (1 - look.lit) + light * look.lit;
+    result.card_faces = look.card_faces;
+    result.card_direction = normalized(look.card_direction, {0, 1, 0});
+    result.card_height = look.card_height;
+    result.roll = look.roll;
+    result.roll_over_life = look.roll_over_life;
+    result.is_round = look.drawn_as == Drawing::dots;
+    result.is_cut = look.blend == Blend::cut_out;
+    result.shine = look.shine;
+    result.own_light = look.own_light;
+
+    // Bodies are lit face by face.
+    const bool is_body = look.drawn_as == Drawing::meshes || look.drawn_as == Drawing::surface;
+    const float lit = is_body ? 0 : look.lit;
+    const Vec3 tint = Vec3{1, 1, 1} * (1 - lit) + lighting.on_ball() * lit;
+    result.tint = tint;
+    result.lit = lit;
+    result.lighting = lit > 0 || is_body ? &lighting : nullptr;
     const LifeTable<float> glow = sampled(look.glow_over_life);
     const LifeTable<float> opacity = sampled(look.opacity_over_life);
     for (size_t i = 0; i < result.colours.values.size(); ++i) {
@@ -184,6 +192,16 @@ Projection projection_of(const Camera& camera, int width, int height) {
     return to;
 }
 
+Projection MirrorPlane::seen_by(const Projection& eye) const {
+    const auto mirrored = [this](const Vec3& way) { return way - normal * (2 * dot(way, normal)); };
+    Projection to = eye;
+    to.view.eye = place + mirrored(eye.view.eye - place);
+    to.view.right = mirrored(eye.view.right);
+    to.view.up = mirrored(eye.view.up);
+    to.view.forward = mirrored(eye.view.forward);
+    return to;
+}
+
 Lens lens_of(const Stage& stage, const Projection& to) {
     Lens lens;
     lens.shutter = stage.shutter;
@@ -209,10 +227,7 @@ bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, 
     } else {
         outline = round_outline(radius, look);
     }
-    Colour colour = look.colours.at(particle.age);
-    if (particle.mark != nullptr) {
-        colour = colour * particle.mark->tint();
-    }
+    const Colour colour = colour_of(particle, look);
     const float opacity = colour.alpha * outline.dimmed;
     const bool in_picture = where->x + outline.width > 0 && where->y + outline.height > 0 &&
                             where->x - outline.width < to.right && where->y - outline.height < to.bottom;
@@ -234,6 +249,277 @@ bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, 
            outline.sharpness / outline.square,
            look.fade};
     return true;
+}
+
+Colour colour_of(const Drawn& particle, const PreparedLook& look) {
+    Colour colour = look.colours.at(particle.age);
+    if (particle.mark != nullptr) {
+        colour = colour * particle.mark->tint();
+    }
+    if (look.lit > 0 && !look.lighting->lamps.empty()) {
+        const Vec3 more = look.lighting->of_lamps(particle.place) * look.lit;
+        const auto lit = [](float by, float tint) { return 1 + by / std::max(tint, 1e-4f); };
+        colour =
+            colour * Colour{lit(more.x, look.tint.x), lit(more.y, look.tint.y), lit(more.z, look.tint.z), 1};
+    }
+    return colour;
+}
+
+namespace {
+
+// 0..1, the same for the same particle.
+float random_of(uint32_t number, uint32_t what) {
+    return float(mixed_seed(number, what) >> 8) / 16777216.0f;
+}
+
+// The two half axes of a card: on the picture in pixels, and how much deeper they end (m).
+struct CardAxes {
+    float ux, uy, vx, vy;
+    float depth_u = 0, depth_v = 0;
+};
+
+CardAxes turned(const CardAxes& axes, float roll) {
+    const float c = std::cos(roll), s = std::sin(roll);
+    return {axes.ux * c + axes.vx * s,           axes.uy * c + axes.vy * s,
+            axes.vx * c - axes.ux * s,           axes.vy * c - axes.uy * s,
+            axes.depth_u * c + axes.depth_v * s, axes.depth_v * c - axes.depth_u * s};
+}
+
+CardAxes lying(const Vec3& right, const Vec3& up, float radius_m, const Seen& where, const Projection& to) {
+    // How a short way in space shows on the picture: the derivative of the projection.
+    const auto on_picture = [&](const Vec3& way, float& x, float& y, float& deeper) {
+        deeper = dot(way, to.view.forward) * radius_m;
+        const float scale = where.scale * radius_m;
+        const float inward = deeper / where.depth;
+        x = dot(way, to.view.right) * scale - (where.x - to.middle_x) * inward;
+        y = -dot(way, to.view.up) * scale - (where.y - to.middle_y) * inward;
+    };
+    CardAxes axes{};
+    on_picture(right, axes.ux, axes.uy, axes.depth_u);
+    on_picture(up, axes.vx, axes.vy, axes.depth_v);
+    return axes;
+}
+
+CardAxes card_axes(const Drawn& particle, const PreparedLook& look, const Seen& where, float radius_m,
+                   const Projection& to) {
+    constexpr float radians = std::numbers::pi_v<float> / 180;
+    const auto in_range = [&](const Range& range, uint32_t what) {
+        return range.low + (range.high - range.low) * random_of(particle.number, what);
+    };
+    const float roll = (in_range(look.roll, 71) + in_range(look.roll_over_life, 72) * particle.age) * radians;
+    const Vec3 stretch = particle.form != nullptr ? particle.form->stretch() : Vec3{1, 1, 1};
+    if (look.card_faces == CardFaces::own && particle.form != nullptr) {
+        const Axes axes = particle.form->axes();
+        return turned(lying(axes.x * stretch.x, axes.y * (stretch.y * look.card_height), radius_m, where, to),
+                      roll);
+    }
+    CardAxes axes{};
+    if (look.card_faces == CardFaces::direction) {
+        const Vec3 aside = std::fabs(look.card_direction.y) > 0.99f ? Vec3{1, 0, 0} : Vec3{0, 1, 0};
+        const Vec3 right = normalized(cross(aside, look.card_direction), {1, 0, 0});
+        axes = turned(lying(right, cross(look.card_direction, right), radius_m, where, to), roll);
+    } else {
+        const float radius = radius_m * where.scale;
+        const float way = std::hypot(where.way_x, where.way_y);
+        const bool follows = look.card_faces == CardFaces::motion && way > 1e-3f;
+        const float x = follows ? where.way_x / way : 0, y = follows ? where.way_y / way : -1;
+        axes = turned({-y * radius, x * radius, x * radius, y * radius}, roll);
+    }
+    const float high = look.card_height * stretch.y;
+    return {axes.ux * stretch.x, axes.uy * stretch.x,      axes.vx * high,
+            axes.vy * high,      axes.depth_u * stretch.x, axes.depth_v * high};
+}
+
+} // namespace
+
+bool project_card(const Drawn& particle, const PreparedLook& look, const Lens& lens, const Projection& to,
+                  Patch& out) {
+    const auto where = seen(particle.place, particle.velocity, to);
+    if (!where) {
+        return false;
+    }
+    const float radius_m = 0.5f * particle.size * look.sizes.at(particle.age);
+    CardAxes axes = card_axes(particle, look, *where, radius_m, to);
+    // No side is thinner than a pixel, and out of focus each is wider; what grows is dimmed.
+    const float blur = lens.blur(where->depth);
+    float dimmed = 1;
+    const auto widen = [&](float& x, float& y) {
+        const float half = std::hypot(x, y);
+        const float wide = std::max(half + blur, smallest_radius);
+        if (half < 1e-4f) {
+            return wide;
+        }
+        dimmed *= half / wide;
+        x *= wide / half;
+        y *= wide / half;
+        return wide;
+    };
+    const float half_u = widen(axes.ux, axes.uy), half_v = widen(axes.vx, axes.vy);
+    const float area = axes.ux * axes.vy - axes.vx * axes.uy;
+    const Colour colour = colour_of(particle, look);
+    const float opacity = colour.alpha * dimmed;
+    const float width = std::fabs(axes.ux) + std::fabs(axes.vx),
+                height = std::fabs(axes.uy) + std::fabs(axes.vy);
+    const bool in_picture = where->x + width > 0 && where->y + height > 0 && where->x - width < to.right &&
+                            where->y - height < to.bottom;
+    if (!in_picture || opacity <= 1e-4f || std::fabs(area) < 0.02f * half_u * half_v) {
+        return false;
+    }
+    const auto rim = [&](float half) {
+        const float soft = 1 / look.sharpness; // share of the half width
+        return 1 / std::clamp(std::max(soft, (1 + 2 * blur) / half), 0.01f, 1.0f);
+    };
+    out = {where->x,        where->y,        width,          height,       axes.vy / area,
+           -axes.vx / area, -axes.uy / area, axes.ux / area, where->depth, axes.depth_u,
+           axes.depth_v,    colour.red,      colour.green,   colour.blue,  opacity,
+           look.cover,      rim(half_u),     rim(half_v),    look.fade,    0,
+           look.is_round,   look.is_cut};
+    return true;
+}
+
+Axes body_axes(const Drawn& particle) {
+    if (particle.form != nullptr) {
+        return particle.form->axes();
+    }
+    // An even choice of all turns (K. Shoemake, "Uniform Random Rotations", 1992).
+    const float a = random_of(particle.number, 81), full = 2 * std::numbers::pi_v<float>;
+    const float b = full * random_of(particle.number, 82), c = full * random_of(particle.number, 83);
+    const float low = std::sqrt(1 - a), high = std::sqrt(a);
+    return Quaternion{{low * std::sin(b), low * std::cos(b), high * std::sin(c)}, high * std::cos(c)}.axes();
+}
+
+namespace {
+
+struct SeenCorner {
+    Vec3 place; // m
+    float x, y, near;
+};
+
+// Appends a body's triangles. `corners`: where each is; `normal_of`: from the body's own axes to the world's.
+void append_faces(const Body& body, const std::vector<SeenCorner>& corners, auto normal_of,
+                  const Colour& colour, const PreparedLook& look, float metres, uint32_t skin,
+                  const Projection& to, std::vector<Triangle>& out) {
+    thread_local std::vector<char> is_front;
+    is_front.resize(body.faces.size());
+    const bool is_inside_out = dot(cross(to.view.right, to.view.up), to.view.forward) > 0;
+    const float front = is_inside_out ? -1.0f : 1.0f;
+    const auto turn = [&](const BodyFace& face) { // twice its area on the picture, negative from the front
+        const SeenCorner &a = corners[face.corners[0]], &b = corners[face.corners[1]],
+                         &c = corners[face.corners[2]];
+        const bool is_before = a.near > 0 && b.near > 0 && c.near > 0;
+        return is_before ? ((b.x - a.x) * (c.y - a.y) - (c.x - a.x) * (b.y - a.y)) * front : 1.0f;
+    };
+    for (size_t i = 0; i < body.faces.size(); ++i) {
+        is_front[i] = turn(body.faces[i]) < -1e-3f;
+    }
+    const Vec3 base = {colour.red, colour.green, colour.blue};
+    for (size_t i = 0; i < body.faces.size(); ++i) {
+        const BodyFace& face = body.faces[i];
+        if (is_front[i] == 0) {
+            continue;
+        }
+        Triangle t{};
+        float left = 1e9f, right = -1e9f, top = 1e9f, bottom = -1e9f;
+        // Coats lie on the side that the face looks to most.
+        const Vec3 way = {std::fabs(face.normal.x), std::fabs(face.normal.y), std::fabs(face.normal.z)};
+        Vec3 light[3];
+        for (size_t k = 0; k < 3; ++k) {
+            const SeenCorner& corner = corners[face.corners[k]];
+            const Vec3& own = body.corners[face.corners[k]];
+            t.x[k] = corner.x;
+            t.y[k] = corner.y;
+            t.near[k] = corner.near;
+            t.u[k] = (way.x > way.y && way.x > way.z ? own.z : own.x) * metres;
+            t.v[k] = (way.y >= way.x && way.y >= way.z ? own.z : own.y) * metres;
+            t.is_rim[k] = face.beyond[k] < 0 || is_front[size_t(face.beyond[k])] == 0;
+            left = std::min(left, corner.x);
+            right = std::max(right, corner.x);
+            top = std::min(top, corner.y);
+            bottom = std::max(bottom, corner.y);
+            const Vec3 normal = normal_of(face.corner_normals[k]);
+            const Vec3 to_eye = normalized(to.view.eye - corner.place, normal);
+            t.facing[k] = std::clamp(dot(normal, to_eye), 0.0f, 1.0f);
+            const bool is_flat = k > 0 && face.corner_normals[k] == face.corner_normals[0];
+            if (is_flat) {
+                light[k] = light[0];
+            } else {
+                const auto on = look.lighting->on_surface(corner.place, normal, to_eye);
+                light[k] = base * (on.matt + Vec3{1, 1, 1} * look.own_light) + on.glint * look.shine;
+            }
+            t.red[k] = light[k].x;
+            t.green[k] = light[k].y;
+            t.blue[k] = light[k].z;
+        }
+        t.opacity = colour.alpha;
+        t.skin = skin;
+        if (right > 0 && left < to.right && bottom > 0 && top < to.bottom) {
+            out.push_back(t);
+        }
+    }
+}
+
+SeenCorner seen_corner(const Vec3& place, const Projection& to) {
+    const Vec3 away = place - to.view.eye;
+    const float depth = dot(away, to.view.forward);
+    if (!(depth > nearest_m)) {
+        return {place, 0, 0, 0};
+    }
+    const float scale = to.pixels / depth;
+    return {place, to.middle_x + dot(away, to.view.right) * scale,
+            to.middle_y - dot(away, to.view.up) * scale, 1 / depth};
+}
+
+} // namespace
+
+void project_body(const Drawn& particle, const BodyLevels& levels, const PreparedLook& look, uint32_t skin,
+                  const Projection& to, std::vector<Triangle>& out) {
+    const auto where = seen(particle.place, {}, to);
+    if (!where) {
+        return;
+    }
+    const Axes axes = body_axes(particle);
+    const Vec3 stretch = particle.form != nullptr ? particle.form->stretch() : Vec3{1, 1, 1};
+    float size = particle.size * look.sizes.at(particle.age);
+    float radius = 0.87f * size * std::max({stretch.x, stretch.y, stretch.z}) * where->scale;
+    if (where->x + radius < 0 || where->y + radius < 0 || where->x - radius > to.right ||
+        where->y - radius > to.bottom || size <= 0) {
+        return;
+    }
+    Colour colour = colour_of(particle, look);
+    if (radius < smallest_radius) {
+        colour.alpha *= radius * radius / (smallest_radius * smallest_radius);
+        size *= smallest_radius / radius;
+        radius = smallest_radius;
+    }
+    if (colour.alpha <= 1e-3f) {
+        return;
+    }
+    const Body& body = level_for(levels, radius);
+    thread_local std::vector<SeenCorner> corners;
+    corners.clear();
+    for (const Vec3& corner : body.corners) {
+        const Vec3 own = corner * stretch * size;
+        corners.push_back(seen_corner(particle.place + axes.out(own), to));
+    }
+    const Vec3 shrink = {1 / std::max(stretch.x, 1e-3f), 1 / std::max(stretch.y, 1e-3f),
+                         1 / std::max(stretch.z, 1e-3f)};
+    append_faces(
+        body, corners,
+        [&](const Vec3& normal) {
+            return axes.out(normalized(normal * shrink, {0, 1, 0}));
+        },
+        colour, look, 1, skin, to, out);
+}
+
+void project_shape(const Body& body, const Colour& colour, const PreparedLook& look, uint32_t skin,
+                   const Projection& to, std::vector<Triangle>& out) {
+    std::vector<SeenCorner> corners;
+    corners.reserve(body.corners.size());
+    for (const Vec3& corner : body.corners) {
+        corners.push_back(seen_corner(corner, to));
+    }
+    append_faces(
+        body, corners, [](const Vec3& normal) { return normal; }, colour, look, 1, skin, to, out);
 }
 
 Vec3 copy_offset(uint32_t number, int copy, float age_share, const PreparedLook& look) {

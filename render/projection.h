@@ -2,7 +2,9 @@
 #pragma once
 
 #include "core/runtime/frame.h"
+#include "render/bodies.h"
 #include "render/camera.h"
+#include "render/lighting.h"
 #include "render/render_kernels.h"
 
 #include <vector>
@@ -20,8 +22,18 @@ struct PreparedLook {
     float streak_s = 0;
     int copies = 0;
     float copies_radius = 0, copies_ragged = 0, copies_clump = 0;
+    Vec3 tint;                          // of the light in `colours`
+    float lit = 0;                      // how far lamps add to it
+    const Lighting* lighting = nullptr; // null: nobody is lit by lamps
+    CardFaces card_faces = CardFaces::camera;
+    Vec3 card_direction;
+    float card_height = 1;
+    Range roll, roll_over_life;
+    bool is_round = false, is_cut = false; // of patches
+    float shine = 0, own_light = 0;        // of bodies
 };
-PreparedLook prepared(const Look& look, const Stage& stage);
+/// `lighting` has to outlive what is returned.
+PreparedLook prepared(const Look& look, const Lighting& lighting);
 
 /// Newborn white, then warm, then blue and dark towards death; as opaque as the look has it.
 void tint_by_age(PreparedLook& look);
@@ -33,6 +45,14 @@ struct Projection {
     float right, bottom;
 };
 Projection projection_of(const Camera& camera, int width, int height);
+
+/// What is seen in a plane is what a camera behind it sees that is turned inside out.
+struct MirrorPlane {
+    Vec3 place, normal;
+
+    bool hides(const Vec3& p) const { return dot(p - place, normal) < 0; }
+    Projection seen_by(const Projection& eye) const;
+};
 
 /// How a frame is taken: what blurs dots beyond their own size.
 struct Lens {
@@ -52,11 +72,30 @@ struct Drawn {
     float age, size;
     const Mark* mark;
     const FrameForm* form;
+    uint32_t number = 0;
 };
+
+/// The particle's colour and opacity, with lamps on it.
+Colour colour_of(const Drawn& particle, const PreparedLook& look);
 
 /// The sprite of a particle; false if none of it is in the picture.
 bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, const Projection& to,
              Sprite& out);
+
+/// The flat piece of a particle; false if none of it is in the picture.
+bool project_card(const Drawn& particle, const PreparedLook& look, const Lens& lens, const Projection& to,
+                  Patch& out);
+
+/// How a particle's body lies in space: by its form, or turned by chance.
+Axes body_axes(const Drawn& particle);
+
+/// Appends the triangles of a particle's body that are in the picture and seen from their front.
+void project_body(const Drawn& particle, const BodyLevels& levels, const PreparedLook& look, uint32_t skin,
+                  const Projection& to, std::vector<Triangle>& out);
+
+/// The same of a body that is in world space already, in one colour.
+void project_shape(const Body& body, const Colour& colour, const PreparedLook& look, uint32_t skin,
+                   const Projection& to, std::vector<Triangle>& out);
 
 /// Where a copy (1, 2, ...) of a particle is beside it. The same for the same particle, whoever else there
 /// is.

@@ -1,6 +1,8 @@
 // Compiled once for each instruction set; EMBER_ISA names the namespace (see render/CMakeLists.txt).
 #include "render/render_kernels.h"
 
+#include "core/effect/effect.h"
+
 #include "kernels/prelude_cpp.h"
 
 #include <algorithm>
@@ -16,10 +18,12 @@ namespace ember::EMBER_ISA {
 
 #include "render/shade.h"
 
+#include "render/paint.h"
+
 namespace {
 
 void stage_row(const StageScene& scene, int y, int left, int right, float share, float* red, float* green,
-               float* blue, float* depth) {
+               float* blue, float* depth, float* mirror) {
     const float scale = 2 / (float(scene.height) * scene.focal);
     const float up = (float(scene.height) * 0.5f - float(y) - scene.shift_y) * scale;
     const rvec3 row_direction = every_lane(scene.forward + scene.up * up);
@@ -29,20 +33,17 @@ void stage_row(const StageScene& scene, int y, int left, int right, float share,
         const rvec3 direction = row_direction + every_lane(scene.right) * column;
         const real size = sqrt(dot(direction, direction));
         real distance = real(far_away);
-        const rvec3 light = seen_light(scene, every_lane(scene.eye), direction / size, distance);
+        real mirrored = real(0.0f);
+        const rvec3 light = seen_light(scene, every_lane(scene.eye), direction / size, distance, mirrored);
         const real keep = real(1 - share);
         store(red + x, load(red + x) * keep + light.x * real(share));
         store(green + x, load(green + x) * keep + light.y * real(share));
         store(blue + x, load(blue + x) * keep + light.z * real(share));
         if (share == 1) {
             store(depth + x, distance / size);
+            store(mirror + x, mirrored);
         }
     }
-}
-
-// The pixel that an edge falls into, within the tile; edges may lie far outside of what an int holds.
-int pixel_at(float edge, int low, int high) {
-    return int(std::clamp(edge, float(low), float(high)));
 }
 
 // One sprite, clipped to the tile. `covers`: it hides what is behind it; `fades`: surfaces may be in front of
@@ -186,8 +187,9 @@ void draw_segments(std::span<const Segment> segments, std::span<const uint32_t> 
 
 void halve_row(const float* upper, const float* lower, int half_width, float threshold, float* out) {
     for (int x = 0; x < half_width; ++x) {
-        const float mean = (upper[2 * x] + upper[2 * x + 1] + lower[2 * x] + lower[2 * x + 1]) * 0.25f;
-        out[x] = mean > threshold ? mean - threshold : 0.0f;
+        const auto over = [threshold](float light) { return light > threshold ? light - threshold : 0.0f; };
+        out[x] = (over(upper[2 * x]) + over(upper[2 * x + 1]) + over(lower[2 * x]) + over(lower[2 * x + 1])) *
+                 0.25f;
     }
 }
 
@@ -207,6 +209,13 @@ void enlarge_row(const float* near, const float* far, int half_width, int width,
     }
     if (width % 2 != 0) {
         out[width - 1] += scratch[half_width];
+    }
+}
+
+void take_row(float* light, float threshold, float share, int count) {
+    for (int x = 0; x < count; x += lanes) {
+        const real before = load(light + x);
+        store(light + x, before - max(before - real(threshold), real(0.0f)) * real(share));
     }
 }
 
@@ -307,7 +316,8 @@ void resolve_row(const float* red, const float* green, const float* blue, int y,
 
 } // namespace
 
-extern const RenderKernels render_set = {stage_row, splat,    draw_segments, halve_row,  enlarge_row,
-                                         add_row,   blur_row, mix_row,       resolve_row};
+extern const RenderKernels render_set = {stage_row,      splat,     draw_segments, draw_patches,
+                                         draw_triangles, halve_row, enlarge_row,   take_row,
+                                         add_row,        blur_row,  mix_row,       resolve_row};
 
 } // namespace ember::EMBER_ISA

@@ -73,6 +73,80 @@ struct Segment {
     float fade;                     // 1/m: full strength this far before a surface
 };
 
+/// A texture as kernels read it: texels of 8 bits each for red, green, blue (square roots of light) and
+/// opacity, sides powers of two; level after level, each half as wide and high as the one before.
+struct TexelLevels {
+    const uint32_t* levels[16] = {};
+    int count = 0;
+    int log_width = 0, log_height = 0; // of the first
+};
+
+/// One coat of a surface.
+struct SurfaceLayer {
+    int from = 0;    // LayerFrom
+    int combine = 0; // Combine
+    bool inverted = false;
+    TexelLevels texels;
+    Vec3 tint = {1, 1, 1}; // linear light
+    float tiling_x = 1, tiling_y = 1;
+    float columns = 1, rows = 1; // of frames
+    float per_edge = 1;          // 1 / the width of the edge
+};
+
+struct DrawnSurface {
+    SurfaceLayer layers[3];
+    int count = 0;
+};
+
+/// What one particle's surface has of its own.
+struct Skin {
+    uint32_t surface = 0; // which of the DrawnSurfaces
+    float strength[3] = {};
+    float shift_x[3] = {}, shift_y[3] = {}; // repeats
+    float frame[3] = {};                    // whole numbers
+};
+
+/// A flat piece: the places u, v = -1..1 on the picture, seen from the front or at a slant.
+struct Patch {
+    float x, y;                    // pixels
+    float width, height;           // pixels, half of the upright box round it
+    float u_x, u_y, v_x, v_y;      // per pixel right and down
+    float depth, depth_u, depth_v; // m along the camera's axis, at u, v = 0 and more per unit of u and v
+    float red, green, blue;        // linear light
+    float opacity;                 // 0..1
+    float cover;                   // 0 adds, 1 covers
+    float rim_u, rim_v;            // 1 fades from the middle to the rim; larger is harder
+    float fade;                    // 1/m: full strength this far before a surface
+    uint32_t skin;
+    bool is_round, is_cut; // an ellipse; hard where more than half opaque
+};
+
+/// Of a body. It hides what is behind it.
+struct Triangle {
+    float x[3], y[3];                // pixels
+    float near[3];                   // 1/m, of the depth along the camera's axis
+    float red[3], green[3], blue[3]; // light that its corners send
+    float u[3], v[3];                // m
+    float facing[3];                 // 0 at the rim, 1 seen straight
+    bool is_rim[3];                  // nothing of the body lies beyond the edge opposite of a corner
+    float opacity;                   // share of pixels that it takes
+    uint32_t skin;
+};
+
+/// Surfaces that things are drawn with.
+struct Coats {
+    std::span<const Skin> skins;
+    std::span<const DrawnSurface> surfaces;
+};
+
+/// Planes of a picture that is drawn into.
+struct Canvas {
+    int stride;
+    float *red, *green, *blue;
+    const float* depth;   // m
+    float* written_depth; // the same, for what hides
+};
+
 /// Part of a picture, in pixels; left is a multiple of 16.
 struct Tile {
     int left, top, right, bottom;
@@ -86,6 +160,19 @@ struct StageBox {
 };
 struct StagePlane {
     Vec3 position, normal, colour;
+    float mirror = 0, puddles = 0; // see Plane
+};
+/// A lamp.
+struct StageLight {
+    Vec3 position, direction, light;
+    float reach, cos_outer, cos_inner;
+    bool shadows;
+};
+/// A panorama: three planes of floats, from straight above down.
+struct Panorama {
+    const float *red = nullptr, *green = nullptr, *blue = nullptr;
+    int width = 0, height = 0;
+    float turn = 0; // share of all round
 };
 /// Anything else, as a collider's row, within a ball round `middle`.
 struct StageShape {
@@ -105,10 +192,17 @@ struct StageScene {
     Vec3 sun_direction, sun_light;
     Vec3 sky_top, sky_horizon;
     float sky_strength;
-    float mist; // 1/m
+    float mist;           // 1/m
+    int background;       // Background
+    const float* ramp[3]; // red, green, blue: 256 values each, from straight below to straight above
+    Panorama panorama;
+    float background_strength;
+    float stars;
+    float star_size; // square of its radius, per unit of distance
     std::span<const StagePlane> planes;
     std::span<const StageBox> boxes;
     std::span<const StageShape> shapes;
+    std::span<const StageLight> lights;
 };
 
 /// How light becomes pixels.
@@ -129,10 +223,11 @@ struct FocusBlur {
 };
 
 struct RenderKernels {
-    /// Light and depth of the stage along a row of pixels, from `left` (a multiple of 16) to before `right`.
-    /// `share`: the new sample's part in the mean with what is there; 1 replaces it and writes depth.
+    /// Light and depth of the stage along a row of pixels, and how much it mirrors (0..1), from `left` (a
+    /// multiple of 16) to before `right`. `share`: the new sample's part in the mean with what is there; 1
+    /// replaces it and writes depth and mirror.
     void (*stage_row)(const StageScene& scene, int y, int left, int right, float share, float* red,
-                      float* green, float* blue, float* depth);
+                      float* green, float* blue, float* depth, float* mirror);
     /// Draws sprites in the order given, clipped to the tile.
     void (*splat)(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile,
                   int stride, float* red, float* green, float* blue, const float* depth);
@@ -140,12 +235,21 @@ struct RenderKernels {
     void (*draw_segments)(std::span<const Segment> segments, std::span<const uint32_t> order,
                           const Tile& tile, int stride, float* red, float* green, float* blue,
                           const float* depth);
-    /// One row of half the size: the mean of 2x2 samples, of which only what exceeds `threshold` counts.
+    /// The same with flat pieces; those that are cut write depth.
+    void (*draw_patches)(std::span<const Patch> patches, std::span<const uint32_t> order, const Coats& coats,
+                         const Tile& tile, const Canvas& canvas);
+    /// The same with triangles of bodies: what is nearest is seen, whatever the order.
+    void (*draw_triangles)(std::span<const Triangle> triangles, std::span<const uint32_t> order,
+                           const Coats& coats, const Tile& tile, const Canvas& canvas);
+    /// One row of half the size: the mean of 2x2 samples, of each of which only what exceeds `threshold`
+    /// counts.
     void (*halve_row)(const float* upper, const float* lower, int half_width, float threshold, float* out);
     /// `out` += `gain` times the row at vertical position between `near` (3/4) and `far` (1/4) at half the
     /// width, smoothly enlarged.
     void (*enlarge_row)(const float* near, const float* far, int half_width, int width, float gain,
                         float* scratch, float* out);
+    /// Takes from `light` a `share` of what exceeds `threshold`.
+    void (*take_row)(float* light, float threshold, float share, int count);
     /// `out` += `gain` times `in`, wherever they begin.
     void (*add_row)(const float* in, float gain, int count, float* out);
     /// How much of a wider blur is mixed in at each depth, 0..1. Rows begin on 64-byte boundaries.

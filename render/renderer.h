@@ -1,8 +1,9 @@
 // Pictures from frames, on the processor.
 //
 // The picture is made in three passes: the stage (rays against ground and boxes, kept while nothing of it
-// changes), the dots (projected, binned to tiles of 64x32 pixels, drawn into floating-point light), and the
-// finishing (bloom, glare, exposure, tone curve, grade).
+// changes), the particles (projected, binned to tiles of 64x32 pixels, drawn into floating-point light:
+// bodies and what is cut out first, then what is blended), and the finishing (bloom, glare, exposure, tone
+// curve, grade).
 //
 //     Renderer renderer;
 //     renderer.draw(frame, *frame.effect, camera_of(effect.stage), 900, 560, picture);
@@ -11,9 +12,9 @@
 #include "core/runtime/frame.h"
 #include "render/camera.h"
 #include "render/finishing.h"
-#include "render/projection.h"
 #include "render/render_kernels.h"
 #include "render/stage_picture.h"
+#include "render/things.h"
 
 #include <array>
 #include <cstdint>
@@ -29,19 +30,6 @@ struct Picture {
     std::vector<uint32_t> pixels;
 };
 
-/// What lies in which tile: indices, tile after tile.
-struct TileLists {
-    std::vector<uint32_t> starts; // one more than there are tiles
-    std::vector<uint32_t> items;
-
-    std::span<uint32_t> of(size_t tile) {
-        return {items.data() + starts[tile], items.data() + starts[tile + 1]};
-    }
-    std::span<const uint32_t> of(size_t tile) const {
-        return {items.data() + starts[tile], items.data() + starts[tile + 1]};
-    }
-};
-
 /// What the last picture cost, in milliseconds of wall-clock time.
 struct DrawMeters {
     double stage_ms = 0;
@@ -53,6 +41,8 @@ struct DrawMeters {
     double tone_ms = 0; // exposure, tone curve, grade, vignette, grain
     double total_ms = 0;
     size_t dots = 0; // drawn, of those in the frame
+    size_t triangles = 0;
+    double surface_ms = 0; // of skins round particles, within the dots
 };
 
 /// Where on the picture the milliseconds of a frame went, tile by tile: drawing, and the steps of the
@@ -62,9 +52,6 @@ struct HeatMap {
     int tile_width = 0, tile_height = 0; // pixels
     std::vector<float> ms;               // row by row
 };
-
-/// What the colour of dots says: how they look, or how old they are.
-enum class DotTint { look, age };
 
 class Renderer {
   public:
@@ -78,6 +65,9 @@ class Renderer {
 
     /// Pictures from now on have only as many copies as the stage shows while one works.
     void set_preview(bool on) { is_preview_ = on; }
+
+    /// Pictures from now on have this light in place of the stage, which only hides what is behind it.
+    void set_backdrop(std::optional<float> light) { backdrop_ = light; }
 
     /// Of the pictures from now on.
     void set_tint(DotTint tint) { tint_ = tint; }
@@ -101,11 +91,9 @@ class Renderer {
     static constexpr int most_stage_samples = StagePicture::most_samples;
 
   private:
-    const Look* look_of(const Frame& frame, const FrameSource& source, const Effect& effect) const;
-    void gather_sprites(const Frame& frame, const Effect& effect, const Projection& to);
-    void gather_segments(const Frame& frame, const Effect& effect, const Projection& to);
-    void list_by_tiles();
-    void draw_sprites();
+    void gather(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height);
+    void draw_things();
+    void draw_mirrored(int index, Tile tile);
     void gather_bloom(const Stage& stage);
     void finish(const Frame& frame, const Stage& stage, Picture& picture);
 
@@ -115,14 +103,15 @@ class Renderer {
     StagePicture stage_;
     FocusPicture focus_;
     LightPlanes light_;
-    // Sprites as they were projected: a chunk of particles fills the beginning of a stretch of its own.
-    std::vector<Sprite> sprites_;
-    std::vector<uint32_t> chunk_counts_;
-    std::vector<size_t> chunk_sources_; // by their place in the frame
-    std::vector<float> tile_ms_;        // of the dots, of one thread
-    std::vector<Segment> segments_;     // of trails
-    TileLists tile_sprites_, tile_segments_;
-    bool any_over_ = false;
+    Things things_, mirrored_;
+    bool is_mirrored_ = false;
+    LightPlanes mirror_light_;
+    FloatPlane mirror_depth_{5};
+    Surfaces surfaces_;
+    BodyShelf shelf_;
+    FloatPlane depth_{4};        // of the stage and of what hides it
+    std::vector<float> tile_ms_; // of the dots, of one thread
+    std::optional<float> backdrop_;
     DotTint tint_ = DotTint::look;
     bool is_preview_ = false;
 

@@ -10,6 +10,8 @@ struct Surfel {
     real distance;
     rvec3 normal;
     rvec3 colour;
+    real mirror;
+    real puddles;
 };
 
 KERNEL real mixed(real a, real b, real share) {
@@ -38,6 +40,68 @@ KERNEL rvec3 sky_light(IN(StageScene) scene, rvec3 direction) {
     real towards = max(dot(direction, every_lane(scene.sun_direction)), real(0.0f));
     return sky + every_lane(scene.sun_light) *
                      (power16(towards) * real(0.02f) + power16(power16(towards)) * real(0.08f));
+}
+
+// A star in some of the cells that a ball of directions is cut into, well inside its cell.
+KERNEL rvec3 star_light(IN(StageScene) scene, rvec3 direction) {
+    const uni cells = 42.0f;
+    rvec3 place = direction * real(cells);
+    rvec3 cell = floor3(place);
+    kuint number = to_kuint(cell.x) * kuint(0x8da6b343u) + to_kuint(cell.y) * kuint(0xd8163841u) +
+                   to_kuint(cell.z) * kuint(0xcb1ab31fu);
+    rvec3 star =
+        cell +
+        rvec3(unit_random(11u, number, 1u), unit_random(11u, number, 2u), unit_random(11u, number, 3u)) *
+            real(0.5f) +
+        rvec3(real(0.25f), real(0.25f), real(0.25f));
+    real along = dot(star, direction);
+    rvec3 beside = star - direction * along;
+    real off = dot(beside, beside) / real(cells * cells);
+    real chance = unit_random(11u, number, 4u);
+    real bright = max(chance - real(0.72f), real(0.0f)) * real(1.0f / 0.28f);
+    real light =
+        bright * bright * bright * unit(real(1.0f) - off / real(scene.star_size)) * real(scene.stars);
+    real warm = unit_random(11u, number, 5u);
+    return rvec3(light * (real(0.8f) + warm * real(0.4f)), light, light * (real(1.25f) - warm * real(0.5f)));
+}
+
+KERNEL rvec3 panorama_light(IN(Panorama) panorama, rvec3 direction) {
+    const uni turn = 0.15915494f; // 1 / (2 pi)
+    real u = xsimd::atan2(direction.x, direction.z) * real(turn) + real(panorama.turn);
+    real v = xsimd::acos(min(max(direction.y, real(-1.0f)), real(1.0f))) * real(2.0f * turn);
+    real x = (u - floor(u)) * real(float(panorama.width)) - real(0.5f);
+    real y = v * real(float(panorama.height)) - real(0.5f);
+    real left = floor(x);
+    real top = floor(y);
+    const auto wrapped = [&](real a) {
+        real last = real(float(panorama.width - 1));
+        return sel(a < real(0.0f), last, sel(a > last, real(0.0f), a));
+    };
+    const auto kept = [&](real a) { return min(max(a, real(0.0f)), real(float(panorama.height - 1))); };
+    real rows[2] = {kept(top) * real(float(panorama.width)),
+                    kept(top + real(1.0f)) * real(float(panorama.width))};
+    real columns[2] = {wrapped(left), wrapped(left + real(1.0f))};
+    const auto plane = [&](const float* from) {
+        return mixed(mixed(fetch(from, rows[0] + columns[0]), fetch(from, rows[0] + columns[1]), x - left),
+                     mixed(fetch(from, rows[1] + columns[0]), fetch(from, rows[1] + columns[1]), x - left),
+                     y - top);
+    };
+    return rvec3(plane(panorama.red), plane(panorama.green), plane(panorama.blue));
+}
+
+// What is seen where nothing stands.
+KERNEL rvec3 background_light(IN(StageScene) scene, rvec3 direction) {
+    rvec3 light;
+    if (scene.background == int(Background::ramp)) {
+        real at = floor(unit(direction.y * real(0.5f) + real(0.5f)) * real(255.0f) + real(0.5f));
+        light = rvec3(fetch(scene.ramp[0], at), fetch(scene.ramp[1], at), fetch(scene.ramp[2], at)) *
+                real(scene.background_strength);
+    } else if (scene.background == int(Background::image) && scene.panorama.width > 0) {
+        light = panorama_light(scene.panorama, direction) * real(scene.background_strength);
+    } else {
+        light = sky_light(scene, direction);
+    }
+    return scene.stars > 0 ? light + star_light(scene, direction) : light;
 }
 
 // Smooth random brightness on a plane, 0..1, with features of about one unit.
@@ -146,6 +210,8 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
     nearest.distance = real(far_away);
     nearest.normal = every_lane(Vec3(0, 1, 0));
     nearest.colour = every_lane(Vec3());
+    nearest.mirror = real(0.0f);
+    nearest.puddles = real(0.0f);
     for (const StagePlane& plane : scene.planes) {
         rvec3 normal = every_lane(plane.normal);
         real slope = dot(direction, normal);
@@ -155,6 +221,8 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
         nearest.distance = sel(hit, t, nearest.distance);
         nearest.normal = sel3(hit, normal, nearest.normal);
         nearest.colour = sel3(hit, every_lane(plane.colour), nearest.colour);
+        nearest.mirror = sel(hit, real(plane.mirror), nearest.mirror);
+        nearest.puddles = sel(hit, real(plane.puddles), nearest.puddles);
     }
     for (const StageBox& box : scene.boxes) {
         if (!may_meet(box.position, box.radius, origin, direction)) {
@@ -167,6 +235,7 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
                   every_lane(box.axis_z) * span.normal.z;
         nearest.normal = sel3(hit, n, nearest.normal);
         nearest.colour = sel3(hit, every_lane(box.colour), nearest.colour);
+        nearest.mirror = sel(hit, real(0.0f), nearest.mirror);
     }
     for (const StageShape& shape : scene.shapes) {
         if (!may_meet(shape.middle, shape.radius, origin, direction)) {
@@ -178,6 +247,7 @@ KERNEL Surfel nearest_surface(IN(StageScene) scene, rvec3 origin, rvec3 directio
         nearest.distance = sel(hit, distance, nearest.distance);
         nearest.normal = sel3(hit, contact.normal, nearest.normal);
         nearest.colour = sel3(hit, every_lane(shape.colour), nearest.colour);
+        nearest.mirror = sel(hit, real(0.0f), nearest.mirror);
     }
     return nearest;
 }
@@ -206,6 +276,55 @@ KERNEL real sun_share(IN(StageScene) scene, rvec3 point) {
         }
     }
     return share;
+}
+
+// 1 where nothing stands between a point and a lamp, 0 where something does.
+KERNEL real lamp_share(IN(StageScene) scene, rvec3 point, rvec3 towards, real distance) {
+    real share = real(1.0f);
+    rvec3 from = point + towards * real(0.01f);
+    for (const StageBox& box : scene.boxes) {
+        if (may_meet(box.position, box.radius, from, towards)) {
+            SlabSpan span = span_in_box(box, from, towards);
+            kmask hit = both(both(span.enter<span.leave, span.leave> real(0.0f)), span.enter < distance);
+            share = sel(hit, real(0.0f), share);
+        }
+    }
+    for (const StageShape& shape : scene.shapes) {
+        if (may_meet(shape.middle, shape.radius, from, towards) && any_lane(share > real(0.0f))) {
+            real there = real(far_away);
+            Contact contact = ray_contact(shape, from, towards, 9, there);
+            share = sel(both(contact.met, there < distance), real(0.0f), share);
+        }
+    }
+    return share;
+}
+
+// The light of lamps on a matt surface: it falls with the square of the distance, and smoothly to nothing at
+// their reach.
+KERNEL rvec3 lamp_light(IN(StageScene) scene, rvec3 point, rvec3 normal) {
+    rvec3 sum = every_lane(Vec3());
+    for (const StageLight& lamp : scene.lights) {
+        rvec3 way = every_lane(lamp.position) - point;
+        real square = max(dot(way, way), real(1e-4f));
+        if (!any_lane(square < real(lamp.reach * lamp.reach))) {
+            continue;
+        }
+        real distance = sqrt(square);
+        rvec3 towards = way / distance;
+        real inside = square * real(1 / (lamp.reach * lamp.reach));
+        real window = max(real(1.0f) - inside * inside, real(0.0f));
+        real amount = window * window / max(square, real(0.01f)) * max(dot(towards, normal), real(0.0f));
+        if (lamp.cos_outer > -2) {
+            real off = dot(towards, every_lane(lamp.direction)) * real(-1.0f);
+            real cone = unit((off - real(lamp.cos_outer)) * real(1 / (lamp.cos_inner - lamp.cos_outer)));
+            amount = amount * cone * cone;
+        }
+        if (lamp.shadows && any_lane(amount > real(1e-4f))) {
+            amount = amount * lamp_share(scene, point, towards, distance);
+        }
+        sum = sum + every_lane(lamp.light) * amount;
+    }
+    return sum;
 }
 
 // Beyond this gap (m) other surfaces hardly darken one.
@@ -274,7 +393,32 @@ KERNEL rvec3 mirrored_light(IN(StageScene) scene, rvec3 point, rvec3 direction) 
     return light;
 }
 
-KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, Surfel surface) {
+KERNEL rvec3 skylight_on(IN(StageScene) scene, rvec3 normal) {
+    real upward = normal.y * real(0.5f) + real(0.5f);
+    return mixed3(every_lane(scene.sky_horizon) * real(0.7f),
+                  every_lane(scene.sky_top) * real(0.6f) + every_lane(scene.sky_horizon) * real(0.8f),
+                  upward) *
+           real(scene.sky_strength);
+}
+
+// What still water or a polished floor shows: what stands above it, lit but without its shadows.
+KERNEL rvec3 reflected_light(IN(StageScene) scene, rvec3 point, rvec3 direction) {
+    rvec3 far = background_light(scene, direction);
+    Surfel seen = nearest_surface(scene, point, direction);
+    kmask met = seen.distance < real(far_away);
+    if (!any_lane(met)) {
+        return far;
+    }
+    rvec3 there = point + direction * min(seen.distance, real(10000.0f));
+    real facing = max(dot(seen.normal, every_lane(scene.sun_direction)), real(0.0f));
+    rvec3 light = skylight_on(scene, seen.normal) * real(0.8f) + every_lane(scene.sun_light) * facing +
+                  lamp_light(scene, there, seen.normal);
+    return sel3(met, seen.colour * light, far);
+}
+
+// `mirrored`: the share in which what is not part of the stage is mirrored too.
+KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, Surfel surface,
+                           INOUT(real) mirrored_share) {
     // Worn stone and wet sand: two sizes of blotches on every surface.
     rvec3 along = point + surface.normal * dot(point, surface.normal) * real(-1.0f);
     real u = along.x + along.y * real(0.7f);
@@ -286,12 +430,11 @@ KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, S
 
     real facing = max(dot(surface.normal, every_lane(scene.sun_direction)), real(0.0f));
     real sun = sun_share(scene, point + surface.normal * real(2e-3f));
-    real upward = surface.normal.y * real(0.5f) + real(0.5f);
-    rvec3 sky =
-        mixed3(every_lane(scene.sky_horizon) * real(0.7f),
-               every_lane(scene.sky_top) * real(0.6f) + every_lane(scene.sky_horizon) * real(0.8f), upward);
-    rvec3 light = sky * (real(scene.sky_strength) * openness(scene, point)) +
+    rvec3 light = skylight_on(scene, surface.normal) * openness(scene, point) +
                   every_lane(scene.sun_light) * (facing * sun);
+    if (!scene.lights.empty()) {
+        light = light + lamp_light(scene, point + surface.normal * real(2e-3f), surface.normal);
+    }
 
     // A wet sheen: the sky is mirrored more, the flatter the look (C. Schlick, 1994, with 2 % at normal
     // incidence).
@@ -299,12 +442,23 @@ KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, S
     real slant2 = slant * slant;
     real mirror = (real(0.02f) + real(0.98f) * slant2 * slant2 * slant) * (real(0.35f) + grain * real(0.5f));
     rvec3 mirrored = direction - surface.normal * (dot(direction, surface.normal) * real(2.0f));
-    return colour * light + mirrored_light(scene, point + surface.normal * real(2e-3f), mirrored) * mirror;
+    rvec3 from = point + surface.normal * real(2e-3f);
+    rvec3 sheen = colour * light + mirrored_light(scene, from, mirrored) * mirror;
+    mirrored_share = real(0.0f);
+    if (!any_lane(surface.mirror > real(0.0f))) {
+        return sheen;
+    }
+    // Puddles lie where the ground is low: in the dark of the larger blotches.
+    real pool = blotches(u * real(0.9f) + real(31.0f), v * real(0.9f)) * real(0.75f) + grain * real(0.25f);
+    real wet = unit((pool - surface.puddles * real(0.55f)) * real(9.0f) + real(1.0f) - surface.puddles);
+    mirrored_share = surface.mirror * wet * (real(0.35f) + real(0.65f) * slant2 * slant);
+    return mixed3(sheen, reflected_light(scene, from, mirrored), mirrored_share);
 }
 
 // The light that a ray brings back. `distance`: to what it met (m), far_away for the sky.
-KERNEL rvec3 seen_light(IN(StageScene) scene, rvec3 origin, rvec3 direction, INOUT(real) distance) {
-    rvec3 sky = sky_light(scene, direction);
+KERNEL rvec3 seen_light(IN(StageScene) scene, rvec3 origin, rvec3 direction, INOUT(real) distance,
+                        INOUT(real) mirrored_share) {
+    rvec3 sky = background_light(scene, direction);
     Surfel surface = nearest_surface(scene, origin, direction);
     distance = surface.distance;
     kmask met = surface.distance < real(far_away);
@@ -312,8 +466,9 @@ KERNEL rvec3 seen_light(IN(StageScene) scene, rvec3 origin, rvec3 direction, INO
         return sky;
     }
     real t = min(surface.distance, real(10000.0f));
-    rvec3 lit = surface_light(scene, origin + direction * t, direction, surface);
+    rvec3 lit = surface_light(scene, origin + direction * t, direction, surface, mirrored_share);
     real clear = exp(real(-scene.mist) * t);
     rvec3 haze = sky_light(scene, rvec3(direction.x, max(direction.y, real(0.02f)), direction.z));
+    mirrored_share = sel(met, mirrored_share * clear, real(0.0f));
     return sel3(met, mixed3(haze, lit, clear), sky);
 }

@@ -47,7 +47,7 @@ bool same_place(const FrameCollider& a, const FrameCollider& b) {
     const ColliderRow &p = a.row, &q = b.row;
     return p.kind == q.kind && p.position == q.position && p.axis_x == q.axis_x && p.axis_y == q.axis_y &&
            p.half_size == q.half_size && p.grid == q.grid && p.grid_low == q.grid_low &&
-           p.per_cell == q.per_cell && a.colour == b.colour;
+           p.per_cell == q.per_cell && a.colour == b.colour && a.mirror == b.mirror && a.puddles == b.puddles;
 }
 
 // The ball that holds a collider; nothing for a plane.
@@ -62,7 +62,35 @@ std::optional<StageShape> bounds_of(const FrameCollider& collider) {
     return shape_of(row, {});
 }
 
+std::shared_ptr<const Image> image_of(const Stage& stage, const Frame& frame) {
+    const std::vector<AssetNeed> needs = needs_of(stage);
+    return needs.empty() || frame.assets == nullptr ? nullptr
+                                                    : frame.assets->find<Image>(needs.front().key());
+}
+
 } // namespace
+
+void StagePicture::read_background(const Frame& frame) {
+    const LifeTable<Colour> ramp = sampled(stage_.background_ramp);
+    for (size_t i = 0; i < ramp.values.size(); ++i) {
+        ramp_[0].values[i] = ramp.values[i].red;
+        ramp_[1].values[i] = ramp.values[i].green;
+        ramp_[2].values[i] = ramp.values[i].blue;
+    }
+    const auto image = image_of(stage_, frame);
+    if (image == image_) {
+        return;
+    }
+    image_ = image;
+    for (std::vector<float>& plane : panorama_) {
+        plane.clear();
+    }
+    for (const Colour& c : image_ != nullptr ? image_->pixels : std::vector<Colour>()) {
+        panorama_[0].push_back(c.red * c.alpha);
+        panorama_[1].push_back(c.green * c.alpha);
+        panorama_[2].push_back(c.blue * c.alpha);
+    }
+}
 
 bool StagePicture::is_settled() const {
     return std::all_of(tiles_.begin(), tiles_.end(),
@@ -72,18 +100,27 @@ bool StagePicture::is_settled() const {
 bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height) {
     std::vector<Moved> moved;
     const bool same_view = light_.width == width && light_.height == height && camera_ == camera &&
-                           stage_ == stage && find_moved(frame.colliders, moved);
+                           stage_ == stage && image_ == image_of(stage, frame) && find_moved(frame, moved);
     if (!same_view) {
         stage_ = stage;
         camera_ = camera;
         light_.resize(width, height);
         depth_.resize(size_t(light_.stride) * size_t(height));
+        mirror_.resize(depth_.size());
         half_light_.resize((width + 1) / 2, (height + 1) / 2);
         half_depth_.resize(size_t(half_light_.stride) * size_t(half_light_.height));
+        half_mirror_.resize(half_depth_.size());
+        read_background(frame);
         tiles_.assign(size_t(tiles_across(light_) * tiles_down(light_)), {});
         moved.clear();
     }
     colliders_ = frame.colliders;
+    frame_lights_ = frame.lights;
+    lights_.clear();
+    for (const FrameLight& lamp : frame_lights_) {
+        lights_.push_back({lamp.position, lamp.direction, lamp.light, lamp.reach, lamp.cos_outer,
+                           lamp.cos_inner, lamp.shadows});
+    }
     planes_.clear();
     boxes_.clear();
     shapes_.clear();
@@ -91,7 +128,7 @@ bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
         const ColliderRow& row = collider.row;
         const Vec3 colour = rgb(collider.colour);
         if (row.kind == COLLIDER_PLANE) {
-            planes_.push_back({row.position, row.axis_y, colour});
+            planes_.push_back({row.position, row.axis_y, colour, collider.mirror, collider.puddles});
         } else if (row.kind == COLLIDER_BOX) {
             boxes_.push_back({row.position, row.axis_x, row.axis_y, row.axis_z, row.half_size, colour,
                               length(row.half_size)});
@@ -137,15 +174,33 @@ StageScene StagePicture::scene_of(int width, int height, int sample) const {
             rgb(stage_.sky_horizon),
             stage_.sky_strength,
             stage_.mist,
+            int(stage_.background),
+            {ramp_[0].values.data(), ramp_[1].values.data(), ramp_[2].values.data()},
+            {panorama_[0].data(), panorama_[1].data(), panorama_[2].data(),
+             image_ != nullptr ? image_->width : 0, image_ != nullptr ? image_->height : 0,
+             stage_.background_turn / 360},
+            stage_.background_strength,
+            stage_.stars,
+            std::pow(std::max(1.3f / (view.focal * float(height)), 0.0006f) * 1.6f, 2.0f),
             planes_,
             boxes_,
-            shapes_};
+            shapes_,
+            lights_};
 }
 
 // The places that moving colliders have left and come to. False if everything has to be drawn anew.
-bool StagePicture::find_moved(const std::vector<FrameCollider>& now, std::vector<Moved>& moved) const {
-    if (now.size() != colliders_.size()) {
+bool StagePicture::find_moved(const Frame& frame, std::vector<Moved>& moved) const {
+    const std::vector<FrameCollider>& now = frame.colliders;
+    if (now.size() != colliders_.size() || frame.lights.size() != frame_lights_.size()) {
         return false;
+    }
+    for (size_t i = 0; i < frame.lights.size(); ++i) {
+        if (frame.lights[i] == frame_lights_[i]) {
+            continue;
+        }
+        for (const FrameLight& lamp : {frame_lights_[i], frame.lights[i]}) {
+            moved.push_back({lamp.position, lamp.reach});
+        }
     }
     for (size_t i = 0; i < now.size(); ++i) {
         if (same_place(now[i], colliders_[i])) {
@@ -214,7 +269,8 @@ void StagePicture::refine(int tile) {
     for (int y = area.top; y < area.bottom; ++y) {
         const size_t row = size_t(y) * size_t(light_.stride);
         kernels_.stage_row(scene, y, area.left, area.right, share, light_.red.data() + row,
-                           light_.green.data() + row, light_.blue.data() + row, depth_.data() + row);
+                           light_.green.data() + row, light_.blue.data() + row, depth_.data() + row,
+                           mirror_.data() + row);
     }
     if (state.samples++ == 0) {
         measure(tile);
@@ -229,7 +285,7 @@ void StagePicture::draw_roughly(int tile, const StageScene& half_scene) {
         const size_t row = size_t(y) * size_t(half_light_.stride);
         kernels_.stage_row(half_scene, y, left, right, 1, half_light_.red.data() + row,
                            half_light_.green.data() + row, half_light_.blue.data() + row,
-                           half_depth_.data() + row);
+                           half_depth_.data() + row, half_mirror_.data() + row);
     }
     // Between four samples of the tile, 9 : 3 : 3 : 1; depth from the nearest.
     float scratch[tile_width / 2 + 2];
@@ -246,10 +302,10 @@ void StagePicture::draw_roughly(int tile, const StageScene& half_scene) {
             std::fill_n(out, width, 0.0f);
             kernels_.enlarge_row(from + near_row, from + far_row, half_width, width, 1, scratch, out);
         }
-        const float* depth = half_depth_.data() + near_row;
-        float* out = depth_.data() + row;
         for (int x = 0; x < width; ++x) {
-            out[x] = depth[std::min(x / 2, half_width - 1)];
+            const size_t from = near_row + size_t(std::min(x / 2, half_width - 1));
+            depth_.data()[row + size_t(x)] = half_depth_[from];
+            mirror_.data()[row + size_t(x)] = half_mirror_[from];
         }
     }
     tiles_[size_t(tile)].is_rough = true;
@@ -261,11 +317,15 @@ void StagePicture::measure(int tile) {
     TileState& state = tiles_[size_t(tile)];
     state.nearest = std::numeric_limits<float>::max();
     state.farthest = 0;
+    state.is_mirror = false;
     for (int y = area.top; y < area.bottom; ++y) {
         const float* row = depth_.data() + size_t(y) * size_t(light_.stride);
         const auto [least, largest] = std::minmax_element(row + area.left, row + area.right);
         state.nearest = std::min(state.nearest, *least);
         state.farthest = std::max(state.farthest, *largest);
+        const float* mirrored = mirror_.data() + size_t(y) * size_t(light_.stride);
+        state.is_mirror = state.is_mirror || std::any_of(mirrored + area.left, mirrored + area.right,
+                                                         [](float share) { return share > 0.002f; });
     }
 }
 

@@ -9,6 +9,8 @@
 #include "render/camera.h"
 #include "render/render_kernels.h"
 
+#include <array>
+#include <memory>
 #include <vector>
 
 namespace ember {
@@ -26,11 +28,14 @@ class StagePicture {
     const LightPlanes& light() const { return light_; }
     /// Distance of the surface along the camera's axis (m), for each pixel like the light.
     const FloatPlane& depth() const { return depth_; }
-    /// The least of these in a tile.
+    /// How much of what flies above each pixel is mirrored in it, 0..1.
+    const FloatPlane& mirror() const { return mirror_; }
+    bool is_mirror(int tile) const { return tiles_[size_t(tile)].is_mirror; }
+    /// The least depth in a tile.
     float nearest(int tile) const { return tiles_[size_t(tile)].nearest; }
     /// What a tile took in the last picture, in milliseconds of one thread.
     float tile_ms(int tile) const { return tiles_[size_t(tile)].ms; }
-    size_t bytes() const { return light_.bytes() + half_light_.bytes() + depth_.size() * sizeof(float); }
+    size_t bytes() const { return light_.bytes() + half_light_.bytes() + 2 * depth_.size() * sizeof(float); }
 
     static constexpr int most_samples = 8;
 
@@ -38,7 +43,8 @@ class StagePicture {
     struct TileState {
         int samples = 0;
         bool is_rough = false; // holds one sample for four pixels
-        float nearest = 0;     // m
+        bool is_mirror = false;
+        float nearest = 0; // m
         float farthest = 0;
         float ms = 0; // that it took in the last picture
     };
@@ -49,7 +55,8 @@ class StagePicture {
     };
 
     StageScene scene_of(int width, int height, int sample) const;
-    bool find_moved(const std::vector<FrameCollider>& now, std::vector<Moved>& moved) const;
+    bool find_moved(const Frame& now, std::vector<Moved>& moved) const;
+    void read_background(const Frame& frame);
     bool is_touched(int tile, const std::vector<Moved>& moved) const;
     void refine(int tile);
     void draw_roughly(int tile, const StageScene& half_scene);
@@ -57,9 +64,9 @@ class StagePicture {
 
     const RenderKernels& kernels_;
     LightPlanes light_;
-    FloatPlane depth_{3};
+    FloatPlane depth_{3}, mirror_{4};
     LightPlanes half_light_;
-    FloatPlane half_depth_{3};
+    FloatPlane half_depth_{3}, half_mirror_{4};
     std::vector<TileState> tiles_;
 
     // What it was drawn from.
@@ -69,6 +76,11 @@ class StagePicture {
     std::vector<StagePlane> planes_;
     std::vector<StageBox> boxes_;
     std::vector<StageShape> shapes_;
+    std::vector<FrameLight> frame_lights_;
+    std::vector<StageLight> lights_;
+    std::array<LifeTable<float>, 3> ramp_;
+    std::shared_ptr<const Image> image_;
+    std::array<std::vector<float>, 3> panorama_;
 };
 
 } // namespace ember

@@ -1,5 +1,7 @@
 #include "core/assets/assets.h"
 
+#include "core/effect/parameter.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -61,6 +63,46 @@ std::vector<AssetNeed> needs_of(const Element& element) {
     return needs.list;
 }
 
+std::vector<AssetNeed> needs_of(const Look& look) {
+    Needs needs{look.id, {}};
+    if (look.drawn_as == Drawing::meshes && look.mesh_set == MeshSet::files) {
+        needs.add(AssetKind::body, "mesh_a", look.mesh_a);
+        needs.add(AssetKind::body, "mesh_b", look.mesh_b);
+        needs.add(AssetKind::body, "mesh_c", look.mesh_c);
+    }
+    return needs.list;
+}
+
+std::vector<AssetNeed> needs_of(const Texture& texture) {
+    Needs needs{texture.id, {}};
+    if (texture.kind == TextureKind::image) {
+        needs.add(AssetKind::image, "image", texture.image);
+    }
+    return needs.list;
+}
+
+std::vector<AssetNeed> needs_of(const Stage& stage) {
+    static const std::string id(stage_id);
+    Needs needs{id, {}};
+    if (stage.background == Background::image) {
+        needs.add(AssetKind::image, "background_image", stage.background_image);
+    }
+    return needs.list;
+}
+
+std::vector<AssetNeed> needs_of(const Effect& effect) {
+    std::vector<AssetNeed> all;
+    const auto add = [&](const auto& holder) {
+        const std::vector<AssetNeed> needs = needs_of(holder);
+        all.insert(all.end(), needs.begin(), needs.end());
+    };
+    std::for_each(effect.elements.begin(), effect.elements.end(), add);
+    std::for_each(effect.looks.begin(), effect.looks.end(), add);
+    std::for_each(effect.textures.begin(), effect.textures.end(), add);
+    add(effect.stage);
+    return all;
+}
+
 AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesystem::path& folder,
                                        const Progress& progress) {
     const std::filesystem::path path = folder / need.file;
@@ -79,6 +121,24 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
         break;
     case AssetKind::heights:
         keep(read_heights(path, entry.problems));
+        break;
+    case AssetKind::body:
+        if (auto mesh = read_mesh(path, entry.problems, progress)) {
+            const size_t given = mesh->triangles.size();
+            for (int cells = 160; mesh->triangles.size() > most_body_triangles; cells = cells * 2 / 3) {
+                *mesh = coarsened(*mesh, cells);
+            }
+            if (mesh->triangles.size() < given) {
+                entry.problems.push_back(
+                    {path.string(), 0, "", std::to_string(given) + " triangles for one particle",
+                     "at most " + std::to_string(most_body_triangles) + "; it is drawn with " +
+                         std::to_string(mesh->triangles.size())});
+            }
+            keep(std::move(mesh));
+        }
+        break;
+    case AssetKind::image:
+        keep(read_image(path, entry.problems));
         break;
     case AssetKind::keys:
         keep(read_keys(path, entry.problems));
@@ -117,28 +177,26 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
 LoadResult AssetLibrary::load(const Effect& effect, const std::filesystem::path& folder,
                               const Progress& progress) {
     LoadResult result;
-    for (const Element& element : effect.elements) {
-        for (const AssetNeed& need : needs_of(element)) {
-            const std::string key = folder.string() + "\n" + need.key();
-            std::unique_lock lock(mutex_);
-            auto found = entries_.find(key);
-            if (found == entries_.end()) {
-                lock.unlock();
-                Entry entry = read(need, folder, progress);
-                if (!entry.asset && !progress.goes_on("", 1)) {
-                    return result; // cancelled: not to be remembered as unreadable
-                }
-                lock.lock();
-                found = entries_.emplace(key, std::move(entry)).first;
+    for (const AssetNeed& need : needs_of(effect)) {
+        const std::string key = folder.string() + "\n" + need.key();
+        std::unique_lock lock(mutex_);
+        auto found = entries_.find(key);
+        if (found == entries_.end()) {
+            lock.unlock();
+            Entry entry = read(need, folder, progress);
+            if (!entry.asset && !progress.goes_on("", 1)) {
+                return result; // cancelled: not to be remembered as unreadable
             }
-            if (found->second.asset) {
-                result.assets.by_key[need.key()] = found->second.asset;
-            }
-            for (Problem problem : found->second.problems) {
-                problem.place =
-                    element.id + "." + need.parameter + (problem.place.empty() ? "" : ", " + problem.place);
-                (found->second.asset ? result.notes : result.missing).push_back(std::move(problem));
-            }
+            lock.lock();
+            found = entries_.emplace(key, std::move(entry)).first;
+        }
+        if (found->second.asset) {
+            result.assets.by_key[need.key()] = found->second.asset;
+        }
+        for (Problem problem : found->second.problems) {
+            problem.place =
+                need.holder + "." + need.parameter + (problem.place.empty() ? "" : ", " + problem.place);
+            (found->second.asset ? result.notes : result.missing).push_back(std::move(problem));
         }
     }
     return result;
@@ -148,13 +206,11 @@ Assets AssetLibrary::ready(const Effect& effect, const std::filesystem::path& fo
     Assets assets;
     complete = true;
     const std::lock_guard lock(mutex_);
-    for (const Element& element : effect.elements) {
-        for (const AssetNeed& need : needs_of(element)) {
-            const auto found = entries_.find(folder.string() + "\n" + need.key());
-            complete = complete && found != entries_.end();
-            if (found != entries_.end() && found->second.asset) {
-                assets.by_key[need.key()] = found->second.asset;
-            }
+    for (const AssetNeed& need : needs_of(effect)) {
+        const auto found = entries_.find(folder.string() + "\n" + need.key());
+        complete = complete && found != entries_.end();
+        if (found != entries_.end() && found->second.asset) {
+            assets.by_key[need.key()] = found->second.asset;
         }
     }
     return assets;

@@ -10,6 +10,7 @@
 
 #include "core/assets/distance_field.h"
 #include "core/assets/files.h"
+#include "core/assets/image.h"
 #include "core/assets/mesh.h"
 #include "core/effect/effect.h"
 
@@ -21,10 +22,10 @@
 
 namespace ember {
 
-using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack>;
+using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image>;
 
-/// What the elements of one effect need, by asset_key(). What could not be read is missing: the elements that
-/// need it do nothing.
+/// What one effect needs, by AssetNeed::key(). What could not be read is missing: the elements that need it
+/// do nothing, textures are white, meshes are cubes.
 struct Assets {
     std::map<std::string, std::shared_ptr<const Asset>> by_key;
 
@@ -38,12 +39,12 @@ struct Assets {
     }
 };
 
-enum class AssetKind { mesh, distances, vectors, heights, keys };
+enum class AssetKind { mesh, distances, vectors, heights, keys, image, body };
 
-/// What one element needs from a file.
+/// What a parameter of an element, look, texture or the stage needs from a file.
 struct AssetNeed {
     AssetKind kind;
-    std::string element; // id
+    std::string holder; // id
     std::string parameter;
     std::string file;
     float cell = 0; // of distances, in the mesh's own unit; 0: by the longest side
@@ -55,6 +56,10 @@ struct AssetNeed {
 
 /// What an element needs; a file that is not named is no need.
 std::vector<AssetNeed> needs_of(const Element& element);
+std::vector<AssetNeed> needs_of(const Look& look);
+std::vector<AssetNeed> needs_of(const Texture& texture);
+std::vector<AssetNeed> needs_of(const Stage& stage);
+std::vector<AssetNeed> needs_of(const Effect& effect);
 
 struct LoadResult {
     Assets assets;

@@ -1,7 +1,9 @@
 #include "core/assets/mesh.h"
 
 #include <algorithm>
+#include <array>
 #include <bit>
+#include <map>
 #include <unordered_map>
 
 namespace ember {
@@ -88,6 +90,37 @@ size_t Mesh::open_edges() const {
         open += doubled || !has_other ? 1 : 0;
     }
     return open;
+}
+
+Mesh coarsened(const Mesh& mesh, int cells) {
+    const Vec3 low = mesh.low(), size = mesh.high() - low;
+    const float cell = std::max({size.x, size.y, size.z, 1e-9f}) / float(cells);
+    std::map<std::array<int, 3>, uint32_t> joined;
+    std::vector<uint32_t> now(mesh.corners.size());
+    std::vector<int> counts;
+    Mesh coarse;
+    for (size_t i = 0; i < mesh.corners.size(); ++i) {
+        const Vec3 at = (mesh.corners[i] - low) * (1 / cell);
+        const auto [place, is_new] =
+            joined.try_emplace({int(at.x), int(at.y), int(at.z)}, uint32_t(coarse.corners.size()));
+        if (is_new) {
+            coarse.corners.push_back({});
+            counts.push_back(0);
+        }
+        now[i] = place->second;
+        coarse.corners[now[i]] = coarse.corners[now[i]] + mesh.corners[i];
+        ++counts[now[i]];
+    }
+    for (size_t i = 0; i < coarse.corners.size(); ++i) {
+        coarse.corners[i] = coarse.corners[i] * (1 / float(counts[i]));
+    }
+    for (const auto& t : mesh.triangles) {
+        const std::array<uint32_t, 3> kept = {now[t[0]], now[t[1]], now[t[2]]};
+        if (kept[0] != kept[1] && kept[1] != kept[2] && kept[2] != kept[0]) {
+            coarse.triangles.push_back(kept);
+        }
+    }
+    return coarse;
 }
 
 } // namespace ember

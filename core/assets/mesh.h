@@ -31,6 +31,13 @@ struct Mesh {
     void find_normals();
 };
 
+/// With corners joined that fall into the same of `cells` along the longest side (J. Rossignac, P. Borrel,
+/// "Multi-resolution 3D approximations", 1993). Without normals.
+Mesh coarsened(const Mesh& mesh, int cells);
+
+/// Particles are drawn as bodies of at most this many triangles.
+constexpr size_t most_body_triangles = 20'000;
+
 constexpr size_t most_triangles = 4'000'000;
 
 /// Reads OBJ, PLY, STL, OFF and glTF; all parts of a scene become one mesh, and corners at the same place

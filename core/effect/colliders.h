@@ -20,6 +20,8 @@ struct Surface : Reach {
 /// Solid below. Its turn is not used: the normal says which way it faces.
 struct Plane : Surface, Place {
     Vec3 normal = {0, 1, 0};
+    float mirror = 0;
+    float puddles = 0.5f;
     bool operator==(const Plane&) const = default;
 };
 

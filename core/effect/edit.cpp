@@ -245,6 +245,40 @@ Effect with_own_modulator(const Effect& effect, const Drive& drive, std::string&
     return with_drive(edited, own);
 }
 
+Effect with_new_texture(const Effect& effect, TextureKind kind, std::string& id) {
+    Effect edited = effect;
+    const Parameter& kinds = *Holder{nullptr, texture_parameters(), {}}.find("kind");
+    Texture texture;
+    texture.kind = kind;
+    texture.name = std::string(kinds.choices[size_t(kind)]);
+    texture.id = id = free_id(effect, texture.name);
+    texture.name = id; // numbered like the id, since ids are hardly seen
+    texture.name.front() = char(std::toupper(static_cast<unsigned char>(texture.name.front())));
+    std::replace(texture.name.begin(), texture.name.end(), '-', ' ');
+    edited.textures.push_back(std::move(texture));
+    return edited;
+}
+
+Effect with_texture_name(const Effect& effect, std::string_view texture_id, std::string name) {
+    Effect edited = effect;
+    static_cast<Texture*>(object_in(edited, texture_id))->name = std::move(name);
+    return edited;
+}
+
+Effect without_texture(const Effect& effect, std::string_view texture_id) {
+    Effect edited = effect;
+    for (Look& look : edited.looks) {
+        for (Layer& layer : look.layers) {
+            if (layer.texture == texture_id) {
+                layer.texture.clear();
+            }
+        }
+    }
+    std::erase_if(edited.textures, [&](const Texture& texture) { return texture.id == texture_id; });
+    std::erase_if(edited.notes, [&](const Note& note) { return !find_holder(edited, note.holder); });
+    return edited;
+}
+
 Effect without_element(const Effect& effect, std::string_view element_id) {
     Effect edited = effect;
     std::string look;

@@ -44,6 +44,13 @@ Effect with_own_look(const Effect& effect, std::string_view emitter_id);
 /// Lets one drive have a copy of its modulator that drives nothing else. `id` receives the copy's id.
 Effect with_own_modulator(const Effect& effect, const Drive& drive, std::string& id);
 
+/// Adds a texture of this kind. `id` receives its id.
+Effect with_new_texture(const Effect& effect, TextureKind kind, std::string& id);
+Effect with_texture_name(const Effect& effect, std::string_view texture_id, std::string name);
+
+/// Without the texture; layers that used it are left without one.
+Effect without_texture(const Effect& effect, std::string_view texture_id);
+
 /// Without the element, the links to it, and the look that only it used.
 Effect without_element(const Effect& effect, std::string_view element_id);
 

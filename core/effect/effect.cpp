@@ -27,6 +27,10 @@ const Look* find_look(const Effect& effect, std::string_view id) {
     return find_by_id(effect.looks, id);
 }
 
+const Texture* find_texture(const Effect& effect, std::string_view id) {
+    return find_by_id(effect.textures, id);
+}
+
 const Note* find_note(const Effect& effect, std::string_view holder, std::string_view parameter) {
     for (const Note& note : effect.notes) {
         if (note.holder == holder && note.parameter == parameter) {
@@ -84,6 +88,9 @@ Family family_of(const ElementBody& body) {
     }
     if (base_of<Modulator>(body) != nullptr) {
         return Family::modulator;
+    }
+    if (std::holds_alternative<Light>(body)) {
+        return Family::light;
     }
     if (surface_of(body) != nullptr || std::holds_alternative<Contacts>(body)) {
         return Family::collider;

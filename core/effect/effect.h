@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/effect/element.h"
+#include "core/effect/look.h"
 
 #include <cstdint>
 #include <memory>
@@ -12,38 +13,7 @@
 
 namespace ember {
 
-enum class Blend { add, over };
-enum class Drawing { dots, streaks, trails };
-
-/// How particles are drawn. Several sources may share one look.
-struct Look {
-    std::string id;
-    std::string name;
-    Drawing drawn_as = Drawing::dots;
-    float streak = 0.04f; // s
-    float trail = 0.5f;   // s
-    Curve width_along = {{{0, 1}, {1, 0}}};
-    Curve opacity_along = {{{0, 1}, {1, 0}}};
-    int copies = 0;
-    float copies_radius = 0.05f; // m
-    float copies_ragged = 1;
-    float copies_clump = 0;
-    Blend blend = Blend::add;
-    Curve size_over_life;
-    Ramp colour_over_life;
-    float glow = 1;
-    float opacity = 1;
-    float edge = 1;
-    float surface_fade = 0.05f;
-    float lit = 0;
-    Curve glow_over_life;
-    Curve opacity_over_life;
-    std::string unknown;
-    std::string unknown_parameters;
-    bool operator==(const Look&) const = default;
-};
-
-constexpr int most_copies = 7;
+enum class Background { sky, ramp, image };
 
 /// Light, background, camera and finishing.
 struct Stage {
@@ -55,6 +25,13 @@ struct Stage {
     Colour sky_horizon = {0.06f, 0.085f, 0.1f, 1};
     float sky_strength = 1;
     float mist = 0.02f;
+    Background background = Background::sky;
+    Ramp background_ramp = {
+        {{0, {0.01f, 0.01f, 0.012f, 1}}, {0.5f, {0.12f, 0.1f, 0.09f, 1}}, {1, {0.01f, 0.02f, 0.05f, 1}}}};
+    std::string background_image; // file
+    float background_turn = 0;
+    float background_strength = 1;
+    float stars = 0;
 
     float warm_up = 0;
 
@@ -120,6 +97,7 @@ struct Effect {
     uint32_t seed = 1;
     std::vector<Element> elements; // in the order of the board
     std::vector<Look> looks;
+    std::vector<Texture> textures;
     std::vector<Drive> drives; // at most one for each number
     std::vector<Note> notes;   // at most one for each parameter
     Stage stage;
@@ -138,9 +116,10 @@ constexpr size_t most_notes = 1024;
 /// Of names, groups and notes, in bytes.
 constexpr size_t longest_text = 200;
 
-/// The element or look with this id, or nullptr.
+/// The element, look or texture with this id, or nullptr.
 const Element* find_element(const Effect& effect, std::string_view id);
 const Look* find_look(const Effect& effect, std::string_view id);
+const Texture* find_texture(const Effect& effect, std::string_view id);
 
 /// What is remembered about a parameter, or nullptr.
 const Note* find_note(const Effect& effect, std::string_view holder, std::string_view parameter);

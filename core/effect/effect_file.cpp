@@ -39,6 +39,12 @@ class Reader {
         if (const auto seed = whole(root, "", "seed", 4294967295.0)) {
             effect.seed = uint32_t(*seed);
         }
+        if (root.contains("textures")) {
+            each(
+                root, "textures",
+                [&](const Json& json, const std::string& place) { read_texture(json, place, effect); },
+                most_textures);
+        }
         each(root, "looks",
              [&](const Json& json, const std::string& place) { read_look(json, place, effect); });
         each(root, "elements",
@@ -49,8 +55,8 @@ class Reader {
         if (const Json* budget = object(root, "", "budget")) {
             effect.budget.unknown = read_parameters(*budget, "/budget", &effect.budget, budget_parameters());
         }
-        effect.unknown = unknown_members(root, {"format", "version", "name", "seed", "looks", "elements",
-                                                "drives", "notes", "stage", "budget"});
+        effect.unknown = unknown_members(root, {"format", "version", "name", "seed", "textures", "looks",
+                                                "elements", "drives", "notes", "stage", "budget"});
         check_whole(effect);
         if (root.contains("drives")) {
             each(
@@ -203,18 +209,45 @@ class Reader {
         return true;
     }
 
+    // A look or a texture.
+    template <class T>
+    bool read_holder(const Json& json, const std::string& place, const Effect& effect, const char* kind,
+                     std::span<const Parameter> table, T& holder) {
+        if (!read_id(json, place, effect, kind, holder.id)) {
+            return false;
+        }
+        holder.name = holder.id;
+        read_text(json, place, "name", holder.name);
+        if (const Json* parameters = object(json, place, "parameters")) {
+            holder.unknown_parameters =
+                read_parameters(*parameters, child_place(place, "parameters"), &holder, table);
+        }
+        holder.unknown = unknown_members(json, {"id", "name", "parameters"});
+        return true;
+    }
+
+    void read_texture(const Json& json, const std::string& place, Effect& effect) {
+        Texture texture;
+        if (read_holder(json, place, effect, "texture", texture_parameters(), texture)) {
+            effect.textures.push_back(std::move(texture));
+        }
+    }
+
     void read_look(const Json& json, const std::string& place, Effect& effect) {
         Look look;
-        if (!read_id(json, place, effect, "look", look.id)) {
+        if (!read_holder(json, place, effect, "look", look_parameters(), look)) {
             return;
         }
-        look.name = look.id;
-        read_text(json, place, "name", look.name);
-        if (const Json* parameters = object(json, place, "parameters")) {
-            look.unknown_parameters =
-                read_parameters(*parameters, child_place(place, "parameters"), &look, look_parameters());
+        for (const Parameter& parameter : look_parameters()) {
+            const Value value = parameter.get(&look);
+            if (parameter.kind != ParameterKind::texture || std::get<std::string>(value).empty() ||
+                find_texture(effect, std::get<std::string>(value)) != nullptr) {
+                continue;
+            }
+            report(child_place(child_place(place, "parameters"), std::string(parameter.key)),
+                   "\"" + std::get<std::string>(value) + "\"", expectation_of(parameter));
+            parameter.set(&look, std::string());
         }
-        look.unknown = unknown_members(json, {"id", "name", "parameters"});
         effect.looks.push_back(std::move(look));
     }
 

@@ -56,12 +56,13 @@ Json json_of(const Element& element) {
     return json;
 }
 
-Json json_of(const Look& look) {
+// A look or a texture.
+Json json_of(const auto& held) {
     Json json = Json::object();
-    json["id"] = look.id;
-    json["name"] = look.name;
-    json["parameters"] = json_of(holder_of(look), look.unknown_parameters);
-    append_unknown(json, look.unknown);
+    json["id"] = held.id;
+    json["name"] = held.name;
+    json["parameters"] = json_of(holder_of(held), held.unknown_parameters);
+    append_unknown(json, held.unknown);
     return json;
 }
 
@@ -99,6 +100,12 @@ std::string effect_text(const Effect& effect) {
     root["elements"] = Json::array();
     for (const Element& element : effect.elements) {
         root["elements"].push_back(json_of(element));
+    }
+    if (!effect.textures.empty()) {
+        root["textures"] = Json::array();
+        for (const Texture& texture : effect.textures) {
+            root["textures"].push_back(json_of(texture));
+        }
     }
     root["looks"] = Json::array();
     for (const Look& look : effect.looks) {

@@ -1,9 +1,10 @@
 // The kinds of element that stand on the board, as plain values. Their parameters are described in tables/:
-// adding one is a member in one of the five headers below and a line there.
+// adding one is a member in one of the six headers below and a line there.
 #pragma once
 
 #include "core/effect/colliders.h"
 #include "core/effect/forces.h"
+#include "core/effect/lights.h"
 #include "core/effect/modulators.h"
 #include "core/effect/movers.h"
 #include "core/effect/sources.h"
@@ -17,9 +18,9 @@ namespace ember {
 using ElementBody = std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Waves, Vortex, Pull, Spring,
                                  PathFlow, GridFlow, Jitter, Flock, Plane, Box, Ball, Capsule, Cylinder,
                                  HeightMap, MeshCollider, Contacts, PathMover, Orbit, Wander, KeyedMover,
-                                 Cycle, Growth, TimeCurve, Sway, Steps, CountReading, MoverReading>;
+                                 Light, Cycle, Growth, TimeCurve, Sway, Steps, CountReading, MoverReading>;
 
-enum class Family { source, force, collider, mover, modulator };
+enum class Family { source, force, collider, mover, light, modulator };
 
 /// The weight with which an influence acts on a source, 0..1. For a collider: the share of particles that it
 /// stops.

@@ -114,6 +114,10 @@ Holder holder_of(const Look& look) {
     return {&look, look_parameters(), look.name};
 }
 
+Holder holder_of(const Texture& texture) {
+    return {&texture, texture_parameters(), texture.name};
+}
+
 std::optional<Holder> find_holder(const Effect& effect, std::string_view id) {
     if (id == stage_id) {
         return Holder{&effect.stage, stage_parameters(), "Stage"};
@@ -126,6 +130,9 @@ std::optional<Holder> find_holder(const Effect& effect, std::string_view id) {
     }
     if (const Look* look = find_look(effect, id)) {
         return holder_of(*look);
+    }
+    if (const Texture* texture = find_texture(effect, id)) {
+        return holder_of(*texture);
     }
     return std::nullopt;
 }
@@ -171,6 +178,8 @@ std::string expectation_of(const Parameter& parameter) {
         return "2 to " + std::to_string(most_path_points) + " points [x, y, z]," + limits_of(parameter);
     case ParameterKind::look:
         return "the id of a look of this effect";
+    case ParameterKind::texture:
+        return "the id of a texture of this effect, or nothing";
     case ParameterKind::source:
         return "the id of a source of this effect, or nothing";
     case ParameterKind::place:
@@ -187,8 +196,8 @@ std::string expectation_of(const Parameter& parameter) {
 }
 
 bool is_text(ParameterKind kind) {
-    return kind == ParameterKind::look || kind == ParameterKind::source || kind == ParameterKind::place ||
-           kind == ParameterKind::file;
+    return kind == ParameterKind::look || kind == ParameterKind::texture || kind == ParameterKind::source ||
+           kind == ParameterKind::place || kind == ParameterKind::file;
 }
 
 bool does_apply(const Parameter& parameter, const void* holder) {
@@ -203,10 +212,14 @@ std::string text_of(float number) {
 
 Value default_of(const Holder& holder, const Parameter& parameter) {
     static const Look look;
+    static const Texture texture;
     static const Stage stage;
     static const Budget budget;
     if (holder.parameters.data() == look_parameters().data()) {
         return parameter.get(&look);
+    }
+    if (holder.parameters.data() == texture_parameters().data()) {
+        return parameter.get(&texture);
     }
     if (holder.parameters.data() == stage_parameters().data()) {
         return parameter.get(&stage);

@@ -29,10 +29,11 @@ enum class ParameterKind {
     curve,
     ramp,
     points,
-    look,   // the id of a look
-    source, // the id of a source, or empty
-    place,  // the id of an element that has a place, or empty
-    file,   // a path relative to the effect file, or empty; `choices` are the endings
+    look,    // the id of a look
+    texture, // the id of a texture, or empty
+    source,  // the id of a source, or empty
+    place,   // the id of an element that has a place, or empty
+    file,    // a path relative to the effect file, or empty; `choices` are the endings
 };
 
 /// True for the kinds whose value is an id or a path.
@@ -72,10 +73,11 @@ const ElementType& type_of(const ElementBody& body);
 const ElementType* find_type(std::string_view key);
 
 std::span<const Parameter> look_parameters();
+std::span<const Parameter> texture_parameters();
 std::span<const Parameter> stage_parameters();
 std::span<const Parameter> budget_parameters();
 
-/// Something that holds parameters: an element, a look, the stage or the budget.
+/// Something that holds parameters: an element, a look, a texture, the stage or the budget.
 struct Holder {
     const void* object = nullptr;
     std::span<const Parameter> parameters;
@@ -92,6 +94,7 @@ constexpr std::string_view budget_id = "budget";
 std::optional<Holder> find_holder(const Effect& effect, std::string_view id);
 Holder holder_of(const Element& element);
 Holder holder_of(const Look& look);
+Holder holder_of(const Texture& texture);
 
 /// Whether the parameter does anything while the holder's other parameters are as they are.
 bool does_apply(const Parameter& parameter, const void* holder);

@@ -36,15 +36,25 @@ void rename_named(Element& element, const Effect& effect, const NewIds& now) {
     }
 }
 
-// The look under its own id if it is there already, else added.
-std::string look_in(Effect& effect, const Look& look) {
-    if (const Look* same = find_look(effect, look.id); same != nullptr && *same == look) {
-        return look.id;
+// The texture or look of this id in one list, under its own id if the same is there already, else added.
+template <class T>
+std::string added_to(std::vector<T>& list, const T& thing, const Effect& effect) {
+    if (std::find(list.begin(), list.end(), thing) != list.end()) {
+        return thing.id;
     }
-    Look copy = look;
-    copy.id = free_id(effect, look.name);
-    effect.looks.push_back(copy);
+    T copy = thing;
+    copy.id = find_holder(effect, thing.id) ? free_id(effect, thing.name) : thing.id;
+    list.push_back(copy);
     return copy.id;
+}
+
+// With the textures that it uses.
+std::string look_in(Effect& effect, Look look, const Effect& part) {
+    for (Layer& layer : look.layers) {
+        const Texture* texture = find_texture(part, layer.texture);
+        layer.texture = texture != nullptr ? added_to(effect.textures, *texture, effect) : "";
+    }
+    return added_to(effect.looks, look, effect);
 }
 
 } // namespace
@@ -74,7 +84,7 @@ std::string copied_text(const Effect& effect, const std::vector<std::string>& el
                       [&](const Link& link) { return find_element(whole, link.source) == nullptr; });
         if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
             if (find_look(part, emitter->look) == nullptr) {
-                part.looks.push_back(*find_look(effect, emitter->look));
+                look_in(part, *find_look(effect, emitter->look), effect);
             }
         }
     }
@@ -107,7 +117,7 @@ void add_copy(Element element, const Effect& part, Effect& effect, NewIds& now) 
     element.name = free_name(effect, element.name);
     element.links.clear();
     if (auto* emitter = std::get_if<Emitter>(&element.body)) {
-        emitter->look = look_in(effect, *find_look(part, emitter->look));
+        emitter->look = look_in(effect, *find_look(part, emitter->look), part);
     }
     element.id = now[copied] = free_id(effect, element.name); // that the look has not taken
     effect = with_element(effect, element);

@@ -195,6 +195,7 @@ std::optional<Value> value_from(const Parameter& parameter, const Json& json) {
         return read ? std::optional<Value>(points) : std::nullopt;
     }
     case ParameterKind::look:
+    case ParameterKind::texture:
     case ParameterKind::source:
     case ParameterKind::place:
     case ParameterKind::file:

@@ -2,6 +2,7 @@
 // stand.
 #pragma once
 
+#include "core/assets/assets.h"
 #include "core/base/axes.h"
 #include "core/effect/drive.h"
 #include "core/particles/mark.h"
@@ -101,6 +102,18 @@ struct FrameCollider {
     ColliderRow row;
     Colour colour;
     std::shared_ptr<const void> grid; // keeps what the row points to
+    float mirror = 0, puddles = 0;    // of a plane
+};
+
+/// A lamp, where it stands.
+struct FrameLight {
+    Vec3 position;
+    Vec3 direction;                       // length 1, into the middle of the cone
+    Vec3 light;                           // on a surface that faces it at one metre
+    float reach = 1;                      // m
+    float cos_outer = -2, cos_inner = -2; // of the cone's rim; -2: all round
+    bool shadows = true;
+    bool operator==(const FrameLight&) const = default;
 };
 
 /// A particle that hit a collider.
@@ -115,6 +128,8 @@ struct Frame {
     uint64_t step = 0;
     std::vector<FrameSource> sources;
     std::vector<FrameCollider> colliders;
+    std::vector<FrameLight> lights;
+    std::shared_ptr<const Assets> assets;      // what looks and the stage draw with; may be null
     std::vector<Placement> placements;         // of all elements of `effect`
     std::vector<ModulatorValue> modulators;    // as they were in that step
     std::shared_ptr<const FieldReading> field; // if a lens asked for it

@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ember {
 
@@ -27,6 +28,31 @@ void write_forms(const BlockKernels& kernels, const FormRow& form, const Particl
         out[i] = FrameForm::of({{forms.turn_x[i], forms.turn_y[i], forms.turn_z[i]}, forms.turn_w[i]},
                                {forms.stretch_x[i], forms.stretch_y[i], forms.stretch_z[i]});
     }
+}
+
+// Whether a look draws particles otherwise by how they move, or by who they are.
+bool shows_motion(const Look& look) {
+    return look.drawn_as == Drawing::streaks ||
+           (look.drawn_as == Drawing::cards && look.card_faces == CardFaces::motion);
+}
+bool shows_numbers(const Look& look) {
+    return look.copies > 0 || look.drawn_as == Drawing::cards || look.drawn_as == Drawing::meshes;
+}
+
+FrameLight light_at(const Light& light, const Placement& placement) {
+    constexpr float radians = std::numbers::pi_v<float> / 180;
+    FrameLight out;
+    out.position = placement.position;
+    out.direction = placement.axes.y * -1.0f;
+    out.light = Vec3{light.colour.red, light.colour.green, light.colour.blue} * light.strength;
+    out.reach = light.reach;
+    out.shadows = light.shadows;
+    if (light.kind == LightKind::spot) {
+        const float half = light.cone * 0.5f * radians;
+        out.cos_outer = std::cos(half);
+        out.cos_inner = std::cos(half * (1 - light.cone_softness)) + 1e-4f;
+    }
+    return out;
 }
 
 // What a frame holds of a source's particles besides place, age and size. `form`: null for round ones.
@@ -118,8 +144,8 @@ void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
     }
     meters_.elements = std::move(elements);
     effect_ = std::move(effect);
-    assets_ = assets;
-    prepared_ = prepared(effect_, assets_, prepared_);
+    assets_ = std::make_shared<const Assets>(assets);
+    prepared_ = prepared(effect_, *assets_, prepared_);
     const auto warm_up = uint64_t(std::llround(double(prepared_.effect->stage.warm_up) / step_s_));
     if (warm_up != warm_up_steps_) {
         warm_up_steps_ = warm_up;
@@ -142,7 +168,7 @@ void Simulation::drive(const StepTime& time) {
     modulators_ = modulator_values(prepared_, time, meters_);
     if (!effect_->drives.empty()) {
         prepared_ =
-            prepared(std::make_shared<const Effect>(driven(*effect_, modulators_)), assets_, prepared_);
+            prepared(std::make_shared<const Effect>(driven(*effect_, modulators_)), *assets_, prepared_);
     }
 }
 
@@ -331,11 +357,11 @@ void Simulation::write_frame(Frame& frame) const {
             const bool has_form = emitter.form == Form::stretched;
             const FormRow form = has_form ? form_row(prepared_, element) : FormRow{};
             const Look* look = find_look(effect, emitter.look);
-            const bool moves =
-                effect.stage.shutter > 0 || (look != nullptr && look->drawn_as == Drawing::streaks);
-            write_source(*pool,
-                         {is_tinted, moves, look != nullptr && look->copies > 0, has_form ? &form : nullptr},
-                         kernels_, frame.sources[index]);
+            const bool moves = effect.stage.shutter > 0 || (look != nullptr && shows_motion(*look));
+            write_source(
+                *pool,
+                {is_tinted, moves, look != nullptr && shows_numbers(*look), has_form ? &form : nullptr},
+                kernels_, frame.sources[index]);
             const auto trails = trails_.find(effect.elements[element].id);
             frame.sources[index].trails.clear();
             if (trails != trails_.end() && look != nullptr) {
@@ -346,15 +372,21 @@ void Simulation::write_frame(Frame& frame) const {
         }
     }
     frame.sources.resize(index);
-    write_colliders(frame);
+    write_stage(frame);
 }
 
-void Simulation::write_colliders(Frame& frame) const {
+void Simulation::write_stage(Frame& frame) const {
     const Effect& effect = *prepared_.effect;
     frame.colliders.clear();
+    frame.lights.clear();
+    frame.assets = assets_;
     frame.placements = placements_at(prepared_, double(steps_) * step_s_);
     const std::vector<Placement>& placements = frame.placements;
     for (size_t element = 0; element < effect.elements.size(); ++element) {
+        const auto* light = std::get_if<Light>(&effect.elements[element].body);
+        if (light != nullptr && is_active(effect, effect.elements[element])) {
+            frame.lights.push_back(light_at(*light, placements[element]));
+        }
         const Surface* surface = surface_of(effect.elements[element].body);
         FrameCollider collider{};
         const bool is_seen = surface != nullptr && surface->visible &&
@@ -366,6 +398,10 @@ void Simulation::write_colliders(Frame& frame) const {
             const auto window = windows_.grids().find(element);
             collider.grid =
                 window != windows_.grids().end() ? window->second : prepared_.elements[element]->grid;
+            if (const auto* plane = std::get_if<Plane>(&effect.elements[element].body)) {
+                collider.mirror = plane->mirror;
+                collider.puddles = plane->puddles;
+            }
             frame.colliders.push_back(std::move(collider));
         }
     }

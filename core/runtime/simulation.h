@@ -67,7 +67,7 @@ class Simulation {
                                             const FoundPushes& found);
     void leave_trails(const std::vector<RunningSource>& sources);
     void read_meters(const std::vector<RunningSource>& sources);
-    void write_colliders(Frame& frame) const;
+    void write_stage(Frame& frame) const;
     uint32_t sticking_number(const std::string& collider_id);
 
     const BlockKernels& kernels_;
@@ -75,7 +75,7 @@ class Simulation {
     uint64_t steps_ = 0;
     uint64_t warm_up_steps_ = 0;
     EffectPtr effect_; // as it was set
-    Assets assets_;
+    std::shared_ptr<const Assets> assets_ = std::make_shared<Assets>();
     PreparedEffect prepared_; // of the effect, as its drives have it
     std::vector<ModulatorValue> modulators_;
     StageWindows windows_;

@@ -90,6 +90,7 @@ void Board::paintHeadings(QPainter& painter) const {
         QString text = (heading.family == Family::force      ? tr("Forces")
                         : heading.family == Family::collider ? tr("Collision")
                         : heading.family == Family::mover    ? tr("Movers")
+                        : heading.family == Family::light    ? tr("Lights")
                                                              : tr("Modulators"))
                            .toUpper();
         if (!heading.group.empty()) {

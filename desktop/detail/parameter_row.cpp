@@ -68,6 +68,7 @@ ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
         return make_points_row(parameter, parent);
     case ParameterKind::file:
         return make_file_row(parameter, parent);
+    case ParameterKind::texture:
     case ParameterKind::source:
     case ParameterKind::place:
         return make_element_row(parameter, parent);

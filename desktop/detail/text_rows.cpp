@@ -187,6 +187,12 @@ class ElementRow : public ParameterRow {
         const QSignalBlocker blocker(box_);
         box_->clear();
         box_->addItem(tr("nothing"), QString());
+        if (parameter().kind == ParameterKind::texture) {
+            for (const Texture& texture : effect.textures) {
+                box_->addItem(QString::fromStdString(texture.name), QString::fromStdString(texture.id));
+            }
+            return;
+        }
         for (const Element& element : effect.elements) {
             const bool fits = parameter().kind == ParameterKind::source
                                   ? family_of(element.body) == Family::source

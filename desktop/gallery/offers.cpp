@@ -81,6 +81,8 @@ FamilyWords words_of(Family family) {
         return {"collider-", "Collision: what is hit"};
     case Family::mover:
         return {"mover-", "Movers: what carries others"};
+    case Family::light:
+        return {"light-", "Lights: what shines"};
     case Family::modulator:
         return {"modulator-", "Modulators: what drives numbers"};
     }

@@ -140,7 +140,7 @@ class TestRenderer : public QObject {
         QVERIFY(std::abs(sum(many.light()) / sum(one.light()) - 3) < 0.15);
 
         look.copies_radius = 0.8f;
-        PreparedLook ready = prepared(look, Stage());
+        PreparedLook ready = prepared(look, Lighting{});
         double outer = 0;
         for (uint32_t number = 0; number < 2000; ++number) {
             const Vec3 offset = copy_offset(number, 1 + int(number % 5), 0.5f, ready);

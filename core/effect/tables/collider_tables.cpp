@@ -6,7 +6,7 @@ namespace ember::tables {
 namespace {
 
 constexpr std::array<std::string_view, 2> heights_froms = {"image", "stage"};
-constexpr std::array<std::string_view, 1> image_endings = {"png"};
+constexpr std::array<std::string_view, 1> height_endings = {"png"};
 
 // clang-format off: a table reads best with a row a line.
 
@@ -20,6 +20,8 @@ constexpr auto placed_table(const std::array<Parameter, Size>& own) {
     return joined(place_rows<T>(), own, surface_rows<T>(), reach_rows<T>());
 }
 
+constexpr auto is_mirror = [](const Plane& plane) { return plane.mirror > 0; };
+
 constexpr auto plane_table = solid_table<Plane>(std::array{
     row<Plane, &Plane::position>({"position", "Position", "Place", "m", "A point of the plane."}, anywhere),
     row<Plane, &Plane::normal>(
@@ -29,6 +31,14 @@ constexpr auto plane_table = solid_table<Plane>(std::array{
     names<Plane, &Plane::rides_on>(ParameterKind::place,
                                    {"rides_on", "Rides on", "Place", "",
                                     "A mover, or another element with a place, that carries it along."}),
+    row<Plane, &Plane::mirror>(
+        {"mirror", "Mirror", "Mirror", "",
+         "How strongly it mirrors what stands and flies above it, like wet ground or still water."},
+        share),
+    when<Plane, is_mirror>(
+        row<Plane, &Plane::puddles>({"puddles", "Puddles", "Mirror", "",
+                                     "0 mirrors evenly; 1 only in puddles, with dry ground between them."},
+                                    share)),
 });
 
 constexpr auto box_table = placed_table<Box>(std::array{
@@ -64,7 +74,7 @@ constexpr auto height_map_table = placed_table<HeightMap>(std::array{
     when<HeightMap, from_image>(names<HeightMap, &HeightMap::image>(
         ParameterKind::file,
         {"image", "Image", "Place", "", "A PNG file of 8 or 16 bits, beside the effect file."},
-        image_endings)),
+        height_endings)),
     fixed(row<HeightMap, &HeightMap::size>(
         {"size", "Extent", "Place", "m",
          "How long and wide the area is, and how high white stands above black. "

@@ -112,6 +112,7 @@ constexpr auto joined(const std::array<Parameter, Sizes>&... parts) {
 }
 
 inline constexpr std::array<std::string_view, 6> mesh_endings = {"obj", "ply", "stl", "gltf", "glb", "off"};
+inline constexpr std::array<std::string_view, 2> image_endings = {"png", "exr"};
 inline constexpr std::array<std::string_view, 4> reach_shapes = {"everywhere", "ball", "box", "slab"};
 inline constexpr std::array<std::string_view, 2> reach_sides = {"inside", "outside"};
 inline constexpr std::array<std::string_view, 3> fades = {"power", "curve", "stop"};
@@ -247,6 +248,7 @@ std::span<const ElementType> source_types();
 std::span<const ElementType> force_types();
 std::span<const ElementType> collider_types();
 std::span<const ElementType> mover_types();
+std::span<const ElementType> light_types();
 std::span<const ElementType> modulator_types();
 
 } // namespace ember::tables

@@ -1,4 +1,4 @@
-// Looks, stage and budget.
+// Stage and budget: everything an artist can turn, a line each.
 #include "core/effect/tables/rows.h"
 
 namespace ember {
@@ -7,85 +7,15 @@ namespace {
 
 using namespace tables;
 
-constexpr std::array<std::string_view, 2> blends = {"add", "over"};
-
 // clang-format off: a table reads best with a row a line.
 
-constexpr std::array<std::string_view, 3> drawings = {"dots", "streaks", "trails"};
+constexpr std::array<std::string_view, 3> backgrounds = {"sky", "ramp", "image"};
 
-constexpr auto draws_streaks = [](const Look& look) { return look.drawn_as == Drawing::streaks; };
-constexpr auto draws_trails = [](const Look& look) { return look.drawn_as == Drawing::trails; };
-constexpr auto has_copies = [](const Look& look) { return look.copies > 0; };
+constexpr auto has_ramp = [](const Stage& stage) { return stage.background == Background::ramp; };
+constexpr auto has_image = [](const Stage& stage) { return stage.background == Background::image; };
+constexpr auto has_own_background = [](const Stage& stage) { return stage.background != Background::sky; };
 constexpr auto has_glare = [](const Stage& stage) { return stage.glare > 0; };
 constexpr auto has_aperture = [](const Stage& stage) { return stage.aperture > 0; };
-
-constexpr std::array look_table = {
-    row<Look, &Look::drawn_as>({"drawn_as", "Drawn as", "Dots", "",
-                                "dots: as they are. streaks: drawn out behind them along their motion, for "
-                                "sparks and rain. trails: as ribbons along the way "
-                                "that they really took."},
-                               {}, drawings),
-    when<Look, draws_trails>(row<Look, &Look::trail>(
-        {"trail", "Trail", "Dots", "s",
-         "How far back a trail goes. What has died leaves its own until that has run out."},
-        {0.02, 60, 0.05, 4})),
-    when<Look, draws_trails>(
-        row<Look, &Look::width_along>({"width_along", "Width along", "Dots", "\u00d7",
-                                       "Factor on the width, from the particle (left) to the trail's end."},
-                                      {0, 100, 0, 2})),
-    when<Look, draws_trails>(row<Look, &Look::opacity_along>(
-        {"opacity_along", "Opacity along", "Dots", "\u00d7",
-         "Factor on the opacity, from the particle (left) to the trail's end."},
-        {0, 1})),
-    when<Look, draws_streaks>(row<Look, &Look::streak>(
-        {"streak", "Streak", "Dots", "s",
-         "How much of the way behind it a streak shows: its length is the speed times this."},
-        {0, 10, 0, 0.2})),
-    row<Look, &Look::blend>(
-        {"blend", "Blend", "Dots", "",
-         "add: light on light, for sparks and glitter. over: covers what is behind, for mist and dust."},
-        {}, blends),
-    row<Look, &Look::size_over_life>({"size_over_life", "Size over life", "Dots", "\u00d7",
-                                      "Factor on the size at birth, from birth to death."},
-                                     {0, 100, 0, 2}),
-    row<Look, &Look::colour_over_life>({"colour_over_life", "Colour over life", "Dots", "",
-                                        "Colour and opacity from birth to death, in linear light."}),
-    row<Look, &Look::glow_over_life>(
-        {"glow_over_life", "Glow over life", "Dots", "\u00d7", "Factor on the glow, from birth to death."},
-        {0, 100, 0, 2}),
-    row<Look, &Look::opacity_over_life>({"opacity_over_life", "Opacity over life", "Dots", "\u00d7",
-                                         "Factor on the opacity, from birth to death."},
-                                        {0, 1}),
-    row<Look, &Look::glow>(
-        {"glow", "Glow", "Dots", "\u00d7", "Factor on the colour. Above 1 it feeds the bloom."},
-        {0, 1000, 0, 10}),
-    row<Look, &Look::opacity>({"opacity", "Opacity", "Dots", "", "Factor on the opacity."}, share),
-    row<Look, &Look::edge>(
-        {"edge", "Soft edge", "Dots", "", "0 is a hard disc, 1 fades all the way from the middle."}, share),
-    row<Look, &Look::surface_fade>(
-        {"surface_fade", "Surface fade", "Dots", "m",
-         "Fades out over this distance before a surface, so that no dot is cut by an edge."},
-        {0, 100, 0, 1}),
-    row<Look, &Look::lit>(
-        {"lit", "Lit", "Dots", "",
-         "How far the stage's light colours the dots: 0 shines by itself, 1 is lit like the ground."},
-        share),
-    row<Look, &Look::copies>(
-        {"copies", "Copies", "Copies", "per particle",
-         "Cheap companions of each particle that go where it goes: more body without more simulation."},
-        {0, most_copies}),
-    when<Look, has_copies>(row<Look, &Look::copies_radius>(
-        {"copies_radius", "Radius", "Copies", "m", "How far from their particle copies may be."},
-        {0, 1000, 0, 0.5})),
-    when<Look, has_copies>(
-        row<Look, &Look::copies_ragged>({"copies_ragged", "Raggedness", "Copies", "",
-                                         "0: all on the radius, like a shell. 1: anywhere inside."},
-                                        share)),
-    when<Look, has_copies>(row<Look, &Look::copies_clump>(
-        {"copies_clump", "Clumping", "Copies", "",
-         "How far copies draw together towards the end of life: 1 ends in their particle."},
-        share)),
-};
 
 constexpr std::array stage_table = {
     row<Stage, &Stage::sun_azimuth>({"sun_azimuth", "Azimuth", "Sun", "deg",
@@ -108,6 +38,29 @@ constexpr std::array stage_table = {
     row<Stage, &Stage::mist>(
         {"mist", "Mist", "Sky", "1/m", "How quickly surfaces fade into the horizon with distance."},
         {0, 10, 0, 0.2}),
+    row<Stage, &Stage::background>(
+        {"background", "Background", "Background", "",
+         "sky: the colours of the sky with the sun's glow. ramp: colours from straight below to straight "
+         "above. image: a panorama. Surfaces are lit by the sky all the same."},
+        {}, backgrounds),
+    when<Stage, has_ramp>(row<Stage, &Stage::background_ramp>(
+        {"background_ramp", "Ramp", "Background", "",
+         "Colours from straight below (left) over the horizon (middle) to straight above."})),
+    when<Stage, has_image>(
+        names<Stage, &Stage::background_image>(ParameterKind::file,
+                                               {"background_image", "Image", "Background", "",
+                                                "A panorama, twice as wide as high, all round and from "
+                                                "straight above to straight below; PNG or EXR, "
+                                                "beside the effect file."},
+                                               image_endings)),
+    when<Stage, has_image>(row<Stage, &Stage::background_turn>(
+        {"background_turn", "Turn", "Background", "deg", "Turns the panorama about the vertical."}, degrees)),
+    when<Stage, has_own_background>(row<Stage, &Stage::background_strength>(
+        {"background_strength", "Strength", "Background", "\u00d7", "Factor on the background's light."},
+        {0, 1000, 0, 10})),
+    row<Stage, &Stage::stars>(
+        {"stars", "Stars", "Background", "\u00d7", "Brightness of stars in the sky; 0 has none."},
+        {0, 100, 0, 4}),
     fixed(row<Stage, &Stage::camera_target>(
         {"camera_target", "Target", "Camera", "m", "The point that the camera looks at and orbits round."},
         anywhere)),
@@ -205,10 +158,6 @@ constexpr std::array budget_table = {
 // clang-format on
 
 } // namespace
-
-std::span<const Parameter> look_parameters() {
-    return look_table;
-}
 
 std::span<const Parameter> stage_parameters() {
     return stage_table;

@@ -1,0 +1,204 @@
+#include "render/bodies.h"
+
+#include "core/base/hash.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <map>
+#include <numbers>
+
+namespace ember {
+
+namespace {
+
+float random_part(uint32_t seed, uint32_t what) {
+    return float(mixed_seed(seed, what) >> 8) / 16777216.0f;
+}
+
+// Rings of corners about y, closed by a tip at either end. Each ring: its height and radius.
+Mesh spindle(int sides, const std::vector<std::array<float, 2>>& rings, float low, float high, float uneven,
+             uint32_t seed) {
+    Mesh mesh;
+    mesh.corners.push_back({0, low, 0});
+    for (size_t ring = 0; ring < rings.size(); ++ring) {
+        for (int side = 0; side < sides; ++side) {
+            const auto number = uint32_t(side);
+            const float turn = (float(side) + uneven * (random_part(seed, number) - 0.5f)) * 2 *
+                               std::numbers::pi_v<float> / float(sides);
+            const float radius = rings[ring][1] * (1 - uneven * random_part(seed, number + 100));
+            mesh.corners.push_back({std::cos(turn) * radius,
+                                    rings[ring][0] + uneven * 0.3f * (random_part(seed, number + 200) - 0.5f),
+                                    std::sin(turn) * radius});
+        }
+    }
+    mesh.corners.push_back({0, high, 0});
+    const auto at = [&](size_t ring, int side) { return uint32_t(1 + ring * size_t(sides) + size_t(side % sides)); };
+    const auto top = uint32_t(mesh.corners.size() - 1);
+    for (int side = 0; side < sides; ++side) {
+        mesh.triangles.push_back({0, at(0, side), at(0, side + 1)});
+        mesh.triangles.push_back({top, at(rings.size() - 1, side + 1), at(rings.size() - 1, side)});
+        for (size_t ring = 0; ring + 1 < rings.size(); ++ring) {
+            mesh.triangles.push_back({at(ring, side), at(ring + 1, side), at(ring + 1, side + 1)});
+            mesh.triangles.push_back({at(ring, side), at(ring + 1, side + 1), at(ring, side + 1)});
+        }
+    }
+    return mesh;
+}
+
+Mesh cube() {
+    Mesh mesh;
+    for (const float z : {-0.5f, 0.5f}) {
+        for (const float y : {-0.5f, 0.5f}) {
+            for (const float x : {-0.5f, 0.5f}) {
+                mesh.corners.push_back({x, y, z});
+            }
+        }
+    }
+    mesh.triangles = {{0, 2, 3}, {0, 3, 1}, {4, 5, 7}, {4, 7, 6}, {0, 1, 5}, {0, 5, 4},
+                      {2, 6, 7}, {2, 7, 3}, {0, 4, 6}, {0, 6, 2}, {1, 3, 7}, {1, 7, 5}};
+    return mesh;
+}
+
+// An icosahedron with corners pushed in and out.
+Mesh pebble(uint32_t seed) {
+    constexpr float ring = 0.4472136f, wide = 0.8944272f; // of the two rings of five, 1 / sqrt 5 and twice that
+    Mesh mesh = spindle(5, {{-ring, wide}, {ring, wide}}, -1, 1, 0, seed);
+    for (int side = 0; side < 5; ++side) { // the upper ring lies between the corners of the lower one
+        const float turn = (float(side) + 0.5f) * 2 * std::numbers::pi_v<float> / 5;
+        mesh.corners[size_t(6 + side)] = {std::cos(turn) * wide, ring, std::sin(turn) * wide};
+    }
+    for (size_t i = 0; i < mesh.corners.size(); ++i) {
+        Vec3& corner = mesh.corners[i];
+        corner = corner * (0.75f + 0.25f * random_part(seed, uint32_t(i)));
+        corner.y *= 0.7f;
+    }
+    return mesh;
+}
+
+} // namespace
+
+Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees) {
+    Body body;
+    body.corners = mesh.corners;
+    if (to_unit_size && !mesh.corners.empty()) {
+        const Vec3 low = mesh.low(), size = mesh.high() - low;
+        const float scale = 1 / std::max({size.x, size.y, size.z, 1e-9f});
+        for (Vec3& corner : body.corners) {
+            corner = (corner - low - size * 0.5f) * scale;
+        }
+    }
+    std::vector<Vec3> sums(body.corners.size());
+    std::map<std::pair<uint32_t, uint32_t>, std::pair<int32_t, int>> sides; // by corners: face, which edge
+    for (const auto& t : mesh.triangles) {
+        BodyFace face{{t[0], t[1], t[2]}, {-1, -1, -1}, {}, {}};
+        const Vec3& a = body.corners[t[0]];
+        const Vec3 across = cross(body.corners[t[1]] - a, body.corners[t[2]] - a);
+        face.normal = normalized(across, {0, 1, 0});
+        const auto number = int32_t(body.faces.size());
+        for (int i = 0; i < 3; ++i) {
+            sums[t[size_t(i)]] = sums[t[size_t(i)]] + across;
+            const uint32_t from = t[size_t((i + 1) % 3)], to = t[size_t((i + 2) % 3)];
+            if (const auto other = sides.find({to, from}); other != sides.end()) {
+                face.beyond[i] = other->second.first;
+                body.faces[size_t(other->second.first)].beyond[other->second.second] = number;
+            }
+            sides[{from, to}] = {number, i};
+        }
+        body.faces.push_back(face);
+    }
+    const float least = std::cos(sharp_degrees * std::numbers::pi_v<float> / 180);
+    for (BodyFace& face : body.faces) {
+        for (int i = 0; i < 3; ++i) {
+            const Vec3 smooth = normalized(sums[face.corners[i]], face.normal);
+            face.corner_normals[i] = dot(smooth, face.normal) > least ? smooth : face.normal;
+        }
+    }
+    return body;
+}
+
+BodyLevels levels_of(const Mesh& mesh) {
+    BodyLevels levels = {body_of(mesh, true)};
+    for (const int cells : {64, 24, 10, 5, 2}) {
+        const Mesh coarse = coarsened(mesh, cells);
+        if (coarse.triangles.size() >= 4 && coarse.triangles.size() * 3 < levels.back().faces.size() * 2) {
+            levels.push_back(body_of(coarse, true));
+        }
+    }
+    return levels;
+}
+
+const std::vector<BodyLevels>& ready_bodies(MeshSet set) {
+    static const std::vector<BodyLevels> cubes = {{body_of(cube(), true)}};
+    static const std::vector<BodyLevels> crystals = {
+        {body_of(spindle(6, {{-0.6f, 0.3f}, {0.55f, 0.34f}}, -0.9f, 1, 0.15f, 1), true),
+         body_of(spindle(4, {{0, 0.36f}}, -0.9f, 1, 0, 1), true)},
+        {body_of(spindle(5, {{-0.7f, 0.22f}, {0.35f, 0.3f}}, -0.8f, 1, 0.25f, 2), true),
+         body_of(spindle(4, {{-0.2f, 0.3f}}, -0.8f, 1, 0, 2), true)},
+        {body_of(spindle(4, {{0.1f, 0.45f}}, -0.7f, 0.9f, 0.2f, 3), true)}};
+    static const std::vector<BodyLevels> shards = {
+        {body_of(spindle(5, {{0, 1}}, -0.18f, 0.15f, 0.55f, 4), true)},
+        {body_of(spindle(4, {{0, 1}}, -0.12f, 0.2f, 0.6f, 5), true)},
+        {body_of(spindle(3, {{0, 1}}, -0.15f, 0.15f, 0.45f, 6), true)}};
+    static const std::vector<BodyLevels> pebbles = {{body_of(pebble(7), true, 25)},
+                                                    {body_of(pebble(8), true, 25)},
+                                                    {body_of(pebble(9), true, 25)}};
+    static const std::vector<BodyLevels> none;
+    switch (set) {
+    case MeshSet::cubes:
+        return cubes;
+    case MeshSet::crystals:
+        return crystals;
+    case MeshSet::shards:
+        return shards;
+    case MeshSet::pebbles:
+        return pebbles;
+    case MeshSet::files:
+        break;
+    }
+    return none;
+}
+
+std::vector<const BodyLevels*> BodyShelf::bodies_of(const Look& look, const Frame& frame) {
+    std::vector<const BodyLevels*> bodies;
+    for (const BodyLevels& levels : ready_bodies(look.mesh_set)) {
+        bodies.push_back(&levels);
+    }
+    for (const AssetNeed& need : needs_of(look)) {
+        const auto mesh = frame.assets != nullptr ? frame.assets->find<Mesh>(need.key()) : nullptr;
+        if (mesh == nullptr) {
+            continue;
+        }
+        auto found = std::find_if(kept_.begin(), kept_.end(),
+                                  [&](const auto& kept) { return kept->mesh == mesh; });
+        if (found == kept_.end()) {
+            kept_.push_back(std::make_unique<Kept>(Kept{mesh, levels_of(*mesh)}));
+            found = kept_.end() - 1;
+        }
+        (*found)->is_asked = true;
+        bodies.push_back(&(*found)->levels);
+    }
+    if (bodies.empty()) {
+        bodies.push_back(&ready_bodies(MeshSet::cubes).front());
+    }
+    return bodies;
+}
+
+void BodyShelf::forget_others() {
+    std::erase_if(kept_, [](const auto& kept) { return !kept->is_asked; });
+    for (const auto& kept : kept_) {
+        kept->is_asked = false;
+    }
+}
+
+const Body& level_for(const BodyLevels& levels, float radius_px) {
+    // Faces of about four pixels.
+    const float enough = std::max(radius_px * radius_px * 0.8f, 4.0f);
+    const Body* best = &levels.front();
+    for (const Body& level : levels) {
+        best = float(level.faces.size()) >= enough || best == &level ? &level : best;
+    }
+    return *best;
+}
+
+} // namespace ember

@@ -1,0 +1,57 @@
+// Small bodies that particles are drawn as: ready-made ones, and meshes from files.
+#pragma once
+
+#include "core/assets/mesh.h"
+#include "core/runtime/frame.h"
+
+#include <memory>
+#include <vector>
+
+namespace ember {
+
+struct BodyFace {
+    uint32_t corners[3];
+    int32_t beyond[3]; // the face beyond the edge opposite of each corner; -1 if there is none
+    Vec3 normal;
+    Vec3 corner_normals[3]; // the same, or smooth where the body is not sharp
+};
+
+/// Its longest side is 1, its middle 0.
+struct Body {
+    std::vector<Vec3> corners;
+    std::vector<BodyFace> faces;
+};
+
+/// The body as such, then ever coarser ones, for when it is small on the picture.
+using BodyLevels = std::vector<Body>;
+
+/// A body from a mesh. `sharp_degrees`: edges that turn by more stay sharp.
+Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees = 40);
+
+BodyLevels levels_of(const Mesh& mesh);
+
+/// The ready-made bodies of a set; empty for files.
+const std::vector<BodyLevels>& ready_bodies(MeshSet set);
+
+/// Bodies of looks, kept while their files are the same.
+class BodyShelf {
+  public:
+    /// What the look's particles pick from; cubes if its files are missing. Valid until the next call of
+    /// forget_others().
+    std::vector<const BodyLevels*> bodies_of(const Look& look, const Frame& frame);
+    /// Forgets what was not asked for since the last call.
+    void forget_others();
+
+  private:
+    struct Kept {
+        std::shared_ptr<const Mesh> mesh;
+        BodyLevels levels;
+        bool is_asked = false;
+    };
+    std::vector<std::unique_ptr<Kept>> kept_;
+};
+
+/// The coarsest level that still looks right for a body of this radius on the picture.
+const Body& level_for(const BodyLevels& levels, float radius_px);
+
+} // namespace ember

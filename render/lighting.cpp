@@ -1,0 +1,78 @@
+#include "render/lighting.h"
+
+#include "render/camera.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+Vec3 rgb(const Colour& colour) {
+    return {colour.red, colour.green, colour.blue};
+}
+
+// Light of a lamp on a surface that faces it, and the way there; as lamp_light() in shade.h.
+Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards) {
+    const Vec3 way = lamp.position - place;
+    const float square = std::max(dot(way, way), 1e-4f);
+    const float inside = square / (lamp.reach * lamp.reach);
+    if (inside >= 1) {
+        return {};
+    }
+    towards = way * (1 / std::sqrt(square));
+    float amount = (1 - inside * inside) * (1 - inside * inside) / std::max(square, 0.01f);
+    if (lamp.cos_outer > -2) {
+        const float off = -dot(towards, lamp.direction);
+        const float cone = std::clamp((off - lamp.cos_outer) / (lamp.cos_inner - lamp.cos_outer), 0.0f, 1.0f);
+        amount *= cone * cone;
+    }
+    return lamp.light * amount;
+}
+
+} // namespace
+
+Lighting Lighting::of(const Stage& stage, std::span<const FrameLight> lamps) {
+    return {direction_from(stage.sun_azimuth, stage.sun_height), rgb(stage.sun_colour) * stage.sun_strength,
+            rgb(stage.sky_top) * stage.sky_strength, rgb(stage.sky_horizon) * stage.sky_strength, lamps};
+}
+
+Vec3 Lighting::on_ball() const {
+    return (sky_top + sky_horizon) * 0.5f + sun_light * 0.25f;
+}
+
+Vec3 Lighting::of_lamps(const Vec3& place) const {
+    Vec3 sum, towards;
+    for (const FrameLight& lamp : lamps) {
+        sum = sum + arriving(lamp, place, towards) * 0.25f;
+    }
+    return sum;
+}
+
+Lighting::OnSurface Lighting::on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye) const {
+    const float upward = normal.y * 0.5f + 0.5f;
+    const Vec3 low = sky_horizon * 0.7f, high = sky_top * 0.6f + sky_horizon * 0.8f;
+    OnSurface light = {low + (high - low) * upward, {}};
+    const auto add = [&](const Vec3& arrives, const Vec3& towards) {
+        const float facing = dot(normal, towards);
+        if (facing <= 0) {
+            return;
+        }
+        light.matt = light.matt + arrives * facing;
+        const float middle = std::max(dot(normal, normalized(towards + to_eye, normal)), 0.0f);
+        light.glint = light.glint + arrives * (facing * std::pow(middle, 48.0f) * 4);
+    };
+    add(sun_light, sun_direction);
+    for (const FrameLight& lamp : lamps) {
+        Vec3 towards = normal;
+        const Vec3 arrives = arriving(lamp, place, towards);
+        add(arrives, towards);
+    }
+    // The sky is mirrored at the rim (C. Schlick, 1994).
+    const float slant = 1 - std::clamp(dot(normal, to_eye), 0.0f, 1.0f);
+    light.glint = light.glint + (sky_top + sky_horizon) * (0.5f * slant * slant * slant);
+    return light;
+}
+
+} // namespace ember

@@ -1,0 +1,30 @@
+// The stage's light on what flies above it.
+#pragma once
+
+#include "core/runtime/frame.h"
+
+#include <span>
+
+namespace ember {
+
+struct Lighting {
+    Vec3 sun_direction, sun_light;
+    Vec3 sky_top, sky_horizon; // with their strength
+    std::span<const FrameLight> lamps;
+
+    static Lighting of(const Stage& stage, std::span<const FrameLight> lamps);
+
+    /// On a small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
+    /// averaged).
+    Vec3 on_ball() const;
+    /// What lamps add to that at a place.
+    Vec3 of_lamps(const Vec3& place) const;
+
+    struct OnSurface {
+        Vec3 matt, glint;
+    };
+    /// On a surface, seen from the direction `to_eye` (length 1). `glint`: of a wet one (J. Blinn, 1977).
+    OnSurface on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye) const;
+};
+
+} // namespace ember

@@ -1,0 +1,506 @@
+#include "render/things.h"
+
+#include "core/assets/blended_surface.h"
+#include "core/base/hash.h"
+#include "core/base/stopwatch.h"
+#include "core/particles/block.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+#include <limits>
+#include <numeric>
+
+namespace ember {
+
+namespace {
+
+constexpr size_t blocks_a_chunk = 8;
+constexpr size_t chunk_size = blocks_a_chunk * block_size;
+static_assert(most_copies < blocks_a_chunk);
+
+// A box on the picture, in pixels.
+struct Extent {
+    float left, top, right, bottom;
+};
+
+Extent extent_of(const Sprite& s) {
+    return {s.x - s.width, s.y - s.height, s.x + s.width, s.y + s.height};
+}
+
+Extent extent_of(const Patch& p) {
+    return {p.x - p.width, p.y - p.height, p.x + p.width, p.y + p.height};
+}
+
+Extent extent_of(const Segment& s) {
+    const float wide = std::max(s.half_a, s.half_b);
+    return {std::min(s.ax, s.bx) - wide, std::min(s.ay, s.by) - wide, std::max(s.ax, s.bx) + wide,
+            std::max(s.ay, s.by) + wide};
+}
+
+Extent extent_of(const Triangle& t) {
+    return {std::min({t.x[0], t.x[1], t.x[2]}) - 1, std::min({t.y[0], t.y[1], t.y[2]}) - 1,
+            std::max({t.x[0], t.x[1], t.x[2]}) + 1, std::max({t.y[0], t.y[1], t.y[2]}) + 1};
+}
+
+// The tiles that a box touches.
+template <class Visit>
+void each_tile(const Extent& extent, int across, int down, Visit visit) {
+    const auto tile_of = [](float pixel, int size, int count) {
+        return int(std::clamp(pixel / float(size), 0.0f, float(count - 1)));
+    };
+    const int left = tile_of(extent.left, tile_width, across);
+    const int right = tile_of(extent.right, tile_width, across);
+    const int top = tile_of(extent.top, tile_height, down);
+    const int bottom = tile_of(extent.bottom, tile_height, down);
+    for (int y = top; y <= bottom; ++y) {
+        for (int x = left; x <= right; ++x) {
+            visit(size_t(y) * size_t(across) + size_t(x));
+        }
+    }
+}
+
+// Lists what lies in which tile.
+template <class Thing>
+void list_by_tile(const std::vector<Thing>& things, const std::vector<uint32_t>& counts, int across, int down,
+                  TileLists& lists) {
+    const size_t tiles = size_t(across) * size_t(down);
+    const size_t chunks = counts.size();
+    const auto each_in_chunk = [&](size_t c, auto visit) {
+        for (size_t i = c * chunk_size; i < c * chunk_size + counts[c]; ++i) {
+            each_tile(extent_of(things[i]), across, down, [&](size_t tile) { visit(tile, uint32_t(i)); });
+        }
+    };
+    // How many each chunk puts into each tile, then where in the tile's list they begin: chunk after chunk,
+    // so that the lists do not depend on which thread did what.
+    std::vector<uint32_t> places(chunks * tiles, 0);
+    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        each_in_chunk(c, [&](size_t tile, uint32_t) { ++places[c * tiles + tile]; });
+    });
+    lists.starts.assign(tiles + 1, 0);
+    uint32_t total = 0;
+    for (size_t tile = 0; tile < tiles; ++tile) {
+        lists.starts[tile] = total;
+        for (size_t c = 0; c < chunks; ++c) {
+            const uint32_t count = places[c * tiles + tile];
+            places[c * tiles + tile] = total;
+            total += count;
+        }
+    }
+    lists.starts[tiles] = total;
+    lists.items.resize(total);
+    tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        each_in_chunk(c, [&](size_t tile, uint32_t i) { lists.items[places[c * tiles + tile]++] = i; });
+    });
+}
+
+// The look of a source as it is now: it may have been edited since the frame was made. Null if nothing of it
+// is to be seen.
+const Look* look_of(const Frame& frame, const FrameSource& source, const Effect& effect) {
+    const Element* element = find_element(effect, frame.effect->elements[source.element].id);
+    const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
+    return emitter != nullptr && is_active(effect, *element) ? find_look(effect, emitter->look) : nullptr;
+}
+
+// What is drawn in which way, in the order of blended things.
+enum class Kind : uint32_t { segment, patch, sprite };
+constexpr uint32_t index_bits = 29;
+constexpr uint32_t index_mask = (1u << index_bits) - 1;
+
+} // namespace
+
+void sort_far_to_near(std::vector<uint64_t>& keys) {
+    if (keys.size() < 256) {
+        std::stable_sort(keys.begin(), keys.end(),
+                         [](uint64_t a, uint64_t b) { return a >> 32 < b >> 32; });
+        return;
+    }
+    // Three passes of 11 bits from the lowest up, each stable.
+    thread_local std::vector<uint64_t> other;
+    other.resize(keys.size());
+    for (int pass = 0; pass < 3; ++pass) {
+        const int shift = 32 + pass * 11;
+        std::array<uint32_t, 2049> starts{};
+        for (const uint64_t key : keys) {
+            ++starts[(key >> shift & 2047) + 1];
+        }
+        std::partial_sum(starts.begin(), starts.end(), starts.begin());
+        for (const uint64_t key : keys) {
+            other[starts[key >> shift & 2047]++] = key;
+        }
+        keys.swap(other);
+    }
+}
+
+// A source with all that its things are made from.
+struct Things::Gathered {
+    const Frame& frame;
+    const FrameSource& source;
+    const Look& look;
+    PreparedLook ready;
+    ReadyLayers layers;
+    uint32_t surface;
+    Lens lens;
+    const Projection& to;
+    const GatherOptions& options;
+    size_t number; // of the source in the frame
+
+    Drawn drawn(const FrameBlock& block, int i) const {
+        const size_t at = block.first + size_t(i);
+        const FrameParticle& particle = source.particles[at];
+        Drawn drawn = {block.place(particle),
+                       {},
+                       float(particle.age_share) / 65535,
+                       float(particle.size_share) / 65535 * source.largest_size,
+                       source.marks.empty() || options.tint != DotTint::look ? nullptr : &source.marks[at],
+                       source.forms.empty() ? nullptr : &source.forms[at],
+                       source.numbers.empty() ? 0 : source.numbers[at]};
+        if (!source.motions.empty()) {
+            drawn.velocity = source.motions[at].velocity(source.fastest);
+        }
+        return drawn;
+    }
+
+    // The particle and its copies.
+    void each(const FrameBlock& block, int i, auto visit) const {
+        const Drawn own = drawn(block, i);
+        for (int copy = 0; copy <= ready.copies; ++copy) {
+            Drawn shown = own;
+            if (copy > 0) {
+                shown.place = own.place + copy_offset(own.number, copy, own.age, ready);
+            }
+            if (!options.mirror || !options.mirror->hides(shown.place)) {
+                visit(shown);
+            }
+        }
+    }
+
+    // Copies take the room of other blocks in a chunk.
+    size_t chunk_blocks() const { return blocks_a_chunk / size_t(1 + ready.copies); }
+    size_t chunks() const { return (source.blocks.size() + chunk_blocks() - 1) / chunk_blocks(); }
+
+    // Lets `visit` put the particles of each chunk into a stretch of things; what it returns is their number.
+    template <class Thing>
+    size_t fill(Chunked<Thing>& things, auto visit) const {
+        const size_t used = things.counts.size();
+        things.list.resize(std::max(things.list.size(), (used + chunks()) * chunk_size));
+        things.counts.resize(used + chunks());
+        things.sources.resize(used + chunks(), number);
+        tbb::parallel_for(size_t(0), chunks(), [&](size_t c) {
+            uint32_t count = 0;
+            const size_t end = std::min((c + 1) * chunk_blocks(), source.blocks.size());
+            for (size_t b = c * chunk_blocks(); b < end; ++b) {
+                for (int i = 0; i < source.blocks[b].count; ++i) {
+                    each(source.blocks[b], i, [&](const Drawn& shown) {
+                        const size_t at = (used + c) * chunk_size + count;
+                        count += visit(shown, things.list[at], at) ? 1 : 0;
+                    });
+                }
+            }
+            things.counts[used + c] = count;
+        });
+        return used;
+    }
+
+    // Appends what pieces of work have made, in their order.
+    template <class Thing>
+    void append(const std::vector<std::vector<Thing>>& pieces, Chunked<Thing>& things) const {
+        size_t total = std::accumulate(things.counts.begin(), things.counts.end(), size_t(0));
+        things.list.resize(total);
+        for (const std::vector<Thing>& piece : pieces) {
+            things.list.insert(things.list.end(), piece.begin(), piece.end());
+        }
+        things.counts.clear();
+        for (size_t left = things.list.size(); left > 0; left -= things.counts.back()) {
+            things.counts.push_back(uint32_t(std::min(left, chunk_size)));
+        }
+    }
+};
+
+void Things::gather(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
+                    const GatherOptions& options, Surfaces& surfaces, BodyShelf& shelf) {
+    any_over_ = any_cut_ = false;
+    surface_ms_ = 0;
+    sprites_.counts.clear();
+    sprites_.sources.clear();
+    patches_.counts.clear();
+    patches_.sources.clear();
+    segments_.counts.clear();
+    segments_.list.clear();
+    triangles_.counts.clear();
+    triangles_.list.clear();
+    skins_.assign(1, {});
+    for (size_t number = 0; number < frame.sources.size(); ++number) {
+        const FrameSource& source = frame.sources[number];
+        const Look* look = look_of(frame, source, effect);
+        if (look == nullptr) {
+            continue;
+        }
+        Gathered from = {frame,
+                         source,
+                         *look,
+                         prepared(*look, lighting),
+                         ReadyLayers::of(*look, effect, frame.time_s),
+                         surfaces.add(*look),
+                         lens_of(effect.stage, to),
+                         to,
+                         options,
+                         number};
+        if (options.tint == DotTint::age) {
+            tint_by_age(from.ready);
+        }
+        if (options.is_preview) {
+            from.ready.copies = int(std::lround(float(from.ready.copies) * effect.stage.copies_shown));
+        }
+        const bool has_copies = !source.numbers.empty() && look->drawn_as != Drawing::trails &&
+                                look->drawn_as != Drawing::surface;
+        from.ready.copies = has_copies ? from.ready.copies : 0;
+        const bool is_body = look->drawn_as == Drawing::meshes || look->drawn_as == Drawing::surface;
+        any_over_ = any_over_ || (look->blend != Blend::add && !is_body);
+        // A trail begins at its particle: until the frame has trails, there is the particle.
+        if (look->drawn_as == Drawing::trails && !source.trails.empty()) {
+            gather_trails(from);
+        } else if (is_body) {
+            look->drawn_as == Drawing::meshes ? gather_bodies(from, shelf) : gather_surface(from);
+        } else if (look->drawn_as == Drawing::cards ||
+                   (look->drawn_as == Drawing::dots && look->blend == Blend::cut_out)) {
+            gather_cards(from);
+        } else {
+            gather_dots(from);
+        }
+    }
+    sprites_.list.resize(sprites_.counts.size() * chunk_size);
+}
+
+void Things::gather_dots(const Gathered& from) {
+    from.fill(sprites_, [&](const Drawn& shown, Sprite& out, size_t) {
+        return project(shown, from.ready, from.lens, from.to, out);
+    });
+}
+
+void Things::gather_cards(const Gathered& from) {
+    any_cut_ = any_cut_ || from.ready.is_cut;
+    // A card's skin lies in the list as the card does.
+    const size_t before = skins_.size(), first = patches_.counts.size() * chunk_size;
+    if (from.surface != 0) {
+        skins_.resize(before + from.chunks() * chunk_size);
+    }
+    from.fill(patches_, [&](const Drawn& shown, Patch& out, size_t at) {
+        if (!project_card(shown, from.ready, from.lens, from.to, out)) {
+            return false;
+        }
+        if (from.surface != 0) {
+            out.skin = uint32_t(before + at - first);
+            skins_[out.skin] = from.layers.skin(from.surface, shown.number, shown.age);
+        }
+        return true;
+    });
+}
+
+void Things::gather_trails(const Gathered& from) {
+    constexpr size_t trails_a_piece = 64;
+    const FrameSource& source = from.source;
+    const size_t pieces = (source.trails.size() + trails_a_piece - 1) / trails_a_piece;
+    std::vector<std::vector<Segment>> drawn(pieces);
+    tbb::parallel_for(size_t(0), pieces, [&](size_t p) {
+        const size_t end = std::min((p + 1) * trails_a_piece, source.trails.size());
+        for (size_t i = p * trails_a_piece; i < end; ++i) {
+            project_trail(source.trails[i], source.trail_points, from.ready, from.to, drawn[p]);
+        }
+    });
+    from.append(drawn, segments_);
+}
+
+void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
+    const std::vector<const BodyLevels*> bodies = shelf.bodies_of(from.look, from.frame);
+    const size_t before = skins_.size();
+    const FrameSource& source = from.source;
+    if (from.surface != 0) {
+        skins_.resize(before + source.particles.size());
+    }
+    std::vector<std::vector<Triangle>> drawn(source.blocks.size());
+    tbb::parallel_for(size_t(0), source.blocks.size(), [&](size_t b) {
+        const FrameBlock& block = source.blocks[b];
+        for (int i = 0; i < block.count; ++i) {
+            uint32_t skin = 0;
+            from.each(block, i, [&](const Drawn& shown) {
+                if (from.surface != 0) {
+                    skin = uint32_t(before + block.first + size_t(i));
+                    skins_[skin] = from.layers.skin(from.surface, shown.number, shown.age);
+                }
+                const size_t pick = mixed_seed(shown.number, 91) % bodies.size();
+                project_body(shown, *bodies[pick], from.ready, skin, from.to, drawn[b]);
+            });
+        }
+    });
+    from.append(drawn, triangles_);
+}
+
+void Things::gather_surface(const Gathered& from) {
+    const Stopwatch watch;
+    std::vector<BlendedBall> balls;
+    Colour sum = {0, 0, 0, 0};
+    for (const FrameBlock& block : from.source.blocks) {
+        for (int i = 0; i < block.count; ++i) {
+            const Drawn shown = from.drawn(block, i);
+            const float radius = 0.5f * shown.size * from.ready.sizes.at(shown.age) * from.look.surface_radius;
+            if (radius > 0) {
+                balls.push_back({shown.place, radius});
+                const Colour colour = colour_of(shown, from.ready);
+                sum = {sum.red + colour.red, sum.green + colour.green, sum.blue + colour.blue,
+                       sum.alpha + colour.alpha};
+            }
+        }
+    }
+    if (!balls.empty()) {
+        uint32_t skin = 0;
+        if (from.surface != 0) {
+            skin = uint32_t(skins_.size());
+            skins_.push_back(from.layers.skin(from.surface, 0, 0));
+        }
+        const float by = 1 / float(balls.size());
+        std::vector<std::vector<Triangle>> drawn(1);
+        const Mesh mesh = blended_surface(balls, from.look.surface_cell, from.look.surface_smoothing);
+        project_shape(body_of(mesh, false, 180), sum * Colour{by, by, by, by}, from.ready, skin, from.to,
+                      drawn[0]);
+        from.append(drawn, triangles_);
+    }
+    surface_ms_ += watch.elapsed_ms();
+}
+
+void Things::list_by_tiles(int across, int down) {
+    const auto list = [&](auto& things) {
+        list_by_tile(things.list, things.counts, across, down, things.tiles);
+    };
+    list(sprites_);
+    list(patches_);
+    list(segments_);
+    list(triangles_);
+}
+
+bool Things::has_any(size_t tile) const {
+    return !(triangles_.tiles.of(tile).empty() && patches_.tiles.of(tile).empty() &&
+             sprites_.tiles.of(tile).empty() && segments_.tiles.of(tile).empty());
+}
+
+bool Things::has_solids(size_t tile) const {
+    return !triangles_.tiles.of(tile).empty() || (any_cut_ && !patches_.tiles.of(tile).empty());
+}
+
+void Things::draw_solids(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
+                         const Surfaces& surfaces) const {
+    const Coats coats = {skins_, surfaces.list()};
+    kernels.draw_triangles(triangles_.list, triangles_.tiles.of(index), coats, tile, canvas);
+    if (any_cut_) {
+        thread_local std::vector<uint32_t> cut;
+        cut.clear();
+        const auto patches = patches_.tiles.of(index);
+        std::copy_if(patches.begin(), patches.end(), std::back_inserter(cut),
+                     [&](uint32_t i) { return patches_.list[i].is_cut; });
+        kernels.draw_patches(patches_.list, cut, coats, tile, canvas);
+    }
+}
+
+void Things::draw_blended(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
+                          const Surfaces& surfaces) const {
+    const Coats coats = {skins_, surfaces.list()};
+    const auto draw = [&](Kind kind, std::span<const uint32_t> order) {
+        if (kind == Kind::sprite) {
+            kernels.splat(sprites_.list, order, tile, canvas.stride, canvas.red, canvas.green, canvas.blue,
+                          canvas.depth);
+        } else if (kind == Kind::patch) {
+            kernels.draw_patches(patches_.list, order, coats, tile, canvas);
+        } else {
+            kernels.draw_segments(segments_.list, order, tile, canvas.stride, canvas.red, canvas.green,
+                                  canvas.blue, canvas.depth);
+        }
+    };
+    const auto sprites = sprites_.tiles.of(index), segments = segments_.tiles.of(index),
+               patches = patches_.tiles.of(index);
+    if (!any_over_) {
+        draw(Kind::segment, segments);
+        draw(Kind::patch, patches);
+        return draw(Kind::sprite, sprites);
+    }
+    // All in one order, drawn in runs of a kind.
+    thread_local std::vector<uint64_t> keys;
+    thread_local std::vector<uint32_t> run;
+    keys.clear();
+    const auto add = [&](Kind kind, std::span<const uint32_t> items, auto depth) {
+        for (const uint32_t i : items) {
+            keys.push_back(depth_key(depth(i), uint32_t(kind) << index_bits | i));
+        }
+    };
+    add(Kind::segment, segments,
+        [&](uint32_t i) { return 0.5f * (segments_.list[i].depth_a + segments_.list[i].depth_b); });
+    add(Kind::sprite, sprites, [&](uint32_t i) { return sprites_.list[i].depth; });
+    for (const uint32_t i : patches) {
+        if (!patches_.list[i].is_cut) {
+            keys.push_back(depth_key(patches_.list[i].depth, uint32_t(Kind::patch) << index_bits | i));
+        }
+    }
+    sort_far_to_near(keys);
+    for (size_t first = 0; first < keys.size();) {
+        const auto kind = Kind(uint32_t(keys[first]) >> index_bits);
+        run.clear();
+        for (; first < keys.size() && Kind(uint32_t(keys[first]) >> index_bits) == kind; ++first) {
+            run.push_back(uint32_t(keys[first]) & index_mask);
+        }
+        draw(kind, run);
+    }
+}
+
+float Things::depth_at(size_t tile, float x, float y) const {
+    float nearest = std::numeric_limits<float>::max();
+    for (const uint32_t i : sprites_.tiles.of(tile)) {
+        const Sprite& sprite = sprites_.list[i];
+        const float dy = y - sprite.y;
+        const float dx = x - sprite.x - dy * sprite.slant;
+        const bool is_there = dx * dx < sprite.square - dy * dy * sprite.narrowing;
+        nearest = is_there ? std::min(nearest, sprite.depth) : nearest;
+    }
+    for (const uint32_t i : patches_.tiles.of(tile)) {
+        const Patch& patch = patches_.list[i];
+        const float dx = x - patch.x, dy = y - patch.y;
+        const float u = dx * patch.u_x + dy * patch.u_y, v = dx * patch.v_x + dy * patch.v_y;
+        const bool is_there = std::fabs(u) < 1 && std::fabs(v) < 1;
+        nearest = is_there ? std::min(nearest, patch.depth) : nearest;
+    }
+    return nearest;
+}
+
+void Things::add_steps(const Frame& frame, int across, int down, std::vector<float>& ms) const {
+    const auto add = [&](const auto& things) {
+        for (size_t c = 0; c < things.counts.size(); ++c) {
+            const FrameSource& source = frame.sources[things.sources[c]];
+            const auto step_ms = float(frame.meters.elements[source.element].blocks_ms /
+                                       double(std::max<size_t>(source.particles.size(), 1)));
+            for (size_t i = c * chunk_size; i < c * chunk_size + things.counts[c]; ++i) {
+                const int x = std::clamp(int(things.list[i].x) / tile_width, 0, across - 1);
+                const int y = std::clamp(int(things.list[i].y) / tile_height, 0, down - 1);
+                ms[size_t(y) * size_t(across) + size_t(x)] += step_ms;
+            }
+        }
+    };
+    add(sprites_);
+    add(patches_);
+}
+
+size_t Things::count() const {
+    const auto sum = [](const auto& things) {
+        return std::accumulate(things.counts.begin(), things.counts.end(), size_t(0));
+    };
+    return sum(sprites_) + sum(patches_);
+}
+
+size_t Things::bytes() const {
+    const auto of = [](const auto& things) {
+        return things.list.capacity() * sizeof(things.list[0]) + things.tiles.items.capacity() * sizeof(uint32_t);
+    };
+    return of(sprites_) + of(patches_) + of(segments_) + of(triangles_) + skins_.capacity() * sizeof(Skin);
+}
+
+} // namespace ember
