@@ -21,8 +21,9 @@ std::vector<std::string>& influence_names();
 std::vector<std::string>& birth_names();
 /// P3, and a whole frame of the demo.
 void register_frames();
-/// P4: our renderer and software OpenGL draw the same sprites.
+/// P4: our renderer and software OpenGL draw the same sprites; and what each look costs.
 void register_sprites();
+std::vector<std::string>& look_names();
 /// P10, P11 and P12 are times between events, not loops: measured at once, into values().
 void measure_window(int& argc, char** argv);
 

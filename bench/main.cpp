@@ -92,6 +92,14 @@ void write_influences(std::ostream& out, const Median& of) {
     }
 }
 
+void write_looks(std::ostream& out, const Median& of) {
+    out << "\n## What each look costs\n\nMilliseconds for 20,000 particles of 12 px spread over a picture of "
+           "1280x800, projected, binned and drawn, on two threads.\n\n| look | ms |\n| --- | --- |\n";
+    for (const std::string& name : look_names()) {
+        out << "| " << name << " | " << of("look/" + name) * 1000 << " |\n";
+    }
+}
+
 void write_crowds(std::ostream& out, const Median& of) {
     out << "\n## How cost grows\n\nWhole steps on two threads: turbulence of 1 octave, vortex, drag and "
            "ground, with births, deaths and compaction, every particle living for a second.\n\n"
@@ -150,6 +158,16 @@ void write_page(std::ostream& out, const Collector& collector) {
         << " streaks of 6 by 30 px, the same way (" << of("P4 streaks ours_ms") << " ms against "
         << of("P4 streaks other_ms") << " ms) | " << streaks << " times as fast | at least 6 | "
         << verdict(streaks >= 6) << " |\n";
+    const auto against_opengl = [&](const std::string& name, const std::string& what, double goal) {
+        const double times = of("P4 " + name + " times");
+        out << "| | " << what << ", the same way (" << of("P4 " + name + " ours_ms") << " ms against "
+            << of("P4 " + name + " other_ms") << " ms) | " << times << " times as fast | "
+            << (goal > 0 ? "at least " + std::to_string(int(goal)) : std::string("no goal")) << " | "
+            << (goal > 0 ? verdict(times >= goal) : "told") << " |\n";
+    };
+    against_opengl("cards", std::to_string(bench_sprites / 2) + " textured cards of 12 px", 6);
+    against_opengl("trails", std::to_string(bench_sprites / 2) + " trails of six pieces", 0);
+    against_opengl("bodies", std::to_string(bench_sprites / 20) + " lit bodies of 20 triangles", 2);
     out << "| P5 | sluice-spray, " << int(v.at("frame droplets")) << " droplets of "
         << int(v.at("frame particles")) << " particles, step and picture at 900x560 | " << frame_ms << " ms, "
         << 1000 / frame_ms << " a second | at least 60 a second | " << verdict(frame_ms <= 1000.0 / 60)
@@ -195,6 +213,7 @@ void write_page(std::ostream& out, const Collector& collector) {
         << v.at("frame dots ms") << " ms, bloom and tone curve " << v.at("frame finishing ms")
         << " ms (means of the last repetition).\n\n";
     write_influences(out, of);
+    write_looks(out, of);
     write_crowds(out, of);
 }
 

@@ -19,7 +19,8 @@ struct RunOptions {
     std::optional<uint32_t> seed;  // in place of the file's
     int threads = 0;               // 0: all
     std::string report;            // .csv or .json
-    std::string picture;           // .png
+    std::string picture;           // .png or .exr
+    bool alone = false;            // the picture without the stage
     std::string particles;         // .ply
     std::optional<double> at;      // seconds; the end of the run if missing
     int width = 1280;

@@ -54,7 +54,9 @@ void add_run(CLI::App& app, RunOptions& options) {
                            : "expected a name that ends in .csv or .json";
             },
             "FILE.csv|FILE.json"));
-    run->add_option("--picture", options.picture, "Picture as PNG");
+    run->add_option("--picture", options.picture,
+                    "Picture as PNG or, with the ending .exr, as OpenEXR in linear light");
+    run->add_flag("--alone", options.alone, "The picture without the stage, on nothing: with opacity");
     run->add_option("--particles", options.particles, "Particles as binary PLY");
     run->add_option("--at", options.at,
                     "Time of the picture and the particles (s); the end of the run if missing")

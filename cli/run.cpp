@@ -7,7 +7,7 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/runtime/report.h"
-#include "render/png.h"
+#include "render/still.h"
 
 #include <oneapi/tbb/global_control.h>
 
@@ -116,13 +116,9 @@ std::optional<Problem> write_outputs(const Simulation& simulation, const RunOpti
     if (!options.picture.empty()) {
         Frame frame;
         simulation.write_frame(frame);
-        Renderer renderer;
-        Picture picture;
         const Effect& effect = *simulation.effect();
-        do {
-            renderer.draw(frame, effect, camera_of(effect.stage), options.width, options.height, picture);
-        } while (!renderer.is_settled());
-        return write_png(picture, options.picture);
+        return save_still(frame, effect, camera_of(effect.stage),
+                          {options.width, options.height, options.alone}, options.picture);
     }
     return std::nullopt;
 }

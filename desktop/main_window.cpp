@@ -7,6 +7,7 @@
 #include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
 #include "desktop/strip/budget_strip.h"
+#include "desktop/textures/texture_bench.h"
 #include "desktop/top/top_bar.h"
 #include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
@@ -166,6 +167,7 @@ void MainWindow::connectPanels() {
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);
+    connect(detail_, &DetailPanel::textureRequested, this, &MainWindow::openTextureBench);
     connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);
     connect(strip_, &BudgetStrip::edited, this, &MainWindow::applyEdit);
     connect(strip_, &BudgetStrip::gestureEnded, this, [this] { document_.endGesture(); });
@@ -201,7 +203,23 @@ void MainWindow::widenBoard() {
     sides_->setSizes({next, now[0] + now[1] - next, now[2]});
 }
 
+void MainWindow::openTextureBench(const std::string& id) {
+    if (texture_bench_ == nullptr) {
+        texture_bench_ = new TextureBench(this);
+        connect(texture_bench_, &TextureBench::edited, this, &MainWindow::applyEdit);
+        connect(texture_bench_, &TextureBench::gestureEnded, this, [this] { document_.endGesture(); });
+    }
+    texture_bench_->show();
+    giveToPlayer();
+    texture_bench_->choose(id.empty() ? texture_bench_->chosen() : id);
+    texture_bench_->raise();
+    texture_bench_->activateWindow();
+}
+
 void MainWindow::select(const std::string& id) {
+    if (find_texture(*document_.effect(), id) != nullptr) {
+        return openTextureBench(id);
+    }
     selection_ = id;
     board_->setSelection(id);
     detail_->setFiles(document_.folder(), loader_->problemOf(id));
@@ -253,7 +271,13 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
 // The effect with what has been read for it so far.
 void MainWindow::giveToPlayer() {
     const EffectPtr& effect = document_.effect();
-    player_->set_effect(effect, loader_->assetsFor(effect, document_.folder()));
+    const Assets assets = loader_->assetsFor(effect, document_.folder());
+    player_->set_effect(effect, assets);
+    if (texture_bench_ != nullptr) {
+        texture_bench_->setEffect(effect, assets);
+        const QString problem = loader_->problemOf(texture_bench_->chosen());
+        texture_bench_->setFiles(document_.folder(), problem);
+    }
 }
 
 void MainWindow::showReading() {

@@ -29,6 +29,7 @@ class Files;
 class LensBar;
 class LiveView;
 class PictureMaker;
+class TextureBench;
 class TopBar;
 
 class MainWindow : public QMainWindow {
@@ -50,6 +51,8 @@ class MainWindow : public QMainWindow {
     TopBar* topBar() const { return top_; }
     const std::string& selection() const { return selection_; }
     void select(const std::string& id);
+    /// Made when it is first opened.
+    TextureBench* textureBench() const { return texture_bench_; }
 
     /// The commands with their shortcuts, as the list on F1 shows them.
     const std::vector<QAction*>& commands() const { return commands_; }
@@ -104,6 +107,8 @@ class MainWindow : public QMainWindow {
     void keepView();
     void renameEffect();
     void showShortcuts();
+    /// Shows the texture with this id; empty: whichever.
+    void openTextureBench(const std::string& id);
     /// The selected element, or nullptr if the stage or the budget is selected.
     const Element* selectedElement() const;
 
@@ -131,6 +136,7 @@ class MainWindow : public QMainWindow {
     LensBar* lens_bar_ = nullptr;
     DetailPanel* detail_ = nullptr;
     BudgetStrip* strip_ = nullptr;
+    TextureBench* texture_bench_ = nullptr;
 
     std::string selection_;
     uint32_t shown_seed_ = 0;

@@ -56,7 +56,8 @@ void MainWindow::makeCommands() {
     command(menu_, tr("Save as..."), QKeySequence(tr("Ctrl+Shift+S")), tr("Save to another file"),
             [this] { files_->saveAs(); });
     command(menu_, tr("Save the picture..."), QKeySequence(tr("Ctrl+P")),
-            tr("The picture as it is now, as a PNG of any size"), [this] { savePicture(); });
+            tr("The picture as it is now, of any size, as PNG or OpenEXR, with or without the stage"),
+            [this] { savePicture(); });
     command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
     command(menu_, tr("Read files again"), {}, tr("Meshes, grids and images that have changed on disk"),
             [this] {
@@ -98,6 +99,8 @@ void MainWindow::makeCommands() {
             [this] { lens_bar_->next(); });
     command(view, tr("Focus..."), QKeySequence(tr("O")),
             tr("Then press in the picture on what shall be sharp"), [this] { view_->pickFocus(); });
+    command(view, tr("Texture bench..."), QKeySequence(tr("T")),
+            tr("Patterns, noise and images for the layers of looks"), [this] { openTextureBench({}); });
     command(view, tr("Wide board"), QKeySequence(tr("W")), tr("The board as wide as its columns, and back"),
             [this] { widenBoard(); });
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
@@ -148,14 +151,22 @@ void MainWindow::savePicture() {
             tr("Not saved: found \"%1\", expected width x height from 1x1 to 16384x16384").arg(typed), 8000);
         return;
     }
-    QFileDialog dialog(this, tr("Save the picture"), QString(), tr("Pictures (*.png)"));
+    const QStringList kinds = {tr("Picture as on the screen (*.png)"), tr("Linear light, OpenEXR (*.exr)"),
+                               tr("Without the stage, transparent (*.png)"),
+                               tr("Without the stage, linear light and opacity, OpenEXR (*.exr)")};
+    QFileDialog dialog(this, tr("Save the picture"));
     dialog.setOption(QFileDialog::DontUseNativeDialog);
     dialog.setAcceptMode(QFileDialog::AcceptSave);
+    dialog.setNameFilters(kinds);
     dialog.setDefaultSuffix(QStringLiteral("png"));
+    connect(&dialog, &QFileDialog::filterSelected, &dialog, [&](const QString& kind) {
+        dialog.setDefaultSuffix(kinds.indexOf(kind) % 2 == 0 ? QStringLiteral("png") : QStringLiteral("exr"));
+    });
     dialog.selectFile(document_.displayName().toLower().replace(' ', '-') + ".png");
     if (dialog.exec() == QDialog::Accepted) {
         statusBar()->showMessage(tr("Drawing %1 x %2 pixels").arg(size.width()).arg(size.height()));
-        maker_->exportPicture(dialog.selectedFiles().constFirst(), size);
+        maker_->exportPicture(dialog.selectedFiles().constFirst(),
+                              {size.width(), size.height(), kinds.indexOf(dialog.selectedNameFilter()) >= 2});
     }
 }
 

@@ -35,7 +35,7 @@ void MainWindow::makeElementCommands(QMenu* menu) {
     };
     add_one(tr("Add a source..."), "Ctrl+1", Family::source, Family::source);
     add_one(tr("Add an influence..."), "Ctrl+2", Family::force, Family::collider);
-    add_one(tr("Add a mover or modulator..."), "Ctrl+3", Family::mover, Family::modulator);
+    add_one(tr("Add a mover, light or modulator..."), "Ctrl+3", Family::mover, Family::modulator);
     const auto on_elements = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
         element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
     };
@@ -96,7 +96,7 @@ void MainWindow::selectNew(const std::vector<std::string>& ids) {
 void MainWindow::chooseToAdd(Family first, Family last) {
     const QString title = first == Family::source  ? tr("Add a source")
                           : first == Family::force ? tr("Add an influence")
-                                                   : tr("Add a mover or modulator");
+                                                   : tr("Add a mover, light or modulator");
     Gallery gallery(title, offers_to_add(first, last), this);
     if (gallery.exec() == QDialog::Accepted) {
         add(gallery.chosen().key);

@@ -2,11 +2,13 @@
 
 #include "core/base/hash.h"
 
+#include <oneapi/tbb/parallel_sort.h>
+
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <map>
 #include <numbers>
+#include <tuple>
 
 namespace ember {
 
@@ -33,7 +35,9 @@ Mesh spindle(int sides, const std::vector<std::array<float, 2>>& rings, float lo
         }
     }
     mesh.corners.push_back({0, high, 0});
-    const auto at = [&](size_t ring, int side) { return uint32_t(1 + ring * size_t(sides) + size_t(side % sides)); };
+    const auto at = [&](size_t ring, int side) {
+        return uint32_t(1 + ring * size_t(sides) + size_t(side % sides));
+    };
     const auto top = uint32_t(mesh.corners.size() - 1);
     for (int side = 0; side < sides; ++side) {
         mesh.triangles.push_back({0, at(0, side), at(0, side + 1)});
@@ -62,7 +66,8 @@ Mesh cube() {
 
 // An icosahedron with corners pushed in and out.
 Mesh pebble(uint32_t seed) {
-    constexpr float ring = 0.4472136f, wide = 0.8944272f; // of the two rings of five, 1 / sqrt 5 and twice that
+    constexpr float ring = 0.4472136f,
+                    wide = 0.8944272f; // of the two rings of five, 1 / sqrt 5 and twice that
     Mesh mesh = spindle(5, {{-ring, wide}, {ring, wide}}, -1, 1, 0, seed);
     for (int side = 0; side < 5; ++side) { // the upper ring lies between the corners of the lower one
         const float turn = (float(side) + 0.5f) * 2 * std::numbers::pi_v<float> / 5;
@@ -88,24 +93,38 @@ Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees) {
             corner = (corner - low - size * 0.5f) * scale;
         }
     }
+    // Sides of faces, by the corners that they lie between: those of two faces follow one another.
+    struct Side {
+        uint64_t corners;
+        uint32_t face, opposite;
+        bool operator<(const Side& other) const {
+            return std::tie(corners, face) < std::tie(other.corners, other.face);
+        }
+    };
+    std::vector<Side> sides;
+    sides.reserve(mesh.triangles.size() * 3);
     std::vector<Vec3> sums(body.corners.size());
-    std::map<std::pair<uint32_t, uint32_t>, std::pair<int32_t, int>> sides; // by corners: face, which edge
+    body.faces.reserve(mesh.triangles.size());
     for (const auto& t : mesh.triangles) {
         BodyFace face{{t[0], t[1], t[2]}, {-1, -1, -1}, {}, {}};
         const Vec3& a = body.corners[t[0]];
         const Vec3 across = cross(body.corners[t[1]] - a, body.corners[t[2]] - a);
         face.normal = normalized(across, {0, 1, 0});
-        const auto number = int32_t(body.faces.size());
-        for (int i = 0; i < 3; ++i) {
-            sums[t[size_t(i)]] = sums[t[size_t(i)]] + across;
-            const uint32_t from = t[size_t((i + 1) % 3)], to = t[size_t((i + 2) % 3)];
-            if (const auto other = sides.find({to, from}); other != sides.end()) {
-                face.beyond[i] = other->second.first;
-                body.faces[size_t(other->second.first)].beyond[other->second.second] = number;
-            }
-            sides[{from, to}] = {number, i};
+        for (uint32_t i = 0; i < 3; ++i) {
+            sums[t[i]] += across;
+            const uint32_t from = t[(i + 1) % 3], to = t[(i + 2) % 3];
+            sides.push_back(
+                {uint64_t(std::min(from, to)) << 32 | std::max(from, to), uint32_t(body.faces.size()), i});
         }
         body.faces.push_back(face);
+    }
+    tbb::parallel_sort(sides.begin(), sides.end());
+    for (size_t i = 0; i + 1 < sides.size(); ++i) {
+        const Side &a = sides[i], &b = sides[i + 1];
+        if (a.corners == b.corners) {
+            body.faces[a.face].beyond[a.opposite] = int32_t(b.face);
+            body.faces[b.face].beyond[b.opposite] = int32_t(a.face);
+        }
     }
     const float least = std::cos(sharp_degrees * std::numbers::pi_v<float> / 180);
     for (BodyFace& face : body.faces) {
@@ -140,9 +159,8 @@ const std::vector<BodyLevels>& ready_bodies(MeshSet set) {
         {body_of(spindle(5, {{0, 1}}, -0.18f, 0.15f, 0.55f, 4), true)},
         {body_of(spindle(4, {{0, 1}}, -0.12f, 0.2f, 0.6f, 5), true)},
         {body_of(spindle(3, {{0, 1}}, -0.15f, 0.15f, 0.45f, 6), true)}};
-    static const std::vector<BodyLevels> pebbles = {{body_of(pebble(7), true, 25)},
-                                                    {body_of(pebble(8), true, 25)},
-                                                    {body_of(pebble(9), true, 25)}};
+    static const std::vector<BodyLevels> pebbles = {
+        {body_of(pebble(7), true, 25)}, {body_of(pebble(8), true, 25)}, {body_of(pebble(9), true, 25)}};
     static const std::vector<BodyLevels> none;
     switch (set) {
     case MeshSet::cubes:
@@ -169,8 +187,8 @@ std::vector<const BodyLevels*> BodyShelf::bodies_of(const Look& look, const Fram
         if (mesh == nullptr) {
             continue;
         }
-        auto found = std::find_if(kept_.begin(), kept_.end(),
-                                  [&](const auto& kept) { return kept->mesh == mesh; });
+        auto found =
+            std::find_if(kept_.begin(), kept_.end(), [&](const auto& kept) { return kept->mesh == mesh; });
         if (found == kept_.end()) {
             kept_.push_back(std::make_unique<Kept>(Kept{mesh, levels_of(*mesh)}));
             found = kept_.end() - 1;

@@ -26,7 +26,7 @@ struct Body {
 using BodyLevels = std::vector<Body>;
 
 /// A body from a mesh. `sharp_degrees`: edges that turn by more stay sharp.
-Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees = 40);
+Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees = 30);
 
 BodyLevels levels_of(const Mesh& mesh);
 

@@ -1,5 +1,5 @@
-// Flat pieces and bodies with the coats of their surfaces. Written in the language of kernels/prelude_cpp.h and
-// included inside the namespace of an instruction set by render_kernels.cpp, once.
+// Flat pieces and bodies with the coats of their surfaces. Written in the language of kernels/prelude_cpp.h
+// and included inside the namespace of an instruction set by render_kernels.cpp, once.
 
 #pragma once
 
@@ -107,13 +107,14 @@ KERNEL void coat(IN(DrawnSurface) surface, IN(Skin) skin, real u, real v, real r
 }
 
 template <bool has_coats>
-void draw_patch(const Patch& p, const Coats& coats, const Tile& tile, const Canvas& canvas) {
+void draw_patch(const Patch p, const Coats& coats, const Tile tile, const Canvas canvas) {
     const real zero = real(0.0f), one = real(1.0f);
     const int top = pixel_at(p.y - p.height + 0.5f, tile.top, tile.bottom);
     const int bottom = pixel_at(p.y + p.height + 0.5f, tile.top, tile.bottom);
-    const Skin& skin = coats.skins[p.skin];
+    const Skin skin = coats.skins[p.skin];
     const DrawnSurface& surface = coats.surfaces[skin.surface];
-    const float repeats = 0.5f * std::max(std::fabs(p.u_x) + std::fabs(p.u_y), std::fabs(p.v_x) + std::fabs(p.v_y));
+    const float repeats =
+        0.5f * std::max(std::fabs(p.u_x) + std::fabs(p.u_y), std::fabs(p.v_x) + std::fabs(p.v_y));
     const rvec3 own_colour = every_lane({p.red, p.green, p.blue});
     // Sums of the three edges' inequalities |u| <= 1, |v| <= 1 bound each row.
     const auto bound = [](float at_zero, float per_pixel, float& left, float& right) {
@@ -200,16 +201,18 @@ struct Corners {
     }
 };
 
+// `t` is a copy, which the stores below cannot touch.
 template <bool has_coats>
-void draw_triangle(const Triangle& t, const Coats& coats, const Tile& tile, const Canvas& canvas) {
+void draw_triangle(const Triangle t, const Coats& coats, const Tile tile, const Canvas canvas) {
     const real zero = real(0.0f), one = real(1.0f);
     const float area = (t.x[1] - t.x[0]) * (t.y[2] - t.y[0]) - (t.x[2] - t.x[0]) * (t.y[1] - t.y[0]);
     // Of each corner its share at a place: 1 in the corner, 0 on the edge opposite of it.
-    float x_of[3], y_of[3], soft[3];
+    float x_of[3], y_of[3], soft[3], per_x[3];
     for (int i = 0; i < 3; ++i) {
         const int j = (i + 1) % 3, k = (i + 2) % 3;
         x_of[i] = (t.y[j] - t.y[k]) / area;
         y_of[i] = (t.x[k] - t.x[j]) / area;
+        per_x[i] = std::fabs(x_of[i]) > 1e-6f ? 1 / x_of[i] : 0.0f;
         // A rim is half a pixel wide on either side, so that it is seen without steps.
         soft[i] = t.is_rim[i] ? std::sqrt(x_of[i] * x_of[i] + y_of[i] * y_of[i]) * 0.5f : 0.0f;
     }
@@ -218,10 +221,7 @@ void draw_triangle(const Triangle& t, const Coats& coats, const Tile& tile, cons
     const auto [low_x, high_x] = std::minmax({t.x[0], t.x[1], t.x[2]});
     const int top = pixel_at(low_y - reach + 0.5f, tile.top, tile.bottom);
     const int bottom = pixel_at(high_y + reach + 0.5f, tile.top, tile.bottom);
-    int left = pixel_at(low_x - reach + 0.5f, tile.left, tile.right);
-    const int right = pixel_at(high_x + reach + 0.5f, tile.left, tile.right);
-    left = right - left <= lanes ? std::min(left, tile.right - lanes) : left / lanes * lanes;
-    const Skin& skin = coats.skins[t.skin];
+    const Skin skin = coats.skins[t.skin];
     const DrawnSurface& surface = coats.surfaces[skin.surface];
     float repeats = 0;
     if constexpr (has_coats) {
@@ -235,6 +235,18 @@ void draw_triangle(const Triangle& t, const Coats& coats, const Tile& tile, cons
     for (int y = top; y < bottom; ++y) {
         const size_t row = size_t(y) * size_t(canvas.stride);
         const float py = float(y) + 0.5f;
+        // Where along the row each share is not yet too far below zero.
+        float first = low_x - reach, last = high_x + reach;
+        for (int i = 0; i < 3; ++i) {
+            const int other = (i + 1) % 3;
+            const float at_corner = (py - t.y[other]) * y_of[i] + soft[i] * 2;
+            const float crossing = t.x[other] - at_corner * per_x[i];
+            first = per_x[i] > 0 ? std::max(first, crossing - 1) : first;
+            last = per_x[i] < 0 ? std::min(last, crossing + 1) : last;
+        }
+        int left = pixel_at(first + 0.5f, tile.left, tile.right);
+        const int right = pixel_at(last + 0.5f, tile.left, tile.right);
+        left = right - left <= lanes ? std::min(left, tile.right - lanes) : left / lanes * lanes;
         for (int x = left; x < right; x += lanes) {
             const size_t at = row + size_t(x);
             const real px = lane_index() + real(float(x) + 0.5f);
@@ -257,7 +269,12 @@ void draw_triangle(const Triangle& t, const Coats& coats, const Tile& tile, cons
             if (!any_lane(covered > zero)) {
                 continue;
             }
-            const real depth = one / max(corners.of(t.near), real(1e-6f));
+            // Beyond a rim, as at it: values do not go on to where there is no body.
+            const real inner_a = max(corners.a, zero), inner_b = max(corners.b, zero),
+                       inner_c = max(corners.c, zero);
+            const real whole = one / (inner_a + inner_b + inner_c);
+            const Corners kept = {inner_a * whole, inner_b * whole, inner_c * whole};
+            const real depth = one / max(kept.of(t.near), real(1e-6f));
             const real behind = real::load_unaligned(canvas.depth + at);
             kmask is_seen = both(covered > zero, depth < behind);
             if (t.opacity < 1) {
@@ -269,12 +286,11 @@ void draw_triangle(const Triangle& t, const Coats& coats, const Tile& tile, cons
             if (!any_lane(is_seen)) {
                 continue;
             }
-            rvec3 colour = rvec3(corners.of(t.red), corners.of(t.green), corners.of(t.blue));
+            rvec3 colour = rvec3(kept.of(t.red), kept.of(t.green), kept.of(t.blue));
             real amount = sel(is_seen, covered, zero);
             if constexpr (has_coats) {
                 real opacity = one;
-                coat(surface, skin, corners.of(t.u), corners.of(t.v), corners.of(t.facing), repeats, colour,
-                     opacity);
+                coat(surface, skin, kept.of(t.u), kept.of(t.v), kept.of(t.facing), repeats, colour, opacity);
                 amount = amount * opacity;
             }
             const auto put = [&](float* light, real own) {

@@ -153,7 +153,8 @@ PreparedLook prepared(const Look& look, const Lighting& lighting) {
     // Bodies are lit face by face.
     const bool is_body = look.drawn_as == Drawing::meshes || look.drawn_as == Drawing::surface;
     const float lit = is_body ? 0 : look.lit;
-    const Vec3 tint = Vec3{1, 1, 1} * (1 - lit) + lighting.on_ball() * lit;
+    // Never quite dark: lamps are told as a factor on it.
+    const Vec3 tint = Vec3{1, 1, 1} * (1 - lit) + (lighting.on_ball() + Vec3{1, 1, 1} * 1e-4f) * lit;
     result.tint = tint;
     result.lit = lit;
     result.lighting = lit > 0 || is_body ? &lighting : nullptr;
@@ -258,7 +259,7 @@ Colour colour_of(const Drawn& particle, const PreparedLook& look) {
     }
     if (look.lit > 0 && !look.lighting->lamps.empty()) {
         const Vec3 more = look.lighting->of_lamps(particle.place) * look.lit;
-        const auto lit = [](float by, float tint) { return 1 + by / std::max(tint, 1e-4f); };
+        const auto lit = [](float by, float tint) { return 1 + by / tint; };
         colour =
             colour * Colour{lit(more.x, look.tint.x), lit(more.y, look.tint.y), lit(more.z, look.tint.z), 1};
     }

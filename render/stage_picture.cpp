@@ -199,7 +199,7 @@ bool StagePicture::find_moved(const Frame& frame, std::vector<Moved>& moved) con
             continue;
         }
         for (const FrameLight& lamp : {frame_lights_[i], frame.lights[i]}) {
-            moved.push_back({lamp.position, lamp.reach});
+            moved.push_back({lamp.position, lamp.reach, true});
         }
     }
     for (size_t i = 0; i < now.size(); ++i) {
@@ -242,6 +242,9 @@ bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
     const float tile_spread = wide / length(middle_ray);
 
     return std::any_of(moved.begin(), moved.end(), [&](const Moved& each) {
+        if (each.is_lamp) {
+            return length(middle - each.middle) < radius + each.radius;
+        }
         const Vec3 from_eye = each.middle - view.eye;
         const float depth = dot(from_eye, along_ray);
         const float beside = length(from_eye - along_ray * depth);

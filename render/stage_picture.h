@@ -48,10 +48,11 @@ class StagePicture {
         float farthest = 0;
         float ms = 0; // that it took in the last picture
     };
-    // A ball that holds something that has moved.
+    // A ball that holds something that has moved, or all that a lamp shines on.
     struct Moved {
         Vec3 middle;
         float radius;
+        bool is_lamp = false; // it is not seen itself
     };
 
     StageScene scene_of(int width, int height, int sample) const;

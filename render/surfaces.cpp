@@ -23,19 +23,20 @@ Image resized(const Image& from, int width, int height) {
     for (int y = 0; y < height; ++y) {
         for (int x = 0; x < width; ++x) {
             const int left = x * from.width / width, right = std::max((x + 1) * from.width / width, left + 1);
-            const int top = y * from.height / height, bottom = std::max((y + 1) * from.height / height, top + 1);
+            const int top = y * from.height / height,
+                      bottom = std::max((y + 1) * from.height / height, top + 1);
             Colour sum = {0, 0, 0, 0};
             for (int j = top; j < bottom; ++j) {
                 for (int i = left; i < right; ++i) {
                     const Colour& c = from.at(i, j);
-                    sum = {sum.red + c.red * c.alpha, sum.green + c.green * c.alpha, sum.blue + c.blue * c.alpha,
-                           sum.alpha + c.alpha};
+                    sum = {sum.red + c.red * c.alpha, sum.green + c.green * c.alpha,
+                           sum.blue + c.blue * c.alpha, sum.alpha + c.alpha};
                 }
             }
             const float by = 1 / std::max(sum.alpha, 1e-6f);
-            to.pixels[size_t(y) * size_t(width) + size_t(x)] = {
-                sum.red * by, sum.green * by, sum.blue * by,
-                sum.alpha / float((right - left) * (bottom - top))};
+            to.pixels[size_t(y) * size_t(width) + size_t(x)] = {sum.red * by, sum.green * by, sum.blue * by,
+                                                                sum.alpha /
+                                                                    float((right - left) * (bottom - top))};
         }
     }
     return to;
@@ -120,9 +121,9 @@ uint32_t Surfaces::add(const Look& look) {
         out.tiling_x = layer.tiling_x;
         out.tiling_y = layer.tiling_y;
         out.per_edge = 1 / layer.edge_width;
-        const auto texture =
-            std::find_if(textures_.begin(), textures_.end(),
-                         [&](const auto& each) { return each->texture.id == layer.texture; });
+        const auto texture = std::find_if(textures_.begin(), textures_.end(), [&](const auto& each) {
+            return each->texture.id == layer.texture;
+        });
         if (layer.from == LayerFrom::texture && texture != textures_.end()) {
             out.texels = (*texture)->texels;
             out.tint = out.tint * (*texture)->brightest;
@@ -179,9 +180,10 @@ Skin ReadyLayers::skin(uint32_t surface, uint32_t number, float age_share) const
         skin.shift_x[i] = -shift(layer.scroll_x, 2);
         skin.shift_y[i] = shift(layer.scroll_y, 3);
         const float last = frames[i] - 1;
-        skin.frame[i] = layer.frame == SheetFrame::over_life ? std::min(std::floor(age_share * frames[i]), last)
-                        : layer.frame == SheetFrame::random  ? std::min(std::floor(random(4) * frames[i]), last)
-                                                             : 0;
+        skin.frame[i] =
+            layer.frame == SheetFrame::over_life ? std::min(std::floor(age_share * frames[i]), last)
+            : layer.frame == SheetFrame::random  ? std::min(std::floor(random(4) * frames[i]), last)
+                                                 : 0;
     }
     return skin;
 }

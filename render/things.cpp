@@ -1,9 +1,9 @@
 #include "render/things.h"
 
-#include "core/assets/blended_surface.h"
 #include "core/base/hash.h"
 #include "core/base/stopwatch.h"
 #include "core/particles/block.h"
+#include "core/runtime/skins.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -114,8 +114,7 @@ constexpr uint32_t index_mask = (1u << index_bits) - 1;
 
 void sort_far_to_near(std::vector<uint64_t>& keys) {
     if (keys.size() < 256) {
-        std::stable_sort(keys.begin(), keys.end(),
-                         [](uint64_t a, uint64_t b) { return a >> 32 < b >> 32; });
+        std::stable_sort(keys.begin(), keys.end(), [](uint64_t a, uint64_t b) { return a >> 32 < b >> 32; });
         return;
     }
     // Three passes of 11 bits from the lowest up, each stable.
@@ -210,6 +209,10 @@ struct Things::Gathered {
     void append(const std::vector<std::vector<Thing>>& pieces, Chunked<Thing>& things) const {
         size_t total = std::accumulate(things.counts.begin(), things.counts.end(), size_t(0));
         things.list.resize(total);
+        for (const std::vector<Thing>& piece : pieces) {
+            total += piece.size();
+        }
+        things.list.reserve(total);
         for (const std::vector<Thing>& piece : pieces) {
             things.list.insert(things.list.end(), piece.begin(), piece.end());
         }
@@ -321,10 +324,16 @@ void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
     if (from.surface != 0) {
         skins_.resize(before + source.particles.size());
     }
-    std::vector<std::vector<Triangle>> drawn(source.blocks.size());
-    tbb::parallel_for(size_t(0), source.blocks.size(), [&](size_t b) {
-        const FrameBlock& block = source.blocks[b];
-        for (int i = 0; i < block.count; ++i) {
+    // Pieces of blocks, since a few hundred bodies are work for all threads.
+    constexpr int bodies_a_piece = 64;
+    constexpr size_t pieces_a_block = block_size / bodies_a_piece;
+    std::vector<std::vector<Triangle>> drawn(source.blocks.size() * pieces_a_block);
+    tbb::parallel_for(size_t(0), drawn.size(), [&](size_t piece) {
+        const FrameBlock& block = source.blocks[piece / pieces_a_block];
+        const int first = int(piece % pieces_a_block) * bodies_a_piece;
+        std::vector<Triangle>& out = drawn[piece];
+        out.reserve(size_t(bodies_a_piece) * 14);
+        for (int i = first; i < std::min(first + bodies_a_piece, block.count); ++i) {
             uint32_t skin = 0;
             from.each(block, i, [&](const Drawn& shown) {
                 if (from.surface != 0) {
@@ -332,7 +341,7 @@ void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
                     skins_[skin] = from.layers.skin(from.surface, shown.number, shown.age);
                 }
                 const size_t pick = mixed_seed(shown.number, 91) % bodies.size();
-                project_body(shown, *bodies[pick], from.ready, skin, from.to, drawn[b]);
+                project_body(shown, *bodies[pick], from.ready, skin, from.to, out);
             });
         }
     });
@@ -346,7 +355,8 @@ void Things::gather_surface(const Gathered& from) {
     for (const FrameBlock& block : from.source.blocks) {
         for (int i = 0; i < block.count; ++i) {
             const Drawn shown = from.drawn(block, i);
-            const float radius = 0.5f * shown.size * from.ready.sizes.at(shown.age) * from.look.surface_radius;
+            const float radius =
+                0.5f * shown.size * from.ready.sizes.at(shown.age) * from.look.surface_radius;
             if (radius > 0) {
                 balls.push_back({shown.place, radius});
                 const Colour colour = colour_of(shown, from.ready);
@@ -363,7 +373,7 @@ void Things::gather_surface(const Gathered& from) {
         }
         const float by = 1 / float(balls.size());
         std::vector<std::vector<Triangle>> drawn(1);
-        const Mesh mesh = blended_surface(balls, from.look.surface_cell, from.look.surface_smoothing);
+        const Mesh mesh = skin_round(balls, from.look);
         project_shape(body_of(mesh, false, 180), sum * Colour{by, by, by, by}, from.ready, skin, from.to,
                       drawn[0]);
         from.append(drawn, triangles_);
@@ -498,7 +508,8 @@ size_t Things::count() const {
 
 size_t Things::bytes() const {
     const auto of = [](const auto& things) {
-        return things.list.capacity() * sizeof(things.list[0]) + things.tiles.items.capacity() * sizeof(uint32_t);
+        return things.list.capacity() * sizeof(things.list[0]) +
+               things.tiles.items.capacity() * sizeof(uint32_t);
     };
     return of(sprites_) + of(patches_) + of(segments_) + of(triangles_) + skins_.capacity() * sizeof(Skin);
 }

@@ -13,11 +13,14 @@ struct BlendedBall {
 };
 
 /// The skin round balls, as a mesh with smooth normals; empty if there are none. `cell`: of the grid of
-/// distances that it is found in (m); balls smaller than 1.5 cells are taken as that large. `smoothing`: passes
-/// over that grid, each of which melts what is near to one another further together. A grid of more than
-/// most_blended_cells is made coarser.
-Mesh blended_surface(std::span<const BlendedBall> balls, float cell, int smoothing);
+/// distances that it is found in (m); balls smaller than a cell are taken as that large. `blending`: the
+/// width over which balls that come near melt together (m); one ball alone keeps its radius. A grid of more
+/// than most_blended_cells is made coarser.
+///
+/// Distances are joined by a smooth minimum (I. Quilez, "Smooth minimum", 2013: exponential), whose skin is
+/// found by surface nets (S. Gibson, "Constrained Elastic Surface Nets", 1998).
+Mesh blended_surface(std::span<const BlendedBall> balls, float cell, float blending);
 
-constexpr double most_blended_cells = 16e6; // of the box round all balls
+constexpr double most_blended_cells = 4e6; // of the box round all balls
 
 } // namespace ember

@@ -35,7 +35,8 @@ bool is_size_fine(int width, int height) {
 class Shrinker {
   public:
     Shrinker(int width, int height)
-        : width_(width), rows_(height), factor_((std::max(width, height) + most_kept_side - 1) / most_kept_side) {
+        : width_(width), rows_(height),
+          factor_((std::max(width, height) + most_kept_side - 1) / most_kept_side) {
         image_.width = (width + factor_ - 1) / factor_;
         image_.height = (height + factor_ - 1) / factor_;
         image_.pixels.assign(size_t(image_.width) * size_t(image_.height), {0, 0, 0, 0});
@@ -118,6 +119,16 @@ struct PngReader {
     ~PngReader() { png_destroy_read_struct(&png, &info, nullptr); }
 };
 
+struct PngWriter {
+    png_structp png = nullptr;
+    png_infop info = nullptr;
+    ~PngWriter() { png_destroy_write_struct(&png, &info); }
+};
+
+void append_bytes(png_structp png, png_bytep from, size_t count) {
+    static_cast<std::string*>(png_get_io_ptr(png))->append(reinterpret_cast<const char*>(from), count);
+}
+
 // libpng leaves by longjmp: nothing with a destructor may be made between setjmp and that.
 std::optional<Image> read_png(const std::string& bytes, std::string& found, std::string& expected,
                               bool& is_smaller) {
@@ -141,8 +152,7 @@ std::optional<Image> read_png(const std::string& bytes, std::string& found, std:
     png_read_info(reader.png, reader.info);
     const int width = int(png_get_image_width(reader.png, reader.info));
     const int height = int(png_get_image_height(reader.png, reader.info));
-    const bool is_interlaced =
-        png_get_interlace_type(reader.png, reader.info) != PNG_INTERLACE_NONE;
+    const bool is_interlaced = png_get_interlace_type(reader.png, reader.info) != PNG_INTERLACE_NONE;
     if (!is_size_fine(width, height)) {
         found = size_text(width, height);
         expected = "at most " + size_text(most_image_side, most_image_side);
@@ -153,6 +163,9 @@ std::optional<Image> read_png(const std::string& bytes, std::string& found, std:
         expected = "the image saved without interlacing";
         return std::nullopt;
     }
+    // Some files of 16 bits hold linear light.
+    double gamma = 0;
+    const bool is_linear = png_get_gAMA(reader.png, reader.info, &gamma) != 0 && gamma > 0.9;
     png_set_expand_16(reader.png);
     png_set_gray_to_rgb(reader.png);
     png_set_add_alpha(reader.png, 0xffff, PNG_FILLER_AFTER);
@@ -178,8 +191,11 @@ std::optional<Image> read_png(const std::string& bytes, std::string& found, std:
         }
         const auto& lights = light_table();
         for (size_t x = 0; x < size_t(width); ++x) {
-            colours[x] = {lights[row[4 * x]], lights[row[4 * x + 1]], lights[row[4 * x + 2]],
-                          float(row[4 * x + 3]) / 65535};
+            const auto light = [&](size_t part) {
+                const uint16_t value = row[4 * x + part];
+                return is_linear ? float(value) / 65535 : lights[value];
+            };
+            colours[x] = {light(0), light(1), light(2), float(row[4 * x + 3]) / 65535};
         }
         shrinker->add_row(y, colours.data());
     }
@@ -210,12 +226,13 @@ std::optional<Image> read_exr(const std::filesystem::path& path, std::string& fo
         std::vector<Colour> colours(static_cast<size_t>(width));
         Shrinker shrinker(width, height);
         for (int y = 0; y < height; ++y) {
-            file.setFrameBuffer(&row[0] - window.min.x - int64_t(window.min.y + y) * width, 1,
-                                size_t(width));
+            file.setFrameBuffer(&row[0] - window.min.x - int64_t(window.min.y + y) * width, 1, size_t(width));
             file.readPixels(window.min.y + y);
             for (int x = 0; x < width; ++x) {
                 const Imf::Rgba& p = row[x];
-                const auto fine = [](float v) { return std::isfinite(v) ? std::clamp(v, 0.0f, 1000.0f) : 0.0f; };
+                const auto fine = [](float v) {
+                    return std::isfinite(v) ? std::clamp(v, 0.0f, 1000.0f) : 0.0f;
+                };
                 const float alpha = has_alpha ? std::clamp(fine(p.a), 0.0f, 1.0f) : 1.0f;
                 const float by = 1 / std::max(alpha, 1e-4f); // EXR keeps light already multiplied
                 colours[size_t(x)] = {fine(p.r) * by, fine(p.g) * by, fine(p.b) * by, alpha};
@@ -270,50 +287,58 @@ std::optional<Image> read_image(const std::filesystem::path& path, Problems& pro
     if (!image) {
         problems.push_back({path.string(), 0, "", found, expected});
     } else if (is_smaller) {
-        problems.push_back({path.string(), 0, "", "more than " + std::to_string(most_kept_side) + " pixels on a side",
+        problems.push_back({path.string(), 0, "",
+                            "more than " + std::to_string(most_kept_side) + " pixels on a side",
                             "a smaller image; it is used at " + size_text(image->width, image->height)});
     }
     return image;
 }
 
 std::optional<Problem> write_png(const Image& image, PngDepth depth, const std::filesystem::path& path) {
-    const size_t count = image.pixels.size() * 4;
-    const float most = depth == PngDepth::bits16 ? 65535 : 255;
-    std::vector<uint16_t> deep(depth == PngDepth::bits16 ? count : 0);
-    std::vector<uint8_t> plain(depth == PngDepth::bits8 ? count : 0);
-    for (size_t i = 0; i < image.pixels.size(); ++i) {
-        const Colour& c = image.pixels[i];
-        const float alpha = std::clamp(c.alpha, 0.0f, 1.0f);
-        const float parts[4] = {c.red, c.green, c.blue, alpha};
-        for (size_t part = 0; part < 4; ++part) {
-            const float light = std::clamp(parts[part], 0.0f, 1.0f);
-            if (depth == PngDepth::bits16) {
-                // libpng takes 16 bits as linear light multiplied by opacity, and writes sRGB.
-                deep[4 * i + part] = uint16_t((part < 3 ? light * alpha : light) * most + 0.5f);
-            } else {
-                plain[4 * i + part] = uint8_t((part < 3 ? srgb_of(light) : light) * most + 0.5f);
+    const bool is_deep = depth == PngDepth::bits16;
+    const size_t part_bytes = is_deep ? 2 : 1;
+    std::vector<uint8_t> row(size_t(image.width) * 4 * part_bytes);
+    std::string bytes, error;
+    PngWriter writer;
+    writer.png = png_create_write_struct(PNG_LIBPNG_VER_STRING, &error, keep_error, no_warning);
+    writer.info = png_create_info_struct(writer.png);
+    if (setjmp(png_jmpbuf(writer.png))) {
+        return Problem{path.string(), 0, "", error, "a picture that libpng can write"};
+    }
+    png_set_write_fn(writer.png, &bytes, append_bytes, nullptr);
+    png_set_IHDR(writer.png, writer.info, png_uint_32(image.width), png_uint_32(image.height),
+                 is_deep ? 16 : 8, PNG_COLOR_TYPE_RGB_ALPHA, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT,
+                 PNG_FILTER_TYPE_DEFAULT);
+    png_set_sRGB_gAMA_and_cHRM(writer.png, writer.info, PNG_sRGB_INTENT_RELATIVE);
+    png_write_info(writer.png, writer.info);
+    for (int y = 0; y < image.height; ++y) {
+        for (int x = 0; x < image.width; ++x) {
+            const Colour& c = image.at(x, y);
+            const float parts[4] = {srgb_of(std::clamp(c.red, 0.0f, 1.0f)),
+                                    srgb_of(std::clamp(c.green, 0.0f, 1.0f)),
+                                    srgb_of(std::clamp(c.blue, 0.0f, 1.0f)), std::clamp(c.alpha, 0.0f, 1.0f)};
+            for (size_t part = 0; part < 4; ++part) {
+                uint8_t* out = row.data() + (size_t(x) * 4 + part) * part_bytes;
+                const auto value = uint32_t(parts[part] * (is_deep ? 65535.0f : 255.0f) + 0.5f);
+                if (is_deep) { // the higher byte comes first
+                    out[0] = uint8_t(value >> 8);
+                    out[1] = uint8_t(value);
+                } else {
+                    out[0] = uint8_t(value);
+                }
             }
         }
+        png_write_row(writer.png, row.data());
     }
-    png_image file{};
-    file.version = PNG_IMAGE_VERSION;
-    file.width = png_uint_32(image.width);
-    file.height = png_uint_32(image.height);
-    file.format = depth == PngDepth::bits16 ? PNG_FORMAT_LINEAR_RGB_ALPHA : PNG_FORMAT_RGBA;
-    const void* pixels = depth == PngDepth::bits16 ? static_cast<const void*>(deep.data()) : plain.data();
-    png_alloc_size_t size = PNG_IMAGE_PNG_SIZE_MAX(file);
-    std::vector<char> bytes(size);
-    if (png_image_write_to_memory(&file, bytes.data(), &size, 0, pixels, 0, nullptr) == 0) {
-        return Problem{path.string(), 0, "", file.message, "a picture that libpng can write"};
-    }
-    return write_file(path, [&](std::ostream& stream) { stream.write(bytes.data(), std::streamsize(size)); });
+    png_write_end(writer.png, nullptr);
+    return write_file(
+        path, [&](std::ostream& stream) { stream.write(bytes.data(), std::streamsize(bytes.size())); });
 }
 
 std::optional<Problem> write_exr(const Image& image, const std::filesystem::path& path) {
     std::vector<Imf::Rgba> pixels(image.pixels.size());
-    std::transform(image.pixels.begin(), image.pixels.end(), pixels.begin(), [](const Colour& c) {
-        return Imf::Rgba(c.red, c.green, c.blue, c.alpha);
-    });
+    std::transform(image.pixels.begin(), image.pixels.end(), pixels.begin(),
+                   [](const Colour& c) { return Imf::Rgba(c.red, c.green, c.blue, c.alpha); });
     try {
         return write_file(path, [&](std::ostream& stream) {
             ExrStream out(stream);

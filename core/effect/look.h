@@ -57,8 +57,8 @@ struct Look {
     float shine = 0.2f;
     float own_light = 0;
     float surface_radius = 1.5f;
-    float surface_cell = 0.05f; // m
-    int surface_smoothing = 2;
+    float surface_cell = 0.05f;    // m
+    float surface_blending = 0.3f; // of the mean radius
     int copies = 0;
     float copies_radius = 0.05f; // m
     float copies_ragged = 1;

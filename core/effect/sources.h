@@ -17,6 +17,7 @@ enum class BirthShape {
     cone,
     path,
     mesh,
+    skin,
 };
 enum class BirthFill { inside, surface };
 enum class BirthOrder { shuffled, even, sequence, travelling };
@@ -33,6 +34,7 @@ struct Emitter : Place, PathShape {
     Vec3 size = {0.2f, 0.2f, 0.2f};
     float thickness = 0.05f; // of the tube round a ring or path
     std::string mesh;        // file
+    std::string skin_of;     // id of a source
     float scale = 1;         // of the mesh
     MeshBirth mesh_birth = MeshBirth::faces;
     BirthFill fill = BirthFill::inside;

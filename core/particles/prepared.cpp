@@ -88,39 +88,6 @@ std::vector<Vec3> polygon_of(const PathShape& path) {
     return polygon;
 }
 
-// --- meshes
-
-BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth) {
-    BirthMesh ready;
-    if (birth == MeshBirth::corners) {
-        ready.parts = int(mesh.corners.size());
-        ready.values.reserve(mesh.corners.size() * 6);
-        for (size_t i = 0; i < mesh.corners.size(); ++i) {
-            const Vec3 &c = mesh.corners[i], &n = mesh.normals[i];
-            ready.values.insert(ready.values.end(), {c.x, c.y, c.z, n.x, n.y, n.z});
-        }
-        return ready;
-    }
-    std::vector<double> area_up_to;
-    area_up_to.reserve(mesh.triangles.size());
-    double area = 0;
-    for (const auto& t : mesh.triangles) {
-        const Vec3 &a = mesh.corners[t[0]], &b = mesh.corners[t[1]], &c = mesh.corners[t[2]];
-        area += double(length(cross(b - a, c - a)));
-        area_up_to.push_back(area);
-    }
-    ready.parts = int(mesh.triangles.size());
-    ready.values.reserve(mesh.triangles.size() * 10);
-    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
-        ready.values.push_back(float(area > 0 ? area_up_to[i] / area : 1));
-        for (const uint32_t corner : mesh.triangles[i]) {
-            const Vec3& c = mesh.corners[corner];
-            ready.values.insert(ready.values.end(), {c.x, c.y, c.z});
-        }
-    }
-    return ready;
-}
-
 // --- grids
 
 Vec3 as_floats(const std::array<int, 3>& count) {
@@ -386,6 +353,37 @@ std::optional<size_t> PreparedEffect::index_of(const std::string& id) const {
         }
     }
     return std::nullopt;
+}
+
+BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth) {
+    BirthMesh ready;
+    if (birth == MeshBirth::corners) {
+        ready.parts = int(mesh.corners.size());
+        ready.values.reserve(mesh.corners.size() * 6);
+        for (size_t i = 0; i < mesh.corners.size(); ++i) {
+            const Vec3 &c = mesh.corners[i], &n = mesh.normals[i];
+            ready.values.insert(ready.values.end(), {c.x, c.y, c.z, n.x, n.y, n.z});
+        }
+        return ready;
+    }
+    std::vector<double> area_up_to;
+    area_up_to.reserve(mesh.triangles.size());
+    double area = 0;
+    for (const auto& t : mesh.triangles) {
+        const Vec3 &a = mesh.corners[t[0]], &b = mesh.corners[t[1]], &c = mesh.corners[t[2]];
+        area += double(length(cross(b - a, c - a)));
+        area_up_to.push_back(area);
+    }
+    ready.parts = int(mesh.triangles.size());
+    ready.values.reserve(mesh.triangles.size() * 10);
+    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+        ready.values.push_back(float(area > 0 ? area_up_to[i] / area : 1));
+        for (const uint32_t corner : mesh.triangles[i]) {
+            const Vec3& c = mesh.corners[corner];
+            ready.values.insert(ready.values.end(), {c.x, c.y, c.z});
+        }
+    }
+    return ready;
 }
 
 PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEffect& before) {

@@ -44,6 +44,8 @@ struct BirthMesh {
     int parts = 0;
 };
 
+BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth);
+
 /// CURVE_ENTRIES even values.
 using CurveTable = std::vector<float>;
 

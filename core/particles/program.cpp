@@ -25,9 +25,8 @@ BirthRow birth_row(const Emitter& emitter, const PreparedElement& ready, uint32_
                    const Placement& placement, const Axes& below, const StepTime& time) {
     BirthRow row{};
     row.shape = unint(emitter.shape);
-    const bool lacks_mesh = emitter.shape == BirthShape::mesh && (!ready.mesh || ready.mesh->parts == 0);
-    if (lacks_mesh) {
-        row.shape = BIRTH_POINT;
+    if (emitter.shape == BirthShape::mesh || emitter.shape == BirthShape::skin) {
+        row.shape = ready.mesh && ready.mesh->parts > 0 ? BIRTH_MESH : BIRTH_POINT;
     }
     row.on_surface = emitter.fill == BirthFill::surface ? 1 : 0;
     row.order = unint(emitter.order);
@@ -48,8 +47,8 @@ BirthRow birth_row(const Emitter& emitter, const PreparedElement& ready, uint32_
     row.path_points = ready.path.count();
     row.mesh = ready.mesh ? ready.mesh->values.data() : nullptr;
     row.mesh_parts = ready.mesh ? ready.mesh->parts : 0;
-    row.mesh_corners = emitter.mesh_birth == MeshBirth::corners ? 1 : 0;
-    row.scale = emitter.scale;
+    row.mesh_corners = emitter.shape == BirthShape::mesh && emitter.mesh_birth == MeshBirth::corners ? 1 : 0;
+    row.scale = emitter.shape == BirthShape::mesh ? emitter.scale : 1;
     row.direction = below.out(normalized(emitter.direction));
     row.cos_spread = std::cos(emitter.spread * radians_per_degree);
     row.speed_low = emitter.speed.low;

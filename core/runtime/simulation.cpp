@@ -3,6 +3,7 @@
 #include "core/base/stopwatch.h"
 #include "core/runtime/block_step.h"
 #include "core/runtime/modulation.h"
+#include "core/runtime/skins.h"
 #include "core/stage/placements.h"
 
 #include <oneapi/tbb/combinable.h>
@@ -179,6 +180,10 @@ void Simulation::step() {
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
 
+    const Stopwatch skins;
+    find_skins(
+        prepared_, [this](const std::string& id) { return find_pool(id); }, time.start_s);
+    meters_.births_ms += skins.elapsed_ms();
     const WindowGrids& windows = windows_.update(prepared_, time.start_s + time.step_s);
     const std::vector<SourceProgram> programs = compiled(prepared_, windows, time);
     keep_only(programs);

@@ -38,9 +38,8 @@ float of_corners(float x, float y, auto corner) {
 
 // -1..1, features one unit large, seamless over `period` units.
 float value_noise(float x, float y, int period, uint32_t seed) {
-    return of_corners(x, y, [&](int cx, int cy, float, float) {
-        return random_at(cx, cy, period, seed) * 2 - 1;
-    });
+    return of_corners(x, y,
+                      [&](int cx, int cy, float, float) { return random_at(cx, cy, period, seed) * 2 - 1; });
 }
 
 float gradient_noise(float x, float y, int period, uint32_t seed) {
@@ -85,7 +84,8 @@ NearestCells nearest_cells(float u, float v, const Texture& texture) {
     for (int i = cx - 2; i <= cx + 2; ++i) {
         for (int j = cy - 2; j <= cy + 2; ++j) {
             const auto stray = [&](uint32_t what) {
-                return 0.5f + (random_at(i, j, texture.count, mixed_seed(seed, what)) - 0.5f) * texture.jitter;
+                return 0.5f +
+                       (random_at(i, j, texture.count, mixed_seed(seed, what)) - 0.5f) * texture.jitter;
             };
             const float distance = std::hypot(float(i) + stray(1) - x, float(j) + stray(2) - y);
             if (distance < nearest.first) {
@@ -136,8 +136,8 @@ float warped_at(float u, float v, const Texture& texture) {
     }
     const auto push = [&](uint32_t what) {
         const uint32_t seed = mixed_seed(uint32_t(texture.variant), 100 + what);
-        return gradient_noise(u * float(texture.warp_count), v * float(texture.warp_count), texture.warp_count,
-                              seed) *
+        return gradient_noise(u * float(texture.warp_count), v * float(texture.warp_count),
+                              texture.warp_count, seed) *
                texture.warp;
     };
     const float across = push(0), up = push(1);
@@ -196,14 +196,20 @@ float levelled(float value, const Texture& texture) {
     return texture.inverted ? 1 - bent : bent;
 }
 
-Image made_pattern(const Texture& texture, int side) {
+Image made_pattern(const Texture& texture, int side, const Progress& progress) {
     std::vector<float> values(size_t(side) * size_t(side));
-    tbb::parallel_for(0, side, [&](int y) {
-        for (int x = 0; x < side; ++x) {
-            values[size_t(y) * size_t(side) + size_t(x)] =
-                warped_at((float(x) + 0.5f) / float(side), (float(y) + 0.5f) / float(side), texture);
+    constexpr int rows_a_time = 128;
+    for (int top = 0; top < side; top += rows_a_time) {
+        if (!progress.goes_on("making", float(top) / float(side))) {
+            return {};
         }
-    });
+        tbb::parallel_for(top, std::min(top + rows_a_time, side), [&](int y) {
+            for (int x = 0; x < side; ++x) {
+                values[size_t(y) * size_t(side) + size_t(x)] =
+                    warped_at((float(x) + 0.5f) / float(side), (float(y) + 0.5f) / float(side), texture);
+            }
+        });
+    }
     blur(values, side, side, texture.blur);
     Image image{side, side, std::vector<Colour>(values.size())};
     tbb::parallel_for(0, side, [&](int y) {
@@ -238,11 +244,11 @@ Image changed_image(const Texture& texture, const Image& from) {
 
 } // namespace
 
-Image made_texture(const Texture& texture, int side, const Image* image) {
+Image made_texture(const Texture& texture, int side, const Image* image, const Progress& progress) {
     if (texture.kind == TextureKind::image) {
         return image != nullptr ? changed_image(texture, *image) : Image{1, 1, {Colour{}}};
     }
-    return made_pattern(texture, side);
+    return made_pattern(texture, side, progress);
 }
 
 } // namespace ember

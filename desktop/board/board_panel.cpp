@@ -31,9 +31,11 @@ BoardPanel::BoardPanel(QWidget* parent)
       add_source_(adder(tr("+ source"), tr("Add something that makes matter."), this)),
       add_influence_(
           adder(tr("+ influence"), tr("Add something that acts on sources: a force or a collider."), this)),
-      add_motion_(adder(
-          tr("+ motion"),
-          tr("Add a mover, that carries a place to ride on, or a modulator, that drives numbers."), this)),
+      add_motion_(
+          adder(tr("+ more"),
+                tr("Add a mover, that carries a place to ride on, a light, or a modulator, that drives "
+                   "numbers."),
+                this)),
       filter_(new QLineEdit(this)), stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
     const auto asks = [this](QToolButton* button, Family first, Family last) {
         connect(button, &QToolButton::clicked, this, [this, first, last] { emit addAsked(first, last); });

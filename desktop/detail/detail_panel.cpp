@@ -81,8 +81,11 @@ DetailPanel::DetailPanel(QWidget* parent)
     connect(name_, &QLineEdit::editingFinished, this, [this] {
         const Element* element = find_element(*effect_, selection_);
         const std::string typed = name_->text().trimmed().toStdString();
+        const Texture* texture = find_texture(*effect_, selection_);
         if (element != nullptr && !typed.empty() && typed != element->name) {
             emit edited(with_name(*effect_, selection_, typed), tr("rename"), {});
+        } else if (texture != nullptr && !typed.empty() && typed != texture->name) {
+            emit edited(with_texture_name(*effect_, selection_, typed), tr("rename"), {});
         }
         showValues();
     });
@@ -113,6 +116,9 @@ std::string DetailPanel::signature() const {
     std::string text = selection_ + "\n" + lookId();
     for (const Look& look : effect_->looks) {
         text += "\n" + look.id + "\t" + look.name;
+    }
+    for (const Texture& texture : effect_->textures) {
+        text += "\n" + texture.id + "\t" + texture.name;
     }
     for (const Element& element : effect_->elements) {
         text += "\n" + element.id + "\t" + element.name;
@@ -288,6 +294,7 @@ void DetailPanel::connectDrives(ParameterRow* row, const std::string& holder_id)
         emit edited(with_own_modulator(*effect_, drive, id), tr("make a modulator its own"), {});
     });
     connect(row, &ParameterRow::modulatorRequested, this, &DetailPanel::selectRequested);
+    connect(row, &ParameterRow::textureRequested, this, &DetailPanel::textureRequested);
 }
 
 // Says below a row what an edit with it comes to that is more than a limit allows, while it is still held.
@@ -304,7 +311,7 @@ void DetailPanel::showCaution(ParameterRow* row, const Effect& edited_effect) co
 void DetailPanel::showValues() {
     const Holder holder = *find_holder(*effect_, selection_);
     const Element* element = find_element(*effect_, selection_);
-    name_->setReadOnly(element == nullptr);
+    name_->setReadOnly(element == nullptr && find_texture(*effect_, selection_) == nullptr);
     if (!name_->isModified() || !name_->hasFocus()) {
         name_->setText(QString::fromStdString(holder.name));
         name_->setCursorPosition(0);

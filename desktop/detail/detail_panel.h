@@ -48,6 +48,8 @@ class DetailPanel : public QWidget {
     void gestureEnded();
     void selectRequested(const std::string& id);
     /// See ParameterRow.
+    void textureRequested(const std::string& id);
+    /// See ParameterRow.
     void pickRequested(const ember::TakeColour& take);
 
   private:

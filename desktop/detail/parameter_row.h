@@ -72,6 +72,8 @@ class ParameterRow : public QWidget {
     void driveRemoved(int part);
     void driveRangeTyped(const ember::Drive& drive);
     void modulatorRequested(const std::string& modulator_id);
+    /// To see a texture on its bench; empty: none in particular.
+    void textureRequested(const std::string& texture_id);
     void ownModulatorRequested(const ember::Drive& drive);
     /// What is remembered about the parameter shall be this; empty: nothing.
     void noted(const QString& text);

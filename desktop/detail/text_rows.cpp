@@ -181,6 +181,14 @@ class ElementRow : public ParameterRow {
         line()->addWidget(box_, 1);
         connect(box_, &QComboBox::activated, this,
                 [this](int index) { emit edited(box_->itemData(index).toString().toStdString(), false); });
+        if (parameter.kind == ParameterKind::texture) {
+            auto* bench = new QToolButton(this);
+            bench->setText(tr("bench"));
+            bench->setToolTip(tr("Opens the texture bench, where textures are made (T)."));
+            line()->addWidget(bench);
+            connect(bench, &QToolButton::clicked, this,
+                    [this] { emit textureRequested(box_->currentData().toString().toStdString()); });
+        }
     }
 
     void setEffect(const Effect& effect) override {

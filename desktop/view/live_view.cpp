@@ -116,6 +116,15 @@ QString LiveView::copiesText() const {
                : QString();
 }
 
+// Says when bodies get dear: triangles times particles.
+QString LiveView::trianglesText() const {
+    constexpr size_t dear = 200'000;
+    const size_t count = shot_->readings.draw.triangles;
+    return count < dear ? QString()
+                        : tr("%1 triangles a picture: a simpler mesh or fewer particles would be cheaper")
+                              .arg(theme::short_count(double(count)));
+}
+
 void LiveView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     if (shot_ == nullptr || shot_->picture.width == 0) {
@@ -147,6 +156,9 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.setPen(theme::text);
     painter.drawText(corner, Qt::AlignTop | Qt::AlignRight, rateText());
     painter.drawText(corner.adjusted(0, 18, 0, 0), Qt::AlignTop | Qt::AlignRight, copiesText());
+    painter.setPen(theme::close);
+    painter.drawText(corner.adjusted(0, 36, 0, 0), Qt::AlignTop | Qt::AlignRight, trianglesText());
+    painter.setPen(theme::text);
     if (take_colour_ || takes_focus_) {
         painter.drawText(corner.adjusted(0, 34, 0, 0), Qt::AlignTop | Qt::AlignLeft,
                          take_colour_ ? tr("Press on the colour to take; Escape takes none.")

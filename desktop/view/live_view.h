@@ -76,6 +76,7 @@ class LiveView : public QWidget {
     QString rateText() const;
     /// What the live view has less than the saved picture; empty if there are no copies.
     QString copiesText() const;
+    QString trianglesText() const;
     void askForField();
     std::vector<Handle> handles() const;
     void dragHandle(QPointF place, Qt::KeyboardModifiers keys);

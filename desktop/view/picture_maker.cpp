@@ -1,7 +1,5 @@
 #include "desktop/view/picture_maker.h"
 
-#include "render/png.h"
-
 #include <algorithm>
 
 namespace ember {
@@ -69,22 +67,16 @@ void PictureMaker::setHeat(bool on) {
     change([&] { order_.heat = on; });
 }
 
-void PictureMaker::exportPicture(const QString& path, QSize pixels) {
+void PictureMaker::exportPicture(const QString& path, const StillOptions& options) {
     change([&] {
         order_.export_path = path;
-        order_.export_size = pixels;
+        order_.export_options = options;
     });
 }
 
 void PictureMaker::save(const Order& order) {
-    const Frame& frame = player_.frame();
-    Renderer renderer;
-    Picture picture;
-    do {
-        renderer.draw(frame, *order.effect, order.camera, order.export_size.width(),
-                      order.export_size.height(), picture);
-    } while (!renderer.is_settled());
-    const auto problem = write_png(picture, order.export_path.toStdString());
+    const auto problem = save_still(player_.frame(), *order.effect, order.camera, order.export_options,
+                                    order.export_path.toStdString());
     emit exported(order.export_path, problem ? QString::fromStdString(problem->text()) : QString());
 }
 

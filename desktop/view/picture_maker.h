@@ -4,6 +4,7 @@
 #include "core/base/triple_buffer.h"
 #include "core/runtime/player.h"
 #include "desktop/readings.h"
+#include "render/still.h"
 
 #include <QObject>
 #include <QPointF>
@@ -43,8 +44,8 @@ class PictureMaker : public QObject {
     void setSize(QSize pixels);
     void setTint(DotTint tint);
     void setHeat(bool on);
-    /// Saves the newest frame as a PNG file of this size, as smooth as it gets; exported() follows.
-    void exportPicture(const QString& path, QSize pixels);
+    /// Saves the newest frame, see save_still(); exported() follows.
+    void exportPicture(const QString& path, const StillOptions& options);
     /// Finds out what is seen at a place of the picture (shares of its width and height): pointFound()
     /// follows.
     void askPoint(QPointF place);
@@ -74,7 +75,7 @@ class PictureMaker : public QObject {
         bool heat = false;
         std::optional<QPointF> asked; // for one picture
         QString export_path;          // the same
-        QSize export_size;
+        StillOptions export_options;
     };
     void change(auto set);
     void run();

@@ -14,10 +14,11 @@ constexpr auto is_spot = [](const Light& light) { return light.kind == LightKind
 constexpr auto light_table = joined(
     place_rows<Light>(),
     std::array{
-        row<Light, &Light::kind>(
-            {"kind", "Kind", "Light", "", "point: shines all round. spot: a cone, downwards while it is not turned."},
-            {}, light_kinds),
-        row<Light, &Light::colour>({"colour", "Colour", "Light", "", "Colour of the light, in linear light."}),
+        row<Light, &Light::kind>({"kind", "Kind", "Light", "",
+                                  "point: shines all round. spot: a cone, downwards while it is not turned."},
+                                 {}, light_kinds),
+        row<Light, &Light::colour>(
+            {"colour", "Colour", "Light", "", "Colour of the light, in linear light."}),
         row<Light, &Light::strength>(
             {"strength", "Strength", "Light", "\u00d7",
              "Light on a surface that faces it at one metre; it falls with the square of the distance."},
@@ -28,9 +29,10 @@ constexpr auto light_table = joined(
         when<Light, is_spot>(row<Light, &Light::cone>(
             {"cone", "Cone", "Light", "deg", "The whole angle of the cone."}, {1, 179, 10, 120})),
         when<Light, is_spot>(row<Light, &Light::cone_softness>(
-            {"cone_softness", "Cone softness", "Light", "", "How much of the cone its rim fades over."}, share)),
-        row<Light, &Light::shadows>(
-            {"shadows", "Shadows", "Light", "", "Whether colliders cast shadows in it. Without, it costs less."}),
+            {"cone_softness", "Cone softness", "Light", "", "How much of the cone its rim fades over."},
+            share)),
+        row<Light, &Light::shadows>({"shadows", "Shadows", "Light", "",
+                                     "Whether colliders cast shadows in it. Without, it costs less."}),
     });
 
 // clang-format on
@@ -39,8 +41,9 @@ constexpr auto light_table = joined(
 
 std::span<const ElementType> light_types() {
     static const std::array types = {
-        ElementType{"light", "Light", "A lamp: shines on the stage and on what is lit, and may ride on a mover.",
-                    light_table, Light{{{0, 2, 0}, {}, {}}}},
+        ElementType{"light", "Light",
+                    "A lamp: shines on the stage and on what is lit, and may ride on a mover.", light_table,
+                    Light{{{0, 2, 0}, {}, {}}}},
     };
     return types;
 }

@@ -5,8 +5,8 @@ namespace ember::tables {
 
 namespace {
 
-constexpr std::array<std::string_view, 11> birth_shapes = {
-    "point", "line", "disc", "rectangle", "ring", "box", "ball", "cylinder", "cone", "path", "mesh"};
+constexpr std::array<std::string_view, 12> birth_shapes = {
+    "point", "line", "disc", "rectangle", "ring", "box", "ball", "cylinder", "cone", "path", "mesh", "skin"};
 constexpr std::array<std::string_view, 2> fills = {"inside", "surface"};
 constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequence", "travelling"};
 constexpr std::array<std::string_view, 2> mesh_births = {"faces", "corners"};
@@ -19,7 +19,7 @@ constexpr std::array<std::string_view, 4> spin_axes = {"any", "x", "y", "z"};
 // clang-format off: a table reads best with a row a line.
 
 constexpr auto has_size = [](const Emitter& e) {
-    return e.shape != BirthShape::point && e.shape != BirthShape::path && e.shape != BirthShape::mesh;
+    return e.shape != BirthShape::point && e.shape != BirthShape::path && e.shape < BirthShape::mesh;
 };
 constexpr auto has_tube = [](const Emitter& e) {
     return e.shape == BirthShape::ring || e.shape == BirthShape::path;
@@ -28,10 +28,11 @@ constexpr auto has_along = [](const Emitter& e) {
     return e.shape == BirthShape::line || e.shape == BirthShape::ring || e.shape == BirthShape::path;
 };
 constexpr auto has_fill = [](const Emitter& e) {
-    return e.shape != BirthShape::point && e.shape != BirthShape::line && e.shape != BirthShape::mesh;
+    return e.shape != BirthShape::point && e.shape != BirthShape::line && e.shape < BirthShape::mesh;
 };
 constexpr auto has_order = [](const Emitter& e) { return e.shape != BirthShape::point; };
 constexpr auto is_path = [](const Emitter& e) { return e.shape == BirthShape::path; };
+constexpr auto is_skin = [](const Emitter& e) { return e.shape == BirthShape::skin; };
 constexpr auto is_mesh = [](const Emitter& e) { return e.shape == BirthShape::mesh; };
 constexpr auto in_sequence = [](const Emitter& e) { return has_order(e) && e.order == BirthOrder::sequence; };
 constexpr auto travels = [](const Emitter& e) { return has_order(e) && e.order == BirthOrder::travelling; };
@@ -55,7 +56,8 @@ constexpr auto is_limited = [](const Emitter& e) { return e.speed_limit > 0; };
 constexpr std::array birth_rows = {
     row<Emitter, &Emitter::shape>({"shape", "Shape", "Birth", "",
                                    "The shape that gives birth. A line is good for edges, a ball for puffs, "
-                                   "a ring or path for places that travel, a mesh for whole objects."},
+                                   "a ring or path for places that travel, a mesh for whole objects, a skin "
+                                   "for the surface round another source's particles."},
                                   {}, birth_shapes),
     when<Emitter, has_size>(row<Emitter, &Emitter::size>(
         {"size", "Extent", "Birth", "m",
@@ -65,6 +67,11 @@ constexpr std::array birth_rows = {
     when<Emitter, has_tube>(row<Emitter, &Emitter::thickness>(
         {"thickness", "Thickness", "Birth", "m", "Diameter of the tube round the ring or path."},
         {0, 1000, 0, 1})),
+    when<Emitter, is_skin>(names<Emitter, &Emitter::skin_of>(
+        ParameterKind::source,
+        {"skin_of", "Skin of", "Birth", "",
+         "The source whose particles the skin lies round, as its look's radius, detail and smoothing say. It "
+         "is found anew in every step, which costs."})),
     when<Emitter, is_mesh>(names<Emitter, &Emitter::mesh>(
         ParameterKind::file,
         {"mesh", "Mesh", "Birth", "", "A mesh file (OBJ, PLY, STL, glTF), beside the effect file."},
