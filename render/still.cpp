@@ -67,15 +67,13 @@ std::optional<Problem> save_still(const Frame& frame, const Effect& effect, cons
         const LightPlanes& light = renderer.light();
         const float exposure = std::exp2(effect.stage.exposure);
         each_pixel(light, [&](size_t i, size_t at) {
-            image.pixels[i] = {light.red[at] * exposure, light.green[at] * exposure, light.blue[at] * exposure,
-                               opacity.empty() ? 1 : opacity[i]};
+            image.pixels[i] = {light.red[at] * exposure, light.green[at] * exposure,
+                               light.blue[at] * exposure, opacity.empty() ? 1 : opacity[i]};
         });
         return write_exr(image, path);
     }
     for (size_t i = 0; i < image.pixels.size(); ++i) {
-        const auto part = [&](int shift) {
-            return light_of(float(picture.pixels[i] >> shift & 255u) / 255);
-        };
+        const auto part = [&](int shift) { return light_of(float(picture.pixels[i] >> shift & 255u) / 255); };
         const Colour shown = {part(16), part(8), part(0), 1};
         const float alpha = std::max({opacity[i], shown.red, shown.green, shown.blue});
         const float by = 1 / std::max(alpha, 1e-4f);

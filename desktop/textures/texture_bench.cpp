@@ -134,9 +134,10 @@ TextureBench::TextureBench(QWidget* parent)
     users_->setWordWrap(true);
     said_->setProperty("ink", "quiet");
     said_->setWordWrap(true);
-    empty_->setText(tr("No textures yet.\n\nA texture is a picture for the surface layers of cards, meshes and "
-                       "skins: dots, a grid, rings, cells, noise, or an image.\n\nMake one with \"+ texture\", "
-                       "then choose it in a look's Layer 1."));
+    empty_->setText(
+        tr("No textures yet.\n\nA texture is a picture for the surface layers of cards, meshes and "
+           "skins: dots, a grid, rings, cells, noise, or an image.\n\nMake one with \"+ texture\", "
+           "then choose it in a look's Layer 1."));
     empty_->setWordWrap(true);
     empty_->setAlignment(Qt::AlignTop);
     empty_->setContentsMargins(20, 20, 20, 20);
@@ -227,7 +228,8 @@ void TextureBench::fillList() {
 
 void TextureBench::showChosen() {
     const Texture* texture = find_texture(*effect_, chosen_);
-    for (QWidget* each : std::initializer_list<QWidget*>{detail_, view_, users_, side_, depth_, save_, tiled_}) {
+    for (QWidget* each :
+         std::initializer_list<QWidget*>{detail_, view_, users_, side_, depth_, save_, tiled_}) {
         each->setVisible(texture != nullptr);
     }
     empty_->setVisible(texture == nullptr);
@@ -256,8 +258,9 @@ QString TextureBench::usersText() const {
             users += QString::fromStdString(look.name);
         }
     }
-    return users.isEmpty() ? tr("Not used yet: choose it in a layer of a look that draws cards, meshes or a surface.")
-                           : tr("Used by %1.").arg(users.join(tr(", ")));
+    return users.isEmpty()
+               ? tr("Not used yet: choose it in a layer of a look that draws cards, meshes or a surface.")
+               : tr("Used by %1.").arg(users.join(tr(", ")));
 }
 
 void TextureBench::add(TextureKind kind) {

@@ -1,4 +1,5 @@
-// Where textures are made: a list of them, the chosen one as a picture that follows every edit, and its numbers.
+// Where textures are made: a list of them, the chosen one as a picture that follows every edit, and its
+// numbers.
 #pragma once
 
 #include "core/assets/assets.h"

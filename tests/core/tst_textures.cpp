@@ -60,8 +60,9 @@ class TestTextures : public QObject {
             double inside = 0, seam = 0, most_inside = 0, most_seam = 0;
             for (int y = 0; y < side; ++y) {
                 for (int x = 0; x < side; ++x) {
-                    for (const double step : {double(std::abs(bright(image, x, y) - bright(image, x - 1, y))),
-                                              double(std::abs(bright(image, y, x) - bright(image, y, x - 1)))}) {
+                    for (const double step :
+                         {double(std::abs(bright(image, x, y) - bright(image, x - 1, y))),
+                          double(std::abs(bright(image, y, x) - bright(image, y, x - 1)))}) {
                         (x == 0 ? seam : inside) += step;
                         double& most = x == 0 ? most_seam : most_inside;
                         most = std::max(most, step);
@@ -163,7 +164,8 @@ class TestTextures : public QObject {
             QVERIFY2(image && problems.empty(), name);
             QVERIFY(std::abs(image->pixels[0].green - 1) < 1e-4f);
             // A texture of it can be made, whatever its size.
-            QCOMPARE(made_texture({.kind = TextureKind::image, .blur = 0.1f}, 64, &*image).width, image->width);
+            QCOMPARE(made_texture({.kind = TextureKind::image, .blur = 0.1f}, 64, &*image).width,
+                     image->width);
         }
     }
 

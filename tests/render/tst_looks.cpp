@@ -77,7 +77,8 @@ class TestLooks : public QObject {
         lying.add({}, 0.5f);
         number(lying);
         const QSize turned = lit(lying.light());
-        QVERIFY(std::abs(turned.width() - size.height()) <= 2 && std::abs(turned.height() - size.width()) <= 2);
+        QVERIFY(std::abs(turned.width() - size.height()) <= 2 &&
+                std::abs(turned.height() - size.width()) <= 2);
         look.roll = {0, 0};
         look.roll_over_life = {180, 180}; // half of it is a right angle
         Scene later(look);
@@ -225,8 +226,8 @@ class TestLooks : public QObject {
             for (int j = 0; j < 2 * rings; ++j) {
                 const float polar = std::numbers::pi_v<float> * float(i) / rings;
                 const float turn = std::numbers::pi_v<float> * float(j) / rings;
-                ball.corners.push_back({std::sin(polar) * std::cos(turn), std::cos(polar),
-                                        std::sin(polar) * std::sin(turn)});
+                ball.corners.push_back(
+                    {std::sin(polar) * std::cos(turn), std::cos(polar), std::sin(polar) * std::sin(turn)});
                 if (i > 0) {
                     const auto k = [&](int a, int b) { return uint32_t(a * 2 * rings + b % (2 * rings)); };
                     ball.triangles.push_back({k(i - 1, j), k(i - 1, j + 1), k(i, j)});
@@ -577,7 +578,9 @@ class TestLooks : public QObject {
         scene.add({0, 0.5f, 0}, 0.4f);
         number(scene);
         const StillOptions options = {width, height, true};
-        const auto path = [&](const char* name) { return std::filesystem::path(folder_.filePath(name).toStdString()); };
+        const auto path = [&](const char* name) {
+            return std::filesystem::path(folder_.filePath(name).toStdString());
+        };
         QVERIFY(!save_still(scene.frame, scene.effect, scene.camera, options, path("a.exr")));
         Problems problems;
         const auto exr = read_image(path("a.exr"), problems);
