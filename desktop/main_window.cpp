@@ -222,7 +222,13 @@ void MainWindow::select(const std::string& id) {
     }
     selection_ = id;
     board_->setSelection(id);
-    detail_->setFiles(document_.folder(), loader_->problemOf(id));
+    // What is wrong with the files of a source's look is said with the source.
+    const Element* element = selectedElement();
+    const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
+    QStringList problems = {loader_->problemOf(id),
+                            emitter != nullptr ? loader_->problemOf(emitter->look) : QString()};
+    problems.removeAll(QString());
+    detail_->setFiles(document_.folder(), problems.join('\n'));
     detail_->setSelection(id);
     maker_->watch(id);
     lens_bar_->setEffect(*document_.effect(), id);

@@ -69,6 +69,9 @@ void MainWindow::makeCommands() {
                     [this] { document_.undo(); });
     redo_ = command(menu_, tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), tr("Do again what was taken back"),
                     [this] { document_.redo(); });
+    // Also while the texture bench has the keyboard.
+    undo_->setShortcutContext(Qt::ApplicationShortcut);
+    redo_->setShortcutContext(Qt::ApplicationShortcut);
     element_menu_ = menu_->addMenu(tr("Element"));
     makeElementCommands(element_menu_);
     menu_->addSeparator();

@@ -79,10 +79,12 @@ class TestTextureBench : public QObject {
         QTest::keyClick(field, Qt::Key_Return);
         QCOMPARE(effect().textures[0].count, 11);
         QVERIFY(bench().view()->shown() != before);
-        window_->document().undo();
+        bench().activateWindow();
+        bench().findChild<QListWidget*>()->setFocus();
+        QTest::keyClick(bench().findChild<QListWidget*>(), Qt::Key_Z, Qt::ControlModifier);
         QCOMPARE(effect().textures[0].count, Texture().count);
         QCOMPARE(bench().view()->shown(), before);
-        window_->document().undo();
+        QTest::keyClick(bench().findChild<QListWidget*>(), Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(effect().textures.empty());
     }
 
@@ -107,7 +109,6 @@ class TestTextureBench : public QObject {
         QTRY_COMPARE(effect().textures.size(), size_t(1));
         const QString path = folder_->filePath("grid.png");
         for (const auto& [side, depth, bits] : {std::tuple(0, 0, 32), {2, 1, 64}}) {
-            bench().findChildren<QComboBox*>();
             for (QComboBox* box : bench().findChildren<QComboBox*>()) {
                 if (box->accessibleName() == "Size") {
                     box->setCurrentIndex(side);
