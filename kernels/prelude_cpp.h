@@ -100,6 +100,9 @@ KERNEL real pow(real a, real b) {
 KERNEL real fetch(TABLE table, real index) {
     return table[int32_t(index)];
 }
+KERNEL kuint fetch_bits(const uint32_t* table, kuint index) {
+    return table[index];
+}
 
 #else
 
@@ -167,8 +170,20 @@ KERNEL real cos(real a) {
 KERNEL real pow(real a, real b) {
     return xsimd::pow(a, b);
 }
+KERNEL real gathered(const float* table, xsimd::batch<int32_t> index) {
+#ifdef __AVX2__
+    return _mm256_i32gather_ps(table, index, sizeof(float)); // the library gathers one after the other
+#else
+    return real::gather(table, index);
+#endif
+}
 KERNEL real fetch(TABLE table, real index) {
-    return real::gather(table, xsimd::to_int(index));
+    return gathered(table, xsimd::to_int(index));
+}
+/// Entries below 2^31.
+KERNEL kuint fetch_bits(const uint32_t* table, kuint index) {
+    return xsimd::bitwise_cast<kuint>(
+        gathered(reinterpret_cast<const float*>(table), xsimd::bitwise_cast<xsimd::batch<int32_t>>(index)));
 }
 
 #endif

@@ -61,7 +61,8 @@ Lighting::OnSurface Lighting::on_surface(const Vec3& place, const Vec3& normal, 
         }
         light.matt = light.matt + arrives * facing;
         const float middle = std::max(dot(normal, normalized(towards + to_eye, normal)), 0.0f);
-        light.glint = light.glint + arrives * (facing * std::pow(middle, 48.0f) * 4);
+        const float cube = middle * middle * middle, sixth = cube * cube, twelfth = sixth * sixth;
+        light.glint = light.glint + arrives * (facing * twelfth * twelfth * twelfth * twelfth * 4);
     };
     add(sun_light, sun_direction);
     for (const FrameLight& lamp : lamps) {

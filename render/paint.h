@@ -20,7 +20,7 @@ KERNEL Texel texel_at(const uint32_t* level, int width, int height, real x, real
     const kuint column = to_kuint(x) & kuint(uint32_t(width - 1));
     const kuint row = to_kuint(y) & kuint(uint32_t(height - 1));
     const kuint at = row * kuint(uint32_t(width)) + column;
-    const kuint bits = kuint::gather(level, at);
+    const kuint bits = fetch_bits(level, at);
     const auto part = [&](int shift) { return to_real((bits >> shift) & kuint(255u)) * real(1.0f / 255); };
     const real red = part(0), green = part(8), blue = part(16);
     return {{red * red, green * green, blue * blue}, part(24)};
@@ -30,110 +30,216 @@ KERNEL Texel mixed_texel(Texel a, Texel b, real share) {
     return {mixed3(a.colour, b.colour, share), mixed(a.opacity, b.opacity, share)};
 }
 
+// A coat as one thing wears it: what is the same for all of its pixels.
+struct Coat {
+    LayerFrom from;
+    Combine combine;
+    bool inverted;
+    float per_edge;
+    // Of the level that is as fine as the picture; null for plain white.
+    const uint32_t* texels = nullptr;
+    int width = 1, height = 1;
+    bool is_smooth = false; // mixes four texels
+    // From the surface's u and v to texels; of a sheet: to frames, each of so many texels.
+    float scale_x, scale_y, shift_x, shift_y;
+    bool is_sheet = false;
+    float column, row, frame_width, frame_height, rim_x, rim_y;
+    Vec3 tint; // times strength
+    float strength;
+};
+
+struct Coating {
+    Coat coats[3];
+    int count;
+};
+
 // `repeats`: of the surface's u and v for each pixel, from which follows how fine a level is seen.
-KERNEL Texel sampled_texture(IN(SurfaceLayer) layer, IN(Skin) skin, int index, real u, real v, uni repeats) {
-    const TexelLevels& texels = layer.texels;
-    const float a_pixel = repeats * std::max(layer.tiling_x / layer.columns * float(1 << texels.log_width),
-                                             layer.tiling_y / layer.rows * float(1 << texels.log_height));
-    int level = 0;
-    for (float wide = a_pixel; wide > 1.4f && level + 1 < texels.count; wide *= 0.5f) {
-        ++level;
+Coating coating_of(const DrawnSurface& surface, const Skin& skin, float repeats) {
+    Coating coating;
+    coating.count = surface.count;
+    for (int i = 0; i < surface.count; ++i) {
+        const SurfaceLayer& layer = surface.layers[i];
+        Coat& coat = coating.coats[i];
+        coat.from = LayerFrom(layer.from);
+        coat.combine = Combine(layer.combine);
+        coat.inverted = layer.inverted;
+        coat.per_edge = layer.per_edge;
+        coat.strength = skin.strength[i];
+        coat.tint = layer.tint * skin.strength[i];
+        const TexelLevels& texels = layer.texels;
+        if (coat.from == LayerFrom::edge || texels.count == 0) {
+            continue;
+        }
+        const float a_pixel =
+            repeats * std::max(layer.tiling_x / layer.columns * float(1 << texels.log_width),
+                               layer.tiling_y / layer.rows * float(1 << texels.log_height));
+        int level = 0;
+        for (float wide = a_pixel; wide > 1.4f && level + 1 < texels.count; wide *= 0.5f) {
+            ++level;
+        }
+        coat.is_smooth = a_pixel <= 0.7f;
+        coat.texels = texels.levels[level];
+        coat.width = std::max(1 << texels.log_width >> level, 1);
+        coat.height = std::max(1 << texels.log_height >> level, 1);
+        coat.is_sheet = layer.columns * layer.rows > 1;
+        if (coat.is_sheet) {
+            // Within one frame, half a texel away from its neighbours.
+            coat.row = std::floor(skin.frame[i] / layer.columns);
+            coat.column = skin.frame[i] - coat.row * layer.columns;
+            coat.frame_width = float(coat.width) / layer.columns;
+            coat.frame_height = float(coat.height) / layer.rows;
+            coat.rim_x = 0.5f / coat.frame_width;
+            coat.rim_y = 0.5f / coat.frame_height;
+        }
+        const float across = coat.is_sheet ? 1 : float(coat.width),
+                    down = coat.is_sheet ? 1 : float(coat.height);
+        coat.scale_x = layer.tiling_x * across;
+        coat.scale_y = layer.tiling_y * down;
+        coat.shift_x = skin.shift_x[i] * across;
+        coat.shift_y = skin.shift_y[i] * down;
     }
-    const int width = std::max(1 << texels.log_width >> level, 1);
-    const int height = std::max(1 << texels.log_height >> level, 1);
-    real x = u * real(layer.tiling_x) + real(skin.shift_x[index]);
-    real y = v * real(layer.tiling_y) + real(skin.shift_y[index]);
-    const bool is_sheet = layer.columns * layer.rows > 1;
-    if (is_sheet) {
-        // Within one frame, half a texel away from its neighbours.
-        const float row = std::floor(skin.frame[index] / layer.columns);
-        const float column = skin.frame[index] - row * layer.columns;
-        const float rim_x = 0.5f * layer.columns / float(width), rim_y = 0.5f * layer.rows / float(height);
-        x = (real(column) + min(max(x - floor(x), real(rim_x)), real(1 - rim_x))) * real(1 / layer.columns);
-        y = (real(row) + min(max(y - floor(y), real(rim_y)), real(1 - rim_y))) * real(1 / layer.rows);
+    return coating;
+}
+
+KERNEL Texel sampled_texture(IN(Coat) coat, real u, real v) {
+    real x = u * real(coat.scale_x) + real(coat.shift_x);
+    real y = v * real(coat.scale_y) + real(coat.shift_y);
+    if (coat.is_sheet) {
+        x = (real(coat.column) + min(max(x - floor(x), real(coat.rim_x)), real(1 - coat.rim_x))) *
+            real(coat.frame_width);
+        y = (real(coat.row) + min(max(y - floor(y), real(coat.rim_y)), real(1 - coat.rim_y))) *
+            real(coat.frame_height);
     }
-    x = x * real(float(width));
-    y = y * real(float(height));
-    if (a_pixel > 0.7f) {
-        return texel_at(texels.levels[level], width, height, floor(x), floor(y));
+    if (!coat.is_smooth) {
+        return texel_at(coat.texels, coat.width, coat.height, floor(x), floor(y));
     }
     x = x - real(0.5f);
     y = y - real(0.5f);
     const real left = floor(x), top = floor(y);
     const real right = left + real(1.0f), bottom = top + real(1.0f);
-    const uint32_t* from = texels.levels[level];
-    const Texel upper = mixed_texel(texel_at(from, width, height, left, top),
-                                    texel_at(from, width, height, right, top), x - left);
-    const Texel lower = mixed_texel(texel_at(from, width, height, left, bottom),
-                                    texel_at(from, width, height, right, bottom), x - left);
+    const auto at = [&](real column, real row) {
+        return texel_at(coat.texels, coat.width, coat.height, column, row);
+    };
+    const Texel upper = mixed_texel(at(left, top), at(right, top), x - left);
+    const Texel lower = mixed_texel(at(left, bottom), at(right, bottom), x - left);
     return mixed_texel(upper, lower, y - top);
 }
 
 // Colour and opacity of a surface under all its coats. `rim`: 0 at the rim, 1 inside.
-KERNEL void coat(IN(DrawnSurface) surface, IN(Skin) skin, real u, real v, real rim, uni repeats,
-                 INOUT(rvec3) colour, INOUT(real) opacity) {
-    const real one = real(1.0f);
-    for (int i = 0; i < surface.count; ++i) {
-        const SurfaceLayer& layer = surface.layers[i];
-        Texel own;
-        if (layer.from == int(LayerFrom::edge)) {
-            const real value = unit(rim * real(layer.per_edge));
-            own = {{value, value, value}, one};
-        } else if (layer.texels.count == 0) {
-            own = {{one, one, one}, one};
-        } else {
-            own = sampled_texture(layer, skin, i, u, v, repeats);
+KERNEL void wear(IN(Coating) coating, real u, real v, real rim, INOUT(rvec3) colour, INOUT(real) opacity) {
+    const real one = real(1.0f), zero = real(0.0f);
+    for (int i = 0; i < coating.count; ++i) {
+        const Coat& coat = coating.coats[i];
+        Texel own = {{one, one, one}, one};
+        if (coat.from == LayerFrom::edge) {
+            const real value = unit(rim * real(coat.per_edge));
+            own.colour = {value, value, value};
+        } else if (coat.texels != nullptr) {
+            own = sampled_texture(coat, u, v);
         }
-        if (layer.inverted) {
+        if (coat.inverted) {
             own.colour = rvec3(one, one, one) - own.colour;
         }
-        const real share = real(skin.strength[i]);
-        const rvec3 tinted = own.colour * every_lane(layer.tint);
-        if (layer.combine == int(Combine::multiply)) {
-            colour = colour * (rvec3(one, one, one) + (tinted - rvec3(one, one, one)) * share);
-            opacity = opacity * (one + (own.opacity - one) * share);
-        } else if (layer.combine == int(Combine::add)) {
-            colour = colour + tinted * (own.opacity * share);
-        } else if (layer.combine == int(Combine::subtract)) {
-            const rvec3 less = colour - tinted * (own.opacity * share);
-            const real zero = real(0.0f);
+        const real share = real(coat.strength), rest = real(1 - coat.strength);
+        const rvec3 tinted = own.colour * every_lane(coat.tint);
+        if (coat.combine == Combine::multiply) {
+            colour = colour * (rvec3(rest, rest, rest) + tinted);
+            opacity = opacity * (rest + own.opacity * share);
+        } else if (coat.combine == Combine::add) {
+            colour = colour + tinted * own.opacity;
+        } else if (coat.combine == Combine::subtract) {
+            const rvec3 less = colour - tinted * own.opacity;
             colour = rvec3(max(less.x, zero), max(less.y, zero), max(less.z, zero));
         } else {
-            const real bright =
-                tinted.x * real(0.2126f) + tinted.y * real(0.7152f) + tinted.z * real(0.0722f);
-            opacity = opacity * (one + (unit(bright) * own.opacity - one) * share);
+            const real bright = own.colour.x * real(coat.tint.x * 0.2126f) +
+                                own.colour.y * real(coat.tint.y * 0.7152f) +
+                                own.colour.z * real(coat.tint.z * 0.0722f);
+            opacity = opacity * (rest + min(max(bright, zero), share) * own.opacity);
         }
     }
 }
 
-template <bool has_coats>
-void draw_patch(const Patch p, const Coats& coats, const Tile tile, const Canvas canvas) {
+// A value that grows evenly over the picture, from where a thing begins: its middle or
+// its first corner.
+struct Slope {
+    float at, per_x, per_y;
+
+    Slope operator*(float by) const { return {at * by, per_x * by, per_y * by}; }
+    Slope operator+(const Slope& other) const {
+        return {at + other.at, per_x + other.per_x, per_y + other.per_y};
+    }
+};
+
+// Where along a row such a value lies within -1..1: round start + slope * row, by `half`.
+struct Band {
+    float start = 0, slope = 0, half = 1e9f;
+
+    static Band of(const Slope& value) {
+        if (std::fabs(value.per_x) < 1e-6f) {
+            return {};
+        }
+        const float by = 1 / value.per_x;
+        return {-value.at * by, -value.per_y * by, std::fabs(by)};
+    }
+    bool is_there() const { return half < 1e9f; }
+    float middle(float row) const { return start + slope * row; }
+};
+
+// What most textured cards wear: one coat of texels that multiplies, with all that its pixels need.
+struct PlainTexture {
+    const uint32_t* texels;
+    uint32_t across, down; // texels, less one
+    int log_width;
+    float x_u, x_0, y_v, y_0; // texel at u and v
+    rvec3 rest, gain;         // of the colour: without the texel, and for each unit of its square
+    float opacity_rest, opacity_gain;
+
+    static bool suits(const Coating& coating) {
+        const Coat& coat = coating.coats[0];
+        return coating.count == 1 && coat.texels != nullptr && !coat.is_smooth && !coat.is_sheet &&
+               !coat.inverted && coat.combine == Combine::multiply;
+    }
+    PlainTexture(const Coat& coat, const Patch& p)
+        : texels(coat.texels), across(uint32_t(coat.width - 1)), down(uint32_t(coat.height - 1)),
+          log_width(std::countr_zero(uint32_t(coat.width))), x_u(coat.scale_x * 0.5f),
+          x_0(coat.scale_x * 0.5f + coat.shift_x), y_v(coat.scale_y * -0.5f),
+          y_0(coat.scale_y * 0.5f + coat.shift_y),
+          rest(every_lane(Vec3{p.red, p.green, p.blue} * (1 - coat.strength))),
+          gain(every_lane(Vec3{p.red, p.green, p.blue} * coat.tint * (1.0f / (255 * 255)))),
+          opacity_rest(1 - coat.strength), opacity_gain(coat.strength / 255) {}
+
+    KERNEL void wear(real u, real v, INOUT(rvec3) colour, INOUT(real) opacity) const {
+        const kuint column = to_kuint(floor(u * real(x_u) + real(x_0))) & kuint(across);
+        const kuint row = to_kuint(floor(v * real(y_v) + real(y_0))) & kuint(down);
+        const kuint bits = fetch_bits(texels, (row << log_width) + column);
+        const auto part = [&](int shift) { return to_real((bits >> shift) & kuint(255u)); };
+        const real red = part(0), green = part(8), blue = part(16);
+        colour = rvec3(red * red * gain.x + rest.x, green * green * gain.y + rest.y,
+                       blue * blue * gain.z + rest.z);
+        opacity = opacity * (part(24) * real(opacity_gain) + real(opacity_rest));
+    }
+};
+
+enum class Put { add, cover, cut };
+
+// Draws a patch. `fades`: surfaces may be in front of it or near; `wear(u, v, rim, colour, opacity)` puts its
+// coats on.
+template <Put put, bool fades>
+KERNEL void draw_patch(const Patch& p, const Tile& tile, const Canvas& canvas, auto wear) {
     const real zero = real(0.0f), one = real(1.0f);
     const int top = pixel_at(p.y - p.height + 0.5f, tile.top, tile.bottom);
     const int bottom = pixel_at(p.y + p.height + 0.5f, tile.top, tile.bottom);
-    const Skin skin = coats.skins[p.skin];
-    const DrawnSurface& surface = coats.surfaces[skin.surface];
-    const float repeats =
-        0.5f * std::max(std::fabs(p.u_x) + std::fabs(p.u_y), std::fabs(p.v_x) + std::fabs(p.v_y));
-    const rvec3 own_colour = every_lane({p.red, p.green, p.blue});
-    // Sums of the three edges' inequalities |u| <= 1, |v| <= 1 bound each row.
-    const auto bound = [](float at_zero, float per_pixel, float& left, float& right) {
-        if (std::fabs(per_pixel) > 1e-6f) {
-            const float a = (-1 - at_zero) / per_pixel, b = (1 - at_zero) / per_pixel;
-            left = std::max(left, std::min(a, b));
-            right = std::min(right, std::max(a, b));
-        }
-    };
+    const Band of_u = Band::of({0, p.u_x, p.u_y}), of_v = Band::of({0, p.v_x, p.v_y});
     for (int y = top; y < bottom; ++y) {
         const float dy = float(y) + 0.5f - p.y;
-        float first = -p.width, last = p.width;
-        bound(p.u_y * dy, p.u_x, first, last);
-        bound(p.v_y * dy, p.v_x, first, last);
-        int left = pixel_at(p.x + first + 0.5f, tile.left, tile.right);
+        const float middle_u = of_u.middle(dy), middle_v = of_v.middle(dy);
+        const float first = std::max({-p.width, middle_u - of_u.half, middle_v - of_v.half});
+        const float last = std::min({p.width, middle_u + of_u.half, middle_v + of_v.half});
+        const int left = pixel_at(p.x + first + 0.5f, tile.left, tile.right);
         const int right = pixel_at(p.x + last + 0.5f, tile.left, tile.right);
-        left = right - left <= lanes ? std::min(left, tile.right - lanes) : left / lanes * lanes;
         const size_t row = size_t(y) * size_t(canvas.stride);
-        for (int x = left; x < right; x += lanes) {
+        for (int begin = left; begin < right; begin += lanes) {
+            const int x = std::min(begin, tile.right - lanes);
             const size_t at = row + size_t(x);
             const real dx = lane_index() + real(float(x) + 0.5f - p.x);
             const real u = dx * real(p.u_x) + real(p.u_y * dy);
@@ -153,145 +259,211 @@ void draw_patch(const Patch p, const Coats& coats, const Tile tile, const Canvas
                 amount = root * (real(2.0f) - root);
                 rim = min(in_u, in_v);
             }
-            rvec3 colour = own_colour;
-            amount = amount * real(p.opacity);
-            if constexpr (has_coats) {
-                coat(surface, skin, u * real(0.5f) + real(0.5f), real(0.5f) - v * real(0.5f), rim, repeats,
-                     colour, amount);
+            if (x < begin) { // these are done already
+                amount = sel(lane_index() >= real(float(begin - x)), amount, zero);
             }
-            const real own_depth = real(p.depth) + u * real(p.depth_u) + v * real(p.depth_v);
-            const real behind = real::load_unaligned(canvas.depth + at);
-            if (p.is_cut) {
+            rvec3 colour = every_lane({p.red, p.green, p.blue});
+            amount = amount * real(p.opacity);
+            wear(u, v, rim, colour, amount);
+            real behind, own_depth;
+            if constexpr (fades || put == Put::cut) {
+                behind = real::load_unaligned(canvas.depth + at);
+                own_depth = real(p.depth) + u * real(p.depth_u) + v * real(p.depth_v);
+            }
+            if constexpr (put == Put::cut) {
                 const kmask is_seen = both(amount >= real(0.5f), own_depth < behind);
-                const auto put = [&](float* light, real own) {
+                const auto replace = [&](float* light, real own) {
                     sel(is_seen, own, real::load_unaligned(light + at)).store_unaligned(light + at);
                 };
-                put(canvas.red, colour.x);
-                put(canvas.green, colour.y);
-                put(canvas.blue, colour.z);
+                replace(canvas.red, colour.x);
+                replace(canvas.green, colour.y);
+                replace(canvas.blue, colour.z);
                 sel(is_seen, own_depth, behind).store_unaligned(canvas.written_depth + at);
-                continue;
+            } else {
+                if constexpr (fades) {
+                    amount = amount * min(max((behind - own_depth) * real(p.fade), zero), one);
+                }
+                const real keep = one - amount * real(p.cover);
+                const auto blend = [&](float* light, real own) {
+                    const real before = real::load_unaligned(light + at);
+                    const real after = (put == Put::cover ? before * keep : before) + own * amount;
+                    after.store_unaligned(light + at);
+                };
+                blend(canvas.red, colour.x);
+                blend(canvas.green, colour.y);
+                blend(canvas.blue, colour.z);
             }
-            amount = amount * min(max((behind - own_depth) * real(p.fade), zero), one);
-            const real keep = one - amount * real(p.cover);
-            const auto blend = [&](float* light, real own) {
-                (real::load_unaligned(light + at) * keep + own * amount).store_unaligned(light + at);
-            };
-            blend(canvas.red, colour.x);
-            blend(canvas.green, colour.y);
-            blend(canvas.blue, colour.z);
+        }
+    }
+}
+
+// `p`, `tile` and `canvas` are copies, which the stores cannot touch.
+template <Put put, bool fades>
+void draw_bare(const Patch p, const Tile tile, const Canvas canvas) {
+    draw_patch<put, fades>(p, tile, canvas, [](real, real, real, rvec3&, real&) {});
+}
+
+template <Put put, bool fades>
+void draw_plain(const Patch p, const PlainTexture texture, const Tile tile, const Canvas canvas) {
+    draw_patch<put, fades>(p, tile, canvas, [&](real u, real v, real, rvec3& colour, real& opacity) {
+        texture.wear(u, v, colour, opacity);
+    });
+}
+
+template <Put put, bool fades>
+void draw_coated(const Patch p, const Coating& coating, const Tile tile, const Canvas canvas) {
+    draw_patch<put, fades>(p, tile, canvas, [&](real u, real v, real rim, rvec3& colour, real& opacity) {
+        wear(coating, u * real(0.5f) + real(0.5f), real(0.5f) - v * real(0.5f), rim, colour, opacity);
+    });
+}
+
+template <Put put, bool fades>
+void draw_dressed(const Patch& patch, const Coats& coats, const Tile& tile, const Canvas& canvas) {
+    const Skin& skin = coats.skins[patch.skin];
+    const DrawnSurface& surface = coats.surfaces[skin.surface];
+    if (surface.count == 0) {
+        return draw_bare<put, fades>(patch, tile, canvas);
+    }
+    const float repeats = 0.5f * std::max(std::fabs(patch.u_x) + std::fabs(patch.u_y),
+                                          std::fabs(patch.v_x) + std::fabs(patch.v_y));
+    const Coating coating = coating_of(surface, skin, repeats);
+    if (PlainTexture::suits(coating)) {
+        draw_plain<put, fades>(patch, PlainTexture(coating.coats[0], patch), tile, canvas);
+    } else {
+        draw_coated<put, fades>(patch, coating, tile, canvas);
+    }
+}
+
+// What a tile draws lies scattered: asks for it some things ahead.
+template <class Thing>
+void fetch_ahead(std::span<const Thing> things, std::span<const uint32_t> order, size_t at) {
+    constexpr size_t ahead = 6;
+    if (at + ahead < order.size()) {
+        const auto* from = reinterpret_cast<const char*>(&things[order[at + ahead]]);
+        for (size_t byte = 0; byte < sizeof(Thing); byte += 64) {
+            __builtin_prefetch(from + byte);
         }
     }
 }
 
 void draw_patches(std::span<const Patch> patches, std::span<const uint32_t> order, const Coats& coats,
                   const Tile& tile, const Canvas& canvas) {
-    for (const uint32_t index : order) {
-        const Patch patch = patches[index];
-        const bool has_coats = coats.surfaces[coats.skins[patch.skin].surface].count > 0;
-        (has_coats ? draw_patch<true> : draw_patch<false>)(patch, coats, tile, canvas);
+    for (size_t i = 0; i < order.size(); ++i) {
+        fetch_ahead(patches, order, i);
+        const Patch& patch = patches[order[i]];
+        const float nearest = patch.depth - std::fabs(patch.depth_u) - std::fabs(patch.depth_v);
+        const bool fades = (tile.nearest - nearest) * patch.fade < 1;
+        const auto draw = patch.is_cut ? draw_dressed<Put::cut, true>
+                          : patch.cover == 0
+                              ? (fades ? draw_dressed<Put::add, true> : draw_dressed<Put::add, false>)
+                          : fades ? draw_dressed<Put::cover, true>
+                                  : draw_dressed<Put::cover, false>;
+        draw(patch, coats, tile, canvas);
     }
 }
 
-// Corners' values, mixed by how near each is.
-struct Corners {
-    real a, b, c;
-    KERNEL real of(const float (&values)[3]) const {
-        return a * real(values[0]) + b * real(values[1]) + c * real(values[2]);
-    }
-};
+// How much of a pixel one edge leaves, if that is between 0 and 1: the rim of a body is soft over a pixel, so
+// that it is seen without steps; an edge between two faces is hard, and both have what lies on it.
+Slope edge_of(const Slope& share, bool is_rim) {
+    const float by = is_rim ? 1 / std::sqrt(share.per_x * share.per_x + share.per_y * share.per_y) : 1e5f;
+    return share * by + Slope{is_rim ? 0.5f : 1.5f, 0, 0};
+}
 
-// `t` is a copy, which the stores below cannot touch.
-template <bool has_coats>
+// `t` is a copy, which the stores below cannot touch. Of even triangles the first corner's light is
+// everywhere.
+template <bool has_coats, bool is_even>
 void draw_triangle(const Triangle t, const Coats& coats, const Tile tile, const Canvas canvas) {
     const real zero = real(0.0f), one = real(1.0f);
-    const float area = (t.x[1] - t.x[0]) * (t.y[2] - t.y[0]) - (t.x[2] - t.x[0]) * (t.y[1] - t.y[0]);
+    const float bx = t.x[1] - t.x[0], by = t.y[1] - t.y[0], cx = t.x[2] - t.x[0], cy = t.y[2] - t.y[0];
+    const float per_area = 1 / (bx * cy - cx * by);
     // Of each corner its share at a place: 1 in the corner, 0 on the edge opposite of it.
-    float x_of[3], y_of[3], soft[3], per_x[3];
-    for (int i = 0; i < 3; ++i) {
-        const int j = (i + 1) % 3, k = (i + 2) % 3;
-        x_of[i] = (t.y[j] - t.y[k]) / area;
-        y_of[i] = (t.x[k] - t.x[j]) / area;
-        per_x[i] = std::fabs(x_of[i]) > 1e-6f ? 1 / x_of[i] : 0.0f;
-        // A rim is half a pixel wide on either side, so that it is seen without steps.
-        soft[i] = t.is_rim[i] ? std::sqrt(x_of[i] * x_of[i] + y_of[i] * y_of[i]) * 0.5f : 0.0f;
-    }
+    const Slope b = {0, cy * per_area, -cx * per_area}, c = {0, -by * per_area, bx * per_area};
+    const Slope a = (b + c) * -1 + Slope{1, 0, 0};
+    const Slope edges[3] = {edge_of(a, t.is_rim[0]), edge_of(b, t.is_rim[1]), edge_of(c, t.is_rim[2])};
+    const Slope near = a * t.near[0] + b * t.near[1] + c * t.near[2];
+    const auto [least_near, most_near] = std::minmax({t.near[0], t.near[1], t.near[2]});
     const float reach = t.is_rim[0] || t.is_rim[1] || t.is_rim[2] ? 0.7f : 0.0f;
     const auto [low_y, high_y] = std::minmax({t.y[0], t.y[1], t.y[2]});
     const auto [low_x, high_x] = std::minmax({t.x[0], t.x[1], t.x[2]});
     const int top = pixel_at(low_y - reach + 0.5f, tile.top, tile.bottom);
     const int bottom = pixel_at(high_y + reach + 0.5f, tile.top, tile.bottom);
-    const Skin skin = coats.skins[t.skin];
-    const DrawnSurface& surface = coats.surfaces[skin.surface];
-    float repeats = 0;
-    if constexpr (has_coats) {
-        for (const auto* values : {&t.u, &t.v}) {
-            const auto& w = *values;
-            const float across = w[0] * x_of[0] + w[1] * x_of[1] + w[2] * x_of[2];
-            const float down = w[0] * y_of[0] + w[1] * y_of[1] + w[2] * y_of[2];
-            repeats = std::max(repeats, std::sqrt(across * across + down * down));
+    int left = pixel_at(low_x - reach + 0.5f, tile.left, tile.right);
+    int right = pixel_at(high_x + reach + 0.5f, tile.left, tile.right);
+    const bool is_wide = right - left > lanes;
+    // Where along the row no edge leaves less than nothing.
+    Band bands[3];
+    if (is_wide) {
+        for (int i = 0; i < 3; ++i) {
+            bands[i] = Band::of(edges[i]);
         }
+    }
+    Coating coating;
+    if constexpr (has_coats) {
+        const auto repeats_of = [&](const float(&values)[3]) {
+            const Slope slope = a * values[0] + b * values[1] + c * values[2];
+            return std::sqrt(slope.per_x * slope.per_x + slope.per_y * slope.per_y);
+        };
+        const Skin& skin = coats.skins[t.skin];
+        coating = coating_of(coats.surfaces[skin.surface], skin, std::max(repeats_of(t.u), repeats_of(t.v)));
     }
     for (int y = top; y < bottom; ++y) {
         const size_t row = size_t(y) * size_t(canvas.stride);
-        const float py = float(y) + 0.5f;
-        // Where along the row each share is not yet too far below zero.
-        float first = low_x - reach, last = high_x + reach;
-        for (int i = 0; i < 3; ++i) {
-            const int other = (i + 1) % 3;
-            const float at_corner = (py - t.y[other]) * y_of[i] + soft[i] * 2;
-            const float crossing = t.x[other] - at_corner * per_x[i];
-            first = per_x[i] > 0 ? std::max(first, crossing - 1) : first;
-            last = per_x[i] < 0 ? std::min(last, crossing + 1) : last;
-        }
-        int left = pixel_at(first + 0.5f, tile.left, tile.right);
-        const int right = pixel_at(last + 0.5f, tile.left, tile.right);
-        left = right - left <= lanes ? std::min(left, tile.right - lanes) : left / lanes * lanes;
-        for (int x = left; x < right; x += lanes) {
-            const size_t at = row + size_t(x);
-            const real px = lane_index() + real(float(x) + 0.5f);
-            const auto share_of = [&](int i) {
-                const int j = (i + 1) % 3;
-                return (px - real(t.x[j])) * real(x_of[i]) + real((py - t.y[j]) * y_of[i]);
-            };
-            const Corners corners = {share_of(0), share_of(1), share_of(2)};
-            real covered = one;
-            const auto edge = [&](int i, real share) {
-                if (soft[i] > 0) {
-                    covered = min(covered, unit(share * real(0.5f / soft[i]) + real(0.5f)));
-                } else {
-                    covered = sel(share >= zero, covered, zero);
+        const float dy = float(y) + 0.5f - t.y[0];
+        if (is_wide) {
+            float first = low_x - reach, last = high_x + reach;
+            for (int i = 0; i < 3; ++i) {
+                const float crossing = t.x[0] + bands[i].middle(dy);
+                if (bands[i].is_there()) {
+                    first = edges[i].per_x > 0 ? std::max(first, crossing - 1) : first;
+                    last = edges[i].per_x < 0 ? std::min(last, crossing + 1) : last;
                 }
-            };
-            edge(0, corners.a);
-            edge(1, corners.b);
-            edge(2, corners.c);
-            if (!any_lane(covered > zero)) {
-                continue;
             }
+            left = pixel_at(first + 0.5f, tile.left, tile.right);
+            right = pixel_at(last + 0.5f, tile.left, tile.right);
+        }
+        for (int begin = left; begin < right; begin += lanes) {
+            const int x = std::min(begin, tile.right - lanes);
+            const size_t at = row + size_t(x);
+            const real px = lane_index() + real(float(x) + 0.5f - t.x[0]);
+            const auto value = [&](const Slope& slope) {
+                return px * real(slope.per_x) + real(slope.per_y * dy + slope.at);
+            };
+            const real covered =
+                min(max(min(value(edges[0]), min(value(edges[1]), value(edges[2]))), zero), one);
             // Beyond a rim, as at it: values do not go on to where there is no body.
-            const real inner_a = max(corners.a, zero), inner_b = max(corners.b, zero),
-                       inner_c = max(corners.c, zero);
-            const real whole = one / (inner_a + inner_b + inner_c);
-            const Corners kept = {inner_a * whole, inner_b * whole, inner_c * whole};
-            const real depth = one / max(kept.of(t.near), real(1e-6f));
+            const real own_near = min(max(value(near), real(least_near)), real(most_near));
+            const real depth = one / max(own_near, real(1e-6f));
             const real behind = real::load_unaligned(canvas.depth + at);
             kmask is_seen = both(covered > zero, depth < behind);
+            if (x < begin) { // these are done already
+                is_seen = both(is_seen, lane_index() >= real(float(begin - x)));
+            }
             if (t.opacity < 1) {
                 // Of every few pixels some are left out, in an even pattern (J. Jimenez, 2014).
-                const real inner = px * real(0.06711056f) + real(py * 0.00583715f);
+                const real inner = (lane_index() + real(float(x) + 0.5f)) * real(0.06711056f) +
+                                   real((float(y) + 0.5f) * 0.00583715f);
                 const real outer = (inner - floor(inner)) * real(52.9829189f);
                 is_seen = both(is_seen, outer - floor(outer) < real(t.opacity));
             }
             if (!any_lane(is_seen)) {
                 continue;
             }
-            rvec3 colour = rvec3(kept.of(t.red), kept.of(t.green), kept.of(t.blue));
+            rvec3 colour = every_lane({t.red[0], t.green[0], t.blue[0]});
             real amount = sel(is_seen, covered, zero);
-            if constexpr (has_coats) {
-                real opacity = one;
-                coat(surface, skin, kept.of(t.u), kept.of(t.v), kept.of(t.facing), repeats, colour, opacity);
-                amount = amount * opacity;
+            if constexpr (!is_even || has_coats) {
+                const real of_a = max(value(a), zero), of_b = max(value(b), zero), of_c = max(value(c), zero);
+                const real whole = one / (of_a + of_b + of_c);
+                const auto mean = [&](const float(&values)[3]) {
+                    return (of_a * real(values[0]) + of_b * real(values[1]) + of_c * real(values[2])) * whole;
+                };
+                if constexpr (!is_even) {
+                    colour = rvec3(mean(t.red), mean(t.green), mean(t.blue));
+                }
+                if constexpr (has_coats) {
+                    real opacity = one;
+                    wear(coating, mean(t.u), mean(t.v), mean(t.facing), colour, opacity);
+                    amount = amount * opacity;
+                }
             }
             const auto put = [&](float* light, real own) {
                 const real before = real::load_unaligned(light + at);
@@ -307,10 +479,17 @@ void draw_triangle(const Triangle t, const Coats& coats, const Tile tile, const 
 
 void draw_triangles(std::span<const Triangle> triangles, std::span<const uint32_t> order, const Coats& coats,
                     const Tile& tile, const Canvas& canvas) {
-    for (const uint32_t index : order) {
-        const Triangle& triangle = triangles[index];
+    for (size_t i = 0; i < order.size(); ++i) {
+        fetch_ahead(triangles, order, i);
+        const Triangle& triangle = triangles[order[i]];
         const bool has_coats = coats.surfaces[coats.skins[triangle.skin].surface].count > 0;
-        (has_coats ? draw_triangle<true> : draw_triangle<false>)(triangle, coats, tile, canvas);
+        if (has_coats) {
+            (triangle.is_even ? draw_triangle<true, true> : draw_triangle<true, false>)(triangle, coats, tile,
+                                                                                        canvas);
+        } else {
+            (triangle.is_even ? draw_triangle<false, true> : draw_triangle<false, false>)(triangle, coats,
+                                                                                          tile, canvas);
+        }
     }
 }
 

@@ -419,11 +419,9 @@ void append_faces(const Body& body, const std::vector<SeenCorner>& corners, auto
         if (is_front[i] == 0) {
             continue;
         }
-        Triangle t{};
-        float left = 1e9f, right = -1e9f, top = 1e9f, bottom = -1e9f;
+        Triangle t;
         // Coats lie on the side that the face looks to most.
         const Vec3 way = {std::fabs(face.normal.x), std::fabs(face.normal.y), std::fabs(face.normal.z)};
-        Vec3 light[3];
         for (size_t k = 0; k < 3; ++k) {
             const SeenCorner& corner = corners[face.corners[k]];
             const Vec3& own = body.corners[face.corners[k]];
@@ -433,29 +431,37 @@ void append_faces(const Body& body, const std::vector<SeenCorner>& corners, auto
             t.u[k] = (way.x > way.y && way.x > way.z ? own.z : own.x) * metres;
             t.v[k] = (way.y >= way.x && way.y >= way.z ? own.z : own.y) * metres;
             t.is_rim[k] = face.beyond[k] < 0 || is_front[size_t(face.beyond[k])] == 0;
-            left = std::min(left, corner.x);
-            right = std::max(right, corner.x);
-            top = std::min(top, corner.y);
-            bottom = std::max(bottom, corner.y);
-            const Vec3 normal = normal_of(face.corner_normals[k]);
-            const Vec3 to_eye = normalized(to.view.eye - corner.place, normal);
+        }
+        const auto [left, right] = std::minmax({t.x[0], t.x[1], t.x[2]});
+        const auto [top, bottom] = std::minmax({t.y[0], t.y[1], t.y[2]});
+        if (right <= 0 || left >= to.right || bottom <= 0 || top >= to.bottom) {
+            continue;
+        }
+        const auto light_corner = [&](size_t k, const Vec3& place, const Vec3& normal) {
+            const Vec3 to_eye = normalized(to.view.eye - place, normal);
             t.facing[k] = std::clamp(dot(normal, to_eye), 0.0f, 1.0f);
-            const bool is_flat = k > 0 && face.corner_normals[k] == face.corner_normals[0];
-            if (is_flat) {
-                light[k] = light[0];
-            } else {
-                const auto on = look.lighting->on_surface(corner.place, normal, to_eye);
-                light[k] = base * (on.matt + Vec3{1, 1, 1} * look.own_light) + on.glint * look.shine;
+            const auto on = look.lighting->on_surface(place, normal, to_eye);
+            const Vec3 light = base * (on.matt + Vec3{1, 1, 1} * look.own_light) + on.glint * look.shine;
+            t.red[k] = light.x;
+            t.green[k] = light.y;
+            t.blue[k] = light.z;
+        };
+        const SeenCorner &a = corners[face.corners[0]], &b = corners[face.corners[1]],
+                         &c = corners[face.corners[2]];
+        // A flat face is lit in its middle.
+        t.is_even = face.corner_normals[0] == face.corner_normals[1] &&
+                    face.corner_normals[0] == face.corner_normals[2];
+        if (t.is_even) {
+            light_corner(0, (a.place + b.place + c.place) * (1.0f / 3), normal_of(face.corner_normals[0]));
+            t.facing[1] = t.facing[2] = t.facing[0];
+        } else {
+            for (size_t k = 0; k < 3; ++k) {
+                light_corner(k, corners[face.corners[k]].place, normal_of(face.corner_normals[k]));
             }
-            t.red[k] = light[k].x;
-            t.green[k] = light[k].y;
-            t.blue[k] = light[k].z;
         }
         t.opacity = colour.alpha;
         t.skin = skin;
-        if (right > 0 && left < to.right && bottom > 0 && top < to.bottom) {
-            out.push_back(t);
-        }
+        out.push_back(t);
     }
 }
 

@@ -131,6 +131,7 @@ struct Triangle {
     bool is_rim[3];                  // nothing of the body lies beyond the edge opposite of a corner
     float opacity;                   // share of pixels that it takes
     uint32_t skin;
+    bool is_even; // the light of the first corner is everywhere
 };
 
 /// Surfaces that things are drawn with.
