@@ -52,6 +52,12 @@ KERNEL void store(float* to, real value) {
 KERNEL void store_uint(uint32_t* to, kuint value) {
     *to = value;
 }
+KERNEL real load_any(const float* from) {
+    return *from;
+}
+KERNEL void store_any(float* to, real value) {
+    *to = value;
+}
 KERNEL real lane_index() {
     return 0;
 }
@@ -122,6 +128,13 @@ KERNEL void store(float* to, real value) {
 }
 KERNEL void store_uint(uint32_t* to, kuint value) {
     value.store_aligned(to);
+}
+/// From and to anywhere, not only where a register's boundary is.
+KERNEL real load_any(const float* from) {
+    return real::load_unaligned(from);
+}
+KERNEL void store_any(float* to, real value) {
+    value.store_unaligned(to);
 }
 KERNEL real lane_index() {
     alignas(64) static constexpr float index[16] = {0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15};

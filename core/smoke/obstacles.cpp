@@ -1,0 +1,88 @@
+#include "core/smoke/obstacles.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+// A value of the collider's grid between its entries, the place given in entries and held to the grid.
+float between_entries(const ColliderRow& row, const Vec3& place) {
+    const int counts[3] = {int(row.grid_cells.x), int(row.grid_cells.y), int(row.grid_cells.z)};
+    const float at[3] = {place.x, place.y, place.z};
+    int low[3];
+    float share[3];
+    for (int axis = 0; axis < 3; ++axis) {
+        const float held = std::clamp(at[axis], 0.0f, float(std::max(counts[axis] - 1, 0)));
+        low[axis] = std::min(int(held), std::max(counts[axis] - 2, 0));
+        share[axis] = counts[axis] > 1 ? held - float(low[axis]) : 0;
+    }
+    float sum = 0;
+    for (int corner = 0; corner < 8; ++corner) {
+        float weight = 1;
+        size_t index = 0, step = 1;
+        for (int axis = 0; axis < 3; ++axis) {
+            const int over = corner >> axis & 1;
+            weight *= over != 0 ? share[axis] : 1 - share[axis];
+            index += size_t(std::min(low[axis] + over, counts[axis] - 1)) * step;
+            step *= size_t(counts[axis]);
+        }
+        sum += weight > 0 ? row.grid[index] * weight : 0.0f;
+    }
+    return sum;
+}
+
+float outside(const Vec3& off) {
+    const Vec3 beyond = {std::max(off.x, 0.0f), std::max(off.y, 0.0f), std::max(off.z, 0.0f)};
+    return std::sqrt(dot(beyond, beyond)) + std::min(std::max({off.x, off.y, off.z}), 0.0f);
+}
+
+} // namespace
+
+float distance_to(const ColliderRow& row, const Vec3& place) {
+    const Vec3 off = place - row.position;
+    const Vec3 p = {dot(off, row.axis_x), dot(off, row.axis_y), dot(off, row.axis_z)};
+    switch (row.kind) {
+    case COLLIDER_PLANE:
+        return p.y;
+    case COLLIDER_BOX:
+        return outside(Vec3{std::fabs(p.x), std::fabs(p.y), std::fabs(p.z)} - row.half_size);
+    case COLLIDER_BALL:
+        return std::sqrt(dot(p, p)) - row.half_size.x;
+    case COLLIDER_CAPSULE: {
+        const Vec3 from = {p.x, p.y - std::clamp(p.y, -row.half_size.y, row.half_size.y), p.z};
+        return std::sqrt(dot(from, from)) - row.half_size.x;
+    }
+    case COLLIDER_CYLINDER:
+        return outside(
+            {std::sqrt(p.x * p.x + p.z * p.z) - row.half_size.x, std::fabs(p.y) - row.half_size.y, -1e9f});
+    case COLLIDER_HEIGHTS: {
+        if (std::fabs(p.x) > row.half_size.x || std::fabs(p.z) > row.half_size.z) {
+            return 1e9f;
+        }
+        return p.y - between_entries(row, (p - row.grid_low) * row.per_cell);
+    }
+    case COLLIDER_DISTANCES: {
+        const Vec3 at = (p - row.grid_low) * row.per_cell;
+        const Vec3 most = row.grid_cells - Vec3{1, 1, 1};
+        const bool is_beyond =
+            at.x < 0 || at.y < 0 || at.z < 0 || at.x > most.x || at.y > most.y || at.z > most.z;
+        return is_beyond ? 1e9f : between_entries(row, at);
+    }
+    default:
+        return 1e9f;
+    }
+}
+
+Vec3 velocity_of(const ColliderRow& row, const Vec3& place) {
+    if (row.is_moving == 0) {
+        return {};
+    }
+    const Vec3 from = place - row.position;
+    const Vec3 was =
+        row.was_position + Vec3{dot(from, row.turned_x), dot(from, row.turned_y), dot(from, row.turned_z)};
+    return (place - was) * row.per_step;
+}
+
+} // namespace ember

@@ -1,0 +1,62 @@
+// The pressure that leaves a flow without sources: what flows into each cell flows out of it again.
+//
+// Conjugate gradients, each direction made by one cycle of multigrid (A. McAdams, E. Sifakis, J. Teran, "A
+// Parallel Multigrid Poisson Solver for Fluids Simulation on Large Grids", 2010). The grid is staggered:
+// velocities lie on faces, so that what a cell loses is exactly the sum over its faces and no second flow can
+// hide between cells, as it can where all lie in the middle.
+#pragma once
+
+#include "core/smoke/smoke_kernels.h"
+
+#include <vector>
+
+namespace ember {
+
+/// Which faces are open, on the grid and on ever coarser ones.
+class PressureSolver {
+  public:
+    explicit PressureSolver(const SmokeKernels& kernels) : kernels_(&kernels) {}
+
+    /// `open`: 0 or 1 for each face, in planes of this size. Keeps the pressures if the size stays.
+    void set_open(const SmokeSize& size, const FloatCells (&open)[3]);
+
+    struct Result {
+        int rounds = 0;
+        double remains =
+            0; // root mean square of what flows out of cells, over the mean difference of velocity
+    };
+    /// Takes the outflow from the velocities of the faces (m/s), down to `tolerance` of the mean difference
+    /// of velocity within a cell, or as far as `most_rounds` go.
+    Result project(const SmokePlanes& faces, double tolerance, int most_rounds);
+
+    /// Takes the differences of the last project()'s pressures once more.
+    void press_again(const SmokePlanes& faces) const;
+
+    /// What flows out of each cell after the last project(), m/s.
+    const FloatCells& remains() const { return remains_; }
+    size_t bytes() const;
+
+  private:
+    struct Level {
+        SmokeSize size;
+        FloatCells open[3], per_open;
+        FloatCells pressure, outflow, left;
+
+        PressureGrid grid() const {
+            return {size, open[0].data(), open[1].data(), open[2].data(), per_open.data()};
+        }
+    };
+
+    void cycle(size_t level);
+    void relax(Level& level, bool is_reversed);
+    void restrict_to(Level& coarse, const Level& fine);
+    void prolong_to(Level& fine, const Level& coarse);
+
+    const SmokeKernels* kernels_;
+    std::vector<Level> levels_; // the finest first; its pressure is of the last step
+    FloatCells remains_, way_, of_way_, made_;
+    size_t open_cells_ = 0;
+    bool is_closed_ = false; // nothing flows in or out
+};
+
+} // namespace ember

@@ -1,0 +1,782 @@
+#include "core/smoke/volume.h"
+
+#include "core/base/hash.h"
+#include "core/base/stopwatch.h"
+#include "core/smoke/obstacles.h"
+#include "core/smoke/rows.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <numeric>
+
+namespace ember {
+
+namespace {
+
+// Less than this is nothing.
+constexpr float least_density = 1e-4f;
+constexpr float least_heat = 0.05f; // K
+constexpr float least_way = 0.02f;  // cells in a step
+constexpr float most_way = 12;      // the same: what is faster is held to it
+constexpr float most_density = 1000;
+constexpr float most_heat = 10000;    // K
+constexpr int broad_cells = 4;        // of the fine grid, along each side
+constexpr float settle_faces = 0.02f; // see SmokeKernels::to_faces
+constexpr double pressure_tolerance = 3e-4;
+constexpr int most_pressure_rounds = 14;
+
+float held(float value, float most) {
+    return value >= -most && value <= most ? value : value > most ? most : value < -most ? -most : 0.0f;
+}
+
+void resize(FloatCells (&planes)[3], size_t size) {
+    for (FloatCells& plane : planes) {
+        plane.assign(size, 0.0f);
+    }
+}
+
+// The rim takes on what lies beside it.
+void copy_to_rim(const SmokeSize& size, FloatCells& plane) {
+    each_row(size, [&](int y, int z) {
+        float* row = plane.data() + size.at(0, y, z);
+        row[-1] = row[0];
+        row[size.x] = row[size.x - 1];
+    });
+    const auto copy_row = [&](int from_y, int from_z, int to_y, int to_z) {
+        std::copy_n(plane.begin() + std::ptrdiff_t(size.at(-1, from_y, from_z)), size.x + 2,
+                    plane.begin() + std::ptrdiff_t(size.at(-1, to_y, to_z)));
+    };
+    for (int z = 0; z < size.z; ++z) {
+        copy_row(0, z, -1, z);
+        copy_row(size.y - 1, z, size.y, z);
+    }
+    for (int y = -1; y <= size.y; ++y) {
+        copy_row(y, 0, y, -1);
+        copy_row(y, size.z - 1, y, size.z);
+    }
+}
+
+int whole_blocks(float length, float cell) {
+    // Rounding must not take a block more for what just fits.
+    const auto blocks = int(std::ceil(double(length) / (double(cell) * smoke_block) - 1e-3));
+    return std::max(blocks, 1) * smoke_block;
+}
+
+ForceRow stirring(const Smoke& smoke, uint32_t seed, double time_s) {
+    ForceRow row{};
+    row.seed = seed;
+    row.frequency = 1 / smoke.curl_size;
+    row.octaves = 1;
+    row.roughness = 0.5f;
+    const double phase = double(smoke.curl_pace) * time_s;
+    const double slice = std::floor(phase), between = phase - slice;
+    const double eased = between * between * (3 - 2 * between);
+    row.slice = uint32_t(int64_t(slice));
+    row.now_share = float(std::cos(eased * std::numbers::pi / 2));
+    row.next_share = smoke.curl_pace > 0 ? float(std::sin(eased * std::numbers::pi / 2)) : 0.0f;
+    return row;
+}
+
+// How far a cell with this middle is within a shape, faded over a cell.
+float share_within(const SmokeFeed& feed, const Vec3& place, float cell) {
+    const Vec3 p = feed.place.in(place);
+    float distance = 0;
+    if (feed.shape == FeedShape::ball) {
+        // An ellipsoid's distance, exact on its axes.
+        const Vec3 scaled = {p.x / feed.half_size.x, p.y / feed.half_size.y, p.z / feed.half_size.z};
+        const float least = std::min({feed.half_size.x, feed.half_size.y, feed.half_size.z});
+        distance = (std::sqrt(dot(scaled, scaled)) - 1) * least;
+    } else {
+        distance = std::max({std::fabs(p.x) - feed.half_size.x, std::fabs(p.y) - feed.half_size.y,
+                             std::fabs(p.z) - feed.half_size.z});
+    }
+    return std::clamp(0.5f - distance / cell, 0.0f, 1.0f);
+}
+
+// Smooth in space and time, 0..1.
+float lumps(const Vec3& place, double time_s, uint32_t seed) {
+    const auto wave = [&](float along, uint32_t which) {
+        const float phase = float(mixed_seed(seed, which) >> 8) / 16777216.0f * 6.2831853f;
+        return std::sin(along + phase + float(std::fmod(time_s, 1000.0)) * (1.1f + 0.37f * float(which)));
+    };
+    const float sum = wave(place.x * 9.1f + place.z * 3.3f, 0) + wave(place.z * 8.3f - place.y * 4.1f, 1) +
+                      wave(place.x * 17.9f - place.z * 5.7f, 2) + wave(place.z * 19.3f + place.x * 7.9f, 3);
+    return std::clamp(0.5f + sum * 0.28f, 0.0f, 1.0f);
+}
+
+} // namespace
+
+SmokeSize size_of(const Smoke& smoke) {
+    SmokeSize size;
+    size.cell = std::max({smoke.size.x, smoke.size.y, smoke.size.z}) / float(smoke.resolution);
+    size.x = whole_blocks(smoke.size.x, size.cell);
+    size.y = whole_blocks(smoke.size.y, size.cell);
+    size.z = whole_blocks(smoke.size.z, size.cell);
+    size.low = {smoke.position.x - 0.5f * float(size.x) * size.cell, smoke.position.y - 0.5f * smoke.size.y,
+                smoke.position.z - 0.5f * float(size.z) * size.cell};
+    return size;
+}
+
+void SmokeVolume::set(const Smoke& smoke) {
+    const SmokeSize size = size_of(smoke);
+    const bool begins = !is_set_ || !(size == size_) || smoke.sides != smoke_.sides;
+    smoke_ = smoke;
+    is_set_ = true;
+    if (begins) {
+        size_ = size;
+        clear();
+    }
+}
+
+void SmokeVolume::clear() {
+    for (auto* cells : {&cells_, &carried_, &next_}) {
+        cells->assign(size_.packed_size(), SmokeCell());
+    }
+    broad_ = {size_.x / broad_cells, size_.y / broad_cells, size_.z / broad_cells, size_.cell * broad_cells,
+              size_.low};
+    for (auto* planes : {&faces_, &middles_, &won_, &push_, &open_}) {
+        resize(*planes, size_.plane_size());
+    }
+    for (auto* planes : {&broad_middles_, &broad_swirl_, &broad_push_}) {
+        resize(*planes, broad_.plane_size());
+    }
+    strength_.assign(size_.plane_size(), 0.0f);
+    broad_strength_.assign(broad_.plane_size(), 0.0f);
+    solid_.assign(size_.plane_size(), 0);
+    obstacles_.clear();
+    active_.assign(size_t(size_.blocks()), 0);
+    active_list_.clear();
+    mass_ = 0;
+    pressure_ = PressureSolver(*kernels_);
+    set_sides();
+}
+
+// Faces between cells of gas are open, and so are sides that the gas may leave by.
+void SmokeVolume::set_sides() {
+    const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
+    each_row(
+        size_,
+        [&](int y, int z) {
+            const auto is_gas = [&](int i, int j, int k) {
+                if (i < 0 || j < 0 || k < 0 || i >= size_.x || j >= size_.y || k >= size_.z) {
+                    return j < 0 ? floor : sides;
+                }
+                return solid_[size_.at(i, j, k)] == 0;
+            };
+            for (int x = 0; x <= size_.x; ++x) {
+                const size_t at = size_.at(x, y, z);
+                const bool here = is_gas(x, y, z);
+                const bool in_x = x < size_.x, in_y = y < size_.y, in_z = z < size_.z;
+                open_[0][at] = in_y && in_z && here && is_gas(x - 1, y, z) ? 1.0f : 0.0f;
+                open_[1][at] = in_x && in_z && here && is_gas(x, y - 1, z) ? 1.0f : 0.0f;
+                open_[2][at] = in_x && in_y && here && is_gas(x, y, z - 1) ? 1.0f : 0.0f;
+            }
+        },
+        1);
+    pressure_.set_open(size_, open_);
+}
+
+void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
+    const auto is_same = [](const ColliderRow& a, const ColliderRow& b) {
+        return a.kind == b.kind && a.position == b.position && a.axis_x == b.axis_x && a.axis_y == b.axis_y &&
+               a.half_size == b.half_size && a.grid == b.grid && b.is_moving == 0;
+    };
+    const bool is_unchanged =
+        std::equal(obstacles.begin(), obstacles.end(), obstacles_.begin(), obstacles_.end(), is_same);
+    obstacles_ = obstacles;
+    if (is_unchanged) {
+        return;
+    }
+    std::vector<uint8_t> before = solid_;
+    each_row(size_, [&](int y, int z) {
+        for (int x = 0; x < size_.x; ++x) {
+            const Vec3 middle = size_.middle(x, y, z);
+            uint8_t found = 0;
+            for (size_t i = 0; i < std::min<size_t>(obstacles_.size(), 255) && found == 0; ++i) {
+                found = distance_to(obstacles_[i], middle) < 0 ? uint8_t(i + 1) : uint8_t(0);
+            }
+            solid_[size_.at(x, y, z)] = found;
+        }
+    });
+    const auto is_gas_changed = [](uint8_t a, uint8_t b) { return (a == 0) != (b == 0); };
+    if (!std::equal(before.begin(), before.end(), solid_.begin(),
+                    [&](uint8_t a, uint8_t b) { return !is_gas_changed(a, b); })) {
+        set_sides();
+    }
+}
+
+template <class Visit>
+void SmokeVolume::each_active_block(Visit visit) const {
+    tbb::parallel_for(size_t(0), active_list_.size(), [&](size_t i) {
+        const int block = active_list_[i];
+        const int x = block % size_.blocks_x(), y = block / size_.blocks_x() % size_.blocks_y(),
+                  z = block / size_.blocks_x() / size_.blocks_y();
+        visit(x * smoke_block, y * smoke_block, z * smoke_block, size_t(block));
+    });
+}
+
+// Applies `change(cell, place)` to all cells in a box that are not solid.
+template <class Change>
+void SmokeVolume::change_within(const Vec3& low, const Vec3& high, Change change) {
+    const auto cell_at = [&](float place, float from, int count) {
+        return int(std::clamp((place - from) / size_.cell, 0.0f, float(count)));
+    };
+    const int x0 = cell_at(low.x, size_.low.x, size_.x),
+              x1 = cell_at(high.x + size_.cell, size_.low.x, size_.x);
+    const int y0 = cell_at(low.y, size_.low.y, size_.y),
+              y1 = cell_at(high.y + size_.cell, size_.low.y, size_.y);
+    const int z0 = cell_at(low.z, size_.low.z, size_.z),
+              z1 = cell_at(high.z + size_.cell, size_.low.z, size_.z);
+    for (int z = z0; z < z1; ++z) {
+        for (int y = y0; y < y1; ++y) {
+            for (int x = x0; x < x1; ++x) {
+                if (solid_[size_.at(x, y, z)] == 0) {
+                    change(next_[size_.packed(x, y, z)], size_.middle(x, y, z));
+                }
+            }
+        }
+    }
+}
+
+namespace {
+
+struct Reached {
+    Vec3 low, high;
+};
+
+Reached reach_of_feed(const SmokeFeed& feed, float cell) {
+    if (feed.shape == FeedShape::particles) {
+        Reached box = {{1e9f, 1e9f, 1e9f}, {-1e9f, -1e9f, -1e9f}};
+        for (const Vec3& p : feed.particles) {
+            box.low = {std::min(box.low.x, p.x), std::min(box.low.y, p.y), std::min(box.low.z, p.z)};
+            box.high = {std::max(box.high.x, p.x), std::max(box.high.y, p.y), std::max(box.high.z, p.z)};
+        }
+        return box;
+    }
+    const Axes& axes = feed.place.axes;
+    const auto along = [&](float x, float y, float z) {
+        return std::fabs(x) * feed.half_size.x + std::fabs(y) * feed.half_size.y +
+               std::fabs(z) * feed.half_size.z + cell;
+    };
+    const Vec3 half = {along(axes.x.x, axes.y.x, axes.z.x), along(axes.x.y, axes.y.y, axes.z.y),
+                       along(axes.x.z, axes.y.z, axes.z.z)};
+    return {feed.place.position - half, feed.place.position + half};
+}
+
+Reached reach_of_push(const SmokePush& push) {
+    const float r = push.radius + push.fade_distance;
+    return {push.position - Vec3{r, r, r}, push.position + Vec3{r, r, r}};
+}
+
+} // namespace
+
+// Blocks that hold something, those round them, and those that something is put into.
+void SmokeVolume::mark_active(const SmokeInfluences& influences) {
+    const std::vector<char> holds = active_; // left by the last act()
+    std::fill(active_.begin(), active_.end(), char(0));
+    const int bx = size_.blocks_x(), by = size_.blocks_y(), bz = size_.blocks_z();
+    const auto mark = [&](int x0, int y0, int z0, int x1, int y1, int z1) {
+        for (int z = std::max(z0, 0); z <= std::min(z1, bz - 1); ++z) {
+            for (int y = std::max(y0, 0); y <= std::min(y1, by - 1); ++y) {
+                for (int x = std::max(x0, 0); x <= std::min(x1, bx - 1); ++x) {
+                    active_[size_t((z * by + y) * bx + x)] = 1;
+                }
+            }
+        }
+    };
+    for (int z = 0; z < bz; ++z) {
+        for (int y = 0; y < by; ++y) {
+            for (int x = 0; x < bx; ++x) {
+                if (holds[size_t((z * by + y) * bx + x)] != 0) {
+                    mark(x - 1, y - 1, z - 1, x + 1, y + 1, z + 1);
+                }
+            }
+        }
+    }
+    const auto mark_box = [&](const Reached& box) {
+        const float block = size_.cell * smoke_block;
+        const auto index = [&](float place, float from) {
+            return int(std::clamp((place - from) / block, -1.0f, 1e4f));
+        };
+        mark(index(box.low.x, size_.low.x), index(box.low.y, size_.low.y), index(box.low.z, size_.low.z),
+             index(box.high.x, size_.low.x), index(box.high.y, size_.low.y), index(box.high.z, size_.low.z));
+    };
+    for (const SmokeFeed& feed : influences.feeds) {
+        mark_box(reach_of_feed(feed, size_.cell));
+    }
+    for (const SmokePush& push : influences.pushes) {
+        mark_box(reach_of_push(push));
+    }
+    active_list_.clear();
+    for (size_t i = 0; i < active_.size(); ++i) {
+        if (active_[i] != 0) {
+            active_list_.push_back(int(i));
+        }
+    }
+}
+
+// Beyond closed sides the gas is as it is before them; beyond open ones there is clear air.
+void SmokeVolume::fill_rim(std::vector<SmokeCell>& cells) const {
+    const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
+    const auto fill = [&](int i, int j, int k) {
+        SmokeCell& rim = cells[size_.packed(i, j, k)];
+        rim = cells[size_.packed(std::clamp(i, 0, size_.x - 1), std::clamp(j, 0, size_.y - 1),
+                                 std::clamp(k, 0, size_.z - 1))];
+        const bool is_beyond_side = i < 0 || k < 0 || i >= size_.x || j >= size_.y || k >= size_.z;
+        if ((is_beyond_side && sides) || (j < 0 && floor)) {
+            rim.density = rim.heat = 0;
+        }
+    };
+    each_slice(size_.cells(), size_.z + 2, [&](int slice) {
+        const int k = slice - 1;
+        const bool is_end = k < 0 || k == size_.z;
+        for (int j = -1; j <= size_.y; ++j) {
+            const bool is_whole = is_end || j < 0 || j == size_.y;
+            for (int i = -1; i <= size_.x; i += is_whole ? 1 : size_.x + 1) {
+                fill(i, j, k);
+            }
+        }
+    });
+}
+
+// Solid cells beside gas take on what it holds, so that no smoke is lost to them between cells.
+void SmokeVolume::spread_into_solids() {
+    if (obstacles_.empty()) {
+        return;
+    }
+    each_row(size_, [&](int y, int z) {
+        for (int x = 0; x < size_.x; ++x) {
+            if (solid_[size_.at(x, y, z)] == 0) {
+                continue;
+            }
+            SmokeCell& own = cells_[size_.packed(x, y, z)];
+            float density = 0, heat = 0, count = 0;
+            const auto add = [&](int i, int j, int k) {
+                const bool is_in = i >= 0 && j >= 0 && k >= 0 && i < size_.x && j < size_.y && k < size_.z;
+                if (is_in && solid_[size_.at(i, j, k)] == 0) {
+                    density += cells_[size_.packed(i, j, k)].density;
+                    heat += cells_[size_.packed(i, j, k)].heat;
+                    ++count;
+                }
+            };
+            add(x - 1, y, z);
+            add(x + 1, y, z);
+            add(x, y - 1, z);
+            add(x, y + 1, z);
+            add(x, y, z - 1);
+            add(x, y, z + 1);
+            own.density = count > 0 ? density / count : 0;
+            own.heat = count > 0 ? heat / count : 0;
+        }
+    });
+}
+
+// Velocities as they are carried: with the last step's pressure once more.
+void SmokeVolume::reflect() {
+    pressure_.press_again(planes(faces_));
+    each_row(size_, [&](int y, int z) {
+        kernels_->middles(size_, planes(faces_), planes(middles_), y, z);
+        for (int x = 0; x < size_.x; ++x) {
+            SmokeCell& cell = cells_[size_.packed(x, y, z)];
+            for (int axis = 0; axis < 3; ++axis) {
+                cell.velocity[axis] = middles_[axis][size_.at(x, y, z)];
+            }
+        }
+    });
+}
+
+void SmokeVolume::carry(double step_s) {
+    reflect();
+    spread_into_solids();
+    fill_rim(cells_);
+    const auto per_speed = float(step_s / double(size_.cell));
+    // Cells of blocks that hold nothing stay as they are: their motion takes them nowhere.
+    const auto copy_still = [&](const std::vector<SmokeCell>& from, std::vector<SmokeCell>& to) {
+        tbb::parallel_for(size_t(0), active_.size(), [&](size_t block) {
+            if (active_[block] != 0) {
+                return;
+            }
+            const auto index = int(block);
+            const int x = index % size_.blocks_x() * smoke_block,
+                      y = index / size_.blocks_x() % size_.blocks_y() * smoke_block,
+                      z = index / size_.blocks_x() / size_.blocks_y() * smoke_block;
+            for (int k = z; k < z + smoke_block; ++k) {
+                for (int j = y; j < y + smoke_block; ++j) {
+                    const auto at = std::ptrdiff_t(size_.packed(x, j, k));
+                    std::copy_n(from.begin() + at, smoke_block, to.begin() + at);
+                }
+            }
+        });
+    };
+    copy_still(cells_, carried_);
+    const SmokeTrace ahead = {size_, cells_.data(), nullptr, carried_.data(), per_speed};
+    each_active_block([&](int x, int y, int z, size_t) { kernels_->carry(ahead, x, y, z); });
+    fill_rim(carried_);
+    copy_still(cells_, next_);
+    const SmokeTrace whole = {size_, cells_.data(), carried_.data(), next_.data(), per_speed};
+    each_active_block([&](int x, int y, int z, size_t) { kernels_->correct(whole, x, y, z); });
+
+    // What being carried has lost or made of the smoke is spread over all of it.
+    double out = 0;
+    const auto leaves = [&](int axis, int x, int y, int z, float sign, int i, int j, int k) {
+        const float speed = faces_[axis][size_.at(x, y, z)] * sign;
+        out += double(std::max(speed, 0.0f) * per_speed * cells_[size_.packed(i, j, k)].density);
+    };
+    for (int z = 0; z < size_.z; ++z) {
+        for (int y = 0; y < size_.y; ++y) {
+            leaves(0, 0, y, z, -1, 0, y, z);
+            leaves(0, size_.x, y, z, 1, size_.x - 1, y, z);
+        }
+        for (int x = 0; x < size_.x; ++x) {
+            leaves(1, x, 0, z, -1, x, 0, z);
+            leaves(1, x, size_.y, z, 1, x, size_.y - 1, z);
+        }
+    }
+    for (int y = 0; y < size_.y; ++y) {
+        for (int x = 0; x < size_.x; ++x) {
+            leaves(2, x, y, 0, -1, x, y, 0);
+            leaves(2, x, y, size_.z, 1, x, y, size_.z - 1);
+        }
+    }
+    const double after = sum_rows(size_, [&](int y, int z) {
+        double sum = 0;
+        for (int x = 0; x < size_.x; ++x) {
+            sum += solid_[size_.at(x, y, z)] == 0 ? double(next_[size_.packed(x, y, z)].density) : 0;
+        }
+        return sum;
+    });
+    const double expected = std::max(mass_ - out, 0.0);
+    const auto by = after > 1e-9 ? float(std::clamp(expected / after, 0.5, 2.0)) : 1.0f;
+    each_active_block([&](int x, int y, int z, size_t) {
+        for (int k = z; k < z + smoke_block; ++k) {
+            for (int j = y; j < y + smoke_block; ++j) {
+                for (int i = x; i < x + smoke_block; ++i) {
+                    next_[size_.packed(i, j, k)].density *= by;
+                }
+            }
+        }
+    });
+}
+
+void SmokeVolume::feed_with(const SmokeFeed& feed, double step_s, double time_s) {
+    const auto step = float(step_s);
+    const float grip = 1 - std::exp(-20 * step);
+    const auto fill = [&](SmokeCell& cell, float share, float lumpy) {
+        if (feed.way == FeedWay::add) {
+            cell.density += feed.density * share * lumpy * step;
+            cell.heat += feed.heat * share * lumpy * step;
+        } else {
+            cell.density = std::max(cell.density, feed.density * share * lumpy);
+            cell.heat = std::max(cell.heat, feed.heat * share * lumpy);
+        }
+        if (feed.moves) {
+            for (int axis = 0; axis < 3; ++axis) {
+                const float wanted = axis == 0   ? feed.velocity.x
+                                     : axis == 1 ? feed.velocity.y
+                                                 : feed.velocity.z;
+                cell.velocity[axis] += (wanted - cell.velocity[axis]) * share * grip;
+            }
+        }
+    };
+    if (feed.shape == FeedShape::particles) {
+        // Each gives to the eight cells round it.
+        for (const Vec3& place : feed.particles) {
+            const Vec3 at = (place - size_.low) / size_.cell - Vec3{0.5f, 0.5f, 0.5f};
+            const bool is_in = at.x > -1 && at.y > -1 && at.z > -1 && at.x < float(size_.x) &&
+                               at.y < float(size_.y) && at.z < float(size_.z);
+            if (!is_in) {
+                continue;
+            }
+            const int i = int(at.x + 1) - 1, j = int(at.y + 1) - 1, k = int(at.z + 1) - 1;
+            const float fx = at.x - float(i), fy = at.y - float(j), fz = at.z - float(k);
+            for (int corner = 0; corner < 8; ++corner) {
+                const int x = i + (corner & 1), y = j + (corner >> 1 & 1), z = k + (corner >> 2);
+                const bool holds = x >= 0 && y >= 0 && z >= 0 && x < size_.x && y < size_.y && z < size_.z &&
+                                   solid_[size_.at(x, y, z)] == 0;
+                if (holds) {
+                    const float share = ((corner & 1) != 0 ? fx : 1 - fx) *
+                                        ((corner & 2) != 0 ? fy : 1 - fy) * ((corner & 4) != 0 ? fz : 1 - fz);
+                    fill(next_[size_.packed(x, y, z)], share, 1);
+                }
+            }
+        }
+        return;
+    }
+    const Reached box = reach_of_feed(feed, size_.cell);
+    change_within(box.low, box.high, [&](SmokeCell& cell, const Vec3& place) {
+        const float share = share_within(feed, place, size_.cell);
+        if (share > 0) {
+            const float lumpy = 1 - feed.ragged * (1 - lumps(place, time_s, feed.seed));
+            fill(cell, share, lumpy);
+        }
+    });
+}
+
+void SmokeVolume::push_with(const SmokePush& push, double step_s) {
+    const float grip = 1 - std::exp(-push.grip * float(step_s));
+    const Reached box = reach_of_push(push);
+    const float wanted[3] = {push.velocity.x, push.velocity.y, push.velocity.z};
+    change_within(box.low, box.high, [&](SmokeCell& cell, const Vec3& place) {
+        const Vec3 off = place - push.position;
+        const float beyond = std::sqrt(dot(off, off)) - push.radius;
+        const float share = std::clamp(1 - beyond / std::max(push.fade_distance, 1e-4f), 0.0f, 1.0f) * grip;
+        for (int axis = 0; axis < 3; ++axis) {
+            cell.velocity[axis] += (wanted[axis] - cell.velocity[axis]) * share;
+        }
+    });
+}
+
+void SmokeVolume::feed(const SmokeInfluences& influences, double step_s) {
+    for (const SmokeFeed& feed : influences.feeds) {
+        feed_with(feed, step_s, influences.time_s);
+    }
+    for (const SmokePush& push : influences.pushes) {
+        push_with(push, step_s);
+    }
+}
+
+// What keeps eddies alive, and stirring, as accelerations: on the grid itself, and on one of wider cells for
+// what is large.
+void SmokeVolume::add_forces(const SmokeInfluences& influences) {
+    for (FloatCells& plane : push_) {
+        std::fill(plane.begin(), plane.end(), 0.0f);
+    }
+    const bool has_broad = smoke_.broad_swirl > 0 || smoke_.curl > 0;
+    const auto swirls = [&](const SmokeSize& size, FloatCells(&velocity)[3], FloatCells(&swirl)[3],
+                            FloatCells& strength, float amount, FloatCells(&out)[3]) {
+        each_row(size, [&](int y, int z) {
+            kernels_->swirl(size, planes(velocity), planes(swirl), strength.data(), y, z);
+        });
+        copy_to_rim(size, strength);
+        each_row(size, [&](int y, int z) {
+            kernels_->confine(size, planes(swirl), strength.data(), amount, planes(out), y, z);
+        });
+    };
+    // A swirl of 1/s pushes by its strength times a cell's side, in a second; amounts are per cell of 10 cm.
+    const auto amount = [](float of, const SmokeSize& size) { return of * 0.6f / size.cell; };
+    if (smoke_.fine_swirl > 0) {
+        swirls(size_, middles_, won_, strength_, amount(smoke_.fine_swirl, size_), push_);
+    }
+    if (!has_broad) {
+        return;
+    }
+    for (FloatCells& plane : broad_push_) {
+        std::fill(plane.begin(), plane.end(), 0.0f);
+    }
+    if (smoke_.broad_swirl > 0) {
+        each_row(broad_, [&](int y, int z) {
+            for (int x = 0; x < broad_.x; ++x) {
+                for (int axis = 0; axis < 3; ++axis) {
+                    float sum = 0;
+                    for (int k = 0; k < broad_cells; ++k) {
+                        for (int j = 0; j < broad_cells; ++j) {
+                            const float* row =
+                                middles_[axis].data() +
+                                size_.at(x * broad_cells, y * broad_cells + j, z * broad_cells + k);
+                            sum += row[0] + row[1] + row[2] + row[3];
+                        }
+                    }
+                    broad_middles_[axis][broad_.at(x, y, z)] = sum * (1.0f / 64);
+                }
+            }
+        });
+        for (FloatCells& plane : broad_middles_) {
+            copy_to_rim(broad_, plane);
+        }
+        swirls(broad_, broad_middles_, broad_swirl_, broad_strength_, amount(smoke_.broad_swirl, broad_),
+               broad_push_);
+    }
+    if (smoke_.curl > 0) {
+        const ForceRow row = stirring(smoke_, influences.seed, influences.time_s);
+        each_row(broad_,
+                 [&](int y, int z) { kernels_->stir(broad_, row, smoke_.curl, planes(broad_push_), y, z); });
+    }
+    for (FloatCells& plane : broad_push_) {
+        copy_to_rim(broad_, plane);
+    }
+    // Between the middles of the wide cells.
+    each_row(size_, [&](int y, int z) {
+        const auto split = [](int place, float& share) {
+            const float at = (float(place) + 0.5f) / broad_cells - 0.5f;
+            const float low = std::floor(at);
+            share = at - low;
+            return int(low);
+        };
+        float fy, fz;
+        const int j = split(y, fy), k = split(z, fz);
+        const float weights[4] = {(1 - fy) * (1 - fz), fy * (1 - fz), (1 - fy) * fz, fy * fz};
+        for (int axis = 0; axis < 3; ++axis) {
+            const float* rows[4];
+            for (int i = 0; i < 4; ++i) {
+                rows[i] = broad_push_[axis].data() + broad_.at(0, j + (i & 1), k + (i >> 1));
+            }
+            const auto mean = [&](int i) {
+                return rows[0][i] * weights[0] + rows[1][i] * weights[1] + rows[2][i] * weights[2] +
+                       rows[3][i] * weights[3];
+            };
+            float* out = push_[axis].data() + size_.at(0, y, z);
+            float low = mean(-1), high = mean(0);
+            for (int i = 0; i <= broad_.x; ++i) {
+                // Fine cells 4i - 2 to 4i + 1 lie between the middles of the wide cells i - 1 and i.
+                for (int part = 0; part < broad_cells; ++part) {
+                    const int x = i * broad_cells - 2 + part;
+                    if (x >= 0 && x < size_.x) {
+                        out[x] += low + (high - low) * (0.125f + 0.25f * float(part));
+                    }
+                }
+                low = high;
+                high = mean(i + 1);
+            }
+        }
+    });
+}
+
+// Forces, fading, settling; what is no number or too much is held. Leaves what each cell's velocity has won.
+void SmokeVolume::act(double step_s) {
+    const auto step = float(step_s);
+    const float keep = std::exp(-smoke_.fade * step), cool = std::exp(-smoke_.cooling * step),
+                settle = std::exp(-smoke_.settling * step);
+    const float fastest = most_way * size_.cell / step, least_speed = least_way * size_.cell / step;
+    const float lift = smoke_.lift / 100; // per kelvin
+    for (FloatCells& plane : won_) {
+        std::fill(plane.begin(), plane.end(), 0.0f);
+    }
+    std::vector<char> holds(active_.size(), 0);
+    std::vector<double> lost(active_.size(), 0.0); // too thin to be kept
+    each_active_block([&](int bx, int by, int bz, size_t block) {
+        bool is_held = false;
+        for (int z = bz; z < bz + smoke_block; ++z) {
+            for (int y = by; y < by + smoke_block; ++y) {
+                for (int x = bx; x < bx + smoke_block; ++x) {
+                    const size_t at = size_.at(x, y, z);
+                    SmokeCell& cell = next_[size_.packed(x, y, z)];
+                    cell.density = std::max(held(cell.density * keep, most_density), 0.0f);
+                    cell.heat = held(cell.heat * cool, most_heat);
+                    const float rise = lift * cell.heat - smoke_.weight * cell.density;
+                    for (int axis = 0; axis < 3; ++axis) {
+                        const float push = push_[axis][at] + (axis == 1 ? rise : 0.0f);
+                        const float velocity = held((cell.velocity[axis] + push * step) * settle, fastest);
+                        won_[axis][at] = velocity - middles_[axis][at];
+                        is_held = is_held || std::fabs(velocity) > least_speed;
+                    }
+                    if (cell.density < least_density && solid_[at] == 0) {
+                        lost[block] += double(cell.density);
+                        cell.density = 0;
+                    }
+                    is_held = is_held || cell.density > 0 || std::fabs(cell.heat) > least_heat;
+                }
+            }
+        }
+        holds[block] = is_held ? 1 : 0;
+    });
+    meter_.active_cells = active_list_.size() * smoke_block * smoke_block * smoke_block;
+    active_ = std::move(holds);
+    cells_.swap(next_);
+    mass_ = mass() + std::accumulate(lost.begin(), lost.end(), 0.0);
+}
+
+double SmokeVolume::mass() const {
+    return sum_rows(size_, [&](int y, int z) {
+        double sum = 0;
+        for (int x = 0; x < size_.x; ++x) {
+            sum += solid_[size_.at(x, y, z)] == 0 ? double(cells_[size_.packed(x, y, z)].density) : 0;
+        }
+        return sum;
+    });
+}
+
+void SmokeVolume::move_faces() {
+    for (int axis = 0; axis < 3; ++axis) {
+        copy_to_rim(size_, won_[axis]);
+        copy_to_rim(size_, middles_[axis]);
+    }
+    each_row(
+        size_,
+        [&](int y, int z) {
+            kernels_->to_faces(size_, planes(middles_), planes(won_), settle_faces, planes(faces_), y, z);
+        },
+        1);
+}
+
+// Faces that are closed move as what closes them does.
+void SmokeVolume::hold_solids() {
+    each_row(
+        size_,
+        [&](int y, int z) {
+            for (int x = 0; x <= size_.x; ++x) {
+                const size_t at = size_.at(x, y, z);
+                const size_t below[3] = {at - 1, at - size_.stride(), at - size_.slice()};
+                for (int axis = 0; axis < 3; ++axis) {
+                    if (open_[axis][at] > 0) {
+                        continue;
+                    }
+                    float speed = 0;
+                    const uint8_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
+                    if (solid != 0 && obstacles_[solid - 1].is_moving != 0) {
+                        Vec3 place = size_.middle(x, y, z);
+                        (axis == 0 ? place.x : axis == 1 ? place.y : place.z) -= 0.5f * size_.cell;
+                        const Vec3 velocity = velocity_of(obstacles_[solid - 1], place);
+                        speed = axis == 0 ? velocity.x : axis == 1 ? velocity.y : velocity.z;
+                    }
+                    faces_[axis][at] = speed;
+                }
+            }
+        },
+        1);
+}
+
+void SmokeVolume::read_middles() {
+    each_row(size_, [&](int y, int z) {
+        kernels_->middles(size_, planes(faces_), planes(middles_), y, z);
+        for (int x = 0; x < size_.x; ++x) {
+            SmokeCell& cell = cells_[size_.packed(x, y, z)];
+            for (int axis = 0; axis < 3; ++axis) {
+                cell.flow[axis] = middles_[axis][size_.at(x, y, z)];
+            }
+        }
+    });
+    for (FloatCells& plane : middles_) {
+        copy_to_rim(size_, plane);
+    }
+}
+
+void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
+    Stopwatch watch;
+    meter_ = {};
+    mark_obstacles(influences.obstacles);
+    meter_.obstacle_ms = watch.lap_ms();
+    add_forces(influences);
+    meter_.force_ms = watch.lap_ms();
+    mark_active(influences);
+    carry(step_s);
+    meter_.carry_ms = watch.lap_ms();
+    feed(influences, step_s);
+    meter_.feed_ms = watch.lap_ms();
+    act(step_s);
+    move_faces();
+    meter_.force_ms += watch.lap_ms();
+    hold_solids();
+    const PressureSolver::Result found =
+        pressure_.project(planes(faces_), pressure_tolerance, most_pressure_rounds);
+    read_middles();
+    meter_.pressure_ms = watch.lap_ms();
+    meter_.pressure_rounds = found.rounds;
+    meter_.remains = found.remains;
+    meter_.cells = size_.cells();
+    meter_.bytes =
+        3 * cells_.size() * sizeof(SmokeCell) + 16 * size_.plane_size() * sizeof(float) + pressure_.bytes();
+}
+
+void SmokeVolume::set_faces(const FloatCells (&faces)[3]) {
+    for (int axis = 0; axis < 3; ++axis) {
+        faces_[axis] = faces[axis];
+    }
+    pressure_ = PressureSolver(*kernels_);
+    pressure_.set_open(size_, open_);
+    hold_solids();
+    read_middles();
+    std::fill(active_.begin(), active_.end(), char(1));
+}
+
+} // namespace ember

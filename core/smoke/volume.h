@@ -1,0 +1,126 @@
+// A gas in a bound, from one step to the next.
+//
+//     SmokeVolume volume(smoke_kernels(best_isa()));
+//     volume.set(smoke);
+//     volume.step(influences, 1.0 / 60);
+//
+// The grid is staggered: what flows lies on the faces of cells, what is carried in their middles. In each
+// step the fields of all cells are carried along (MacCormack with a limiter, see kernels/smoke.kern),
+// sources, pushes and forces act on them, the faces take over what the cells have won, and the pressure takes
+// out what would pile up. Before velocities are carried the pressure acts on them once more: half of it at
+// the start of the way and half at its end, so that eddies do not lose energy to it (J. Zehnder, R. Narain,
+// B. Thomaszewski, "An Advection-Reflection Solver for Detail-Preserving Fluid Simulation", 2018).
+#pragma once
+
+#include "core/base/axes.h"
+#include "core/smoke/pressure.h"
+
+#include <cstdint>
+#include <vector>
+
+namespace ember {
+
+/// Puts smoke into cells whose middles are within a shape.
+struct SmokeFeed {
+    Placement place;
+    FeedShape shape = FeedShape::ball;
+    Vec3 half_size;              // m
+    std::vector<Vec3> particles; // of FeedShape::particles: their places, world
+    FeedWay way = FeedWay::add;
+    float density = 0;  // per second, or the level that is kept
+    float heat = 0;     // K, the same
+    Vec3 velocity;      // m/s, world
+    bool moves = false; // the gas takes on that velocity
+    float ragged = 0;   // 0..1
+    uint32_t seed = 0;
+};
+
+/// Moves the gas in a ball.
+struct SmokePush {
+    Vec3 position, velocity; // world
+    float radius = 0, fade_distance = 0, grip = 0;
+};
+
+struct SmokeInfluences {
+    std::vector<SmokeFeed> feeds;
+    std::vector<SmokePush> pushes;
+    std::vector<ColliderRow> obstacles; // as they are at the end of the step
+    uint32_t seed = 0;
+    double time_s = 0;
+};
+
+/// What the last step cost and found.
+struct SmokeMeter {
+    double feed_ms = 0, carry_ms = 0, force_ms = 0, pressure_ms = 0, obstacle_ms = 0;
+    size_t cells = 0, active_cells = 0;
+    int pressure_rounds = 0;
+    double remains = 0; // see PressureSolver::Result
+    size_t bytes = 0;
+};
+
+class SmokeVolume {
+  public:
+    explicit SmokeVolume(const SmokeKernels& kernels) : kernels_(&kernels), pressure_(kernels) {}
+
+    /// Parameters for the next steps. Another bound, resolution or other sides begin anew, without smoke.
+    void set(const Smoke& smoke);
+    void step(const SmokeInfluences& influences, double step_s);
+
+    const SmokeSize& size() const { return size_; }
+    /// All cells, see SmokeSize::packed().
+    const std::vector<SmokeCell>& cells() const { return cells_; }
+    /// Whether a block holds smoke, heat or motion; x fastest, then y.
+    const std::vector<char>& active_blocks() const { return active_; }
+    const PressureSolver& pressure() const { return pressure_; }
+    /// Velocities of the faces, m/s.
+    const FloatCells& faces(int axis) const { return faces_[axis]; }
+    /// Whether a cell is within an obstacle.
+    bool is_solid(int x, int y, int z) const { return solid_[size_.at(x, y, z)] != 0; }
+    const SmokeMeter& meter() const { return meter_; }
+    /// The sum of the densities of all cells.
+    double mass() const;
+
+    /// Room for tests: velocities of the faces that the next step begins with.
+    void set_faces(const FloatCells (&faces)[3]);
+
+  private:
+    void clear();
+    void set_sides();
+    void mark_obstacles(const std::vector<ColliderRow>& obstacles);
+    void mark_active(const SmokeInfluences& influences);
+    void fill_rim(std::vector<SmokeCell>& cells) const;
+    void spread_into_solids();
+    void reflect();
+    void carry(double step_s);
+    void feed(const SmokeInfluences& influences, double step_s);
+    void feed_with(const SmokeFeed& feed, double step_s, double time_s);
+    void push_with(const SmokePush& push, double step_s);
+    void add_forces(const SmokeInfluences& influences);
+    void act(double step_s);
+    void move_faces();
+    void hold_solids();
+    void read_middles();
+
+    SmokePlanes planes(FloatCells (&of)[3]) { return {of[0].data(), of[1].data(), of[2].data()}; }
+    template <class Visit>
+    void each_active_block(Visit visit) const;
+    template <class Change>
+    void change_within(const Vec3& low, const Vec3& high, Change change);
+
+    const SmokeKernels* kernels_;
+    Smoke smoke_;
+    bool is_set_ = false;
+    SmokeSize size_, broad_; // broad: of cells four times as wide, for what is large
+    std::vector<SmokeCell> cells_, carried_, next_;
+    FloatCells faces_[3], middles_[3], won_[3], push_[3], strength_, open_[3];
+    FloatCells broad_middles_[3], broad_swirl_[3], broad_push_[3], broad_strength_;
+    std::vector<uint8_t> solid_; // 1 + the obstacle's place in the list, 0 for gas
+    std::vector<ColliderRow> obstacles_;
+    std::vector<char> active_;
+    std::vector<int> active_list_;
+    double mass_ = 0; // after the last step, with what was too thin to be kept
+    PressureSolver pressure_;
+    SmokeMeter meter_;
+};
+
+} // namespace ember
