@@ -29,8 +29,16 @@ FloatCells per_open(const SmokeSize& size, const FloatCells (&open)[3]) {
     return result;
 }
 
-// A coarse face is as open as the four fine ones in it are in the mean.
-FloatCells coarser(const SmokeSize& fine, const SmokeSize& coarse, const FloatCells& open, int axis) {
+// Beyond open sides there is no pressure, in the middle of the finest cells there, on coarser grids too: by how
+// much a side of a grid is nearer to that than to the middle of its own cells beyond.
+float nearer(size_t level) {
+    const auto cells = float(1 << level);
+    return 2 * cells / (cells + 1);
+}
+
+// A coarse face is as open as the four fine ones in it are in the mean. `by`: of those at the sides.
+FloatCells coarser(const SmokeSize& fine, const SmokeSize& coarse, const FloatCells& open, int axis,
+                   float by) {
     FloatCells result(coarse.plane_size(), 0.0f);
     const int counts[3] = {fine.x, fine.y, fine.z};
     each_row(
@@ -49,7 +57,9 @@ FloatCells coarser(const SmokeSize& fine, const SmokeSize& coarse, const FloatCe
                         sum += open[fine.at(at[0], at[1], at[2])];
                     }
                 }
-                result[coarse.at(x, y, z)] = sum * 0.25f;
+                const int place = axis == 0 ? x : axis == 1 ? y : z;
+                const int last = axis == 0 ? coarse.x : axis == 1 ? coarse.y : coarse.z;
+                result[coarse.at(x, y, z)] = sum * 0.25f * (place == 0 || place == last ? by : 1.0f);
             }
         },
         1);
@@ -79,26 +89,38 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
         for (int axis = 0; axis < 3; ++axis) {
             level.open[axis] =
                 i == 0 ? open[axis]
-                       : coarser(levels_[i - 1].size, level.size, levels_[i - 1].open[axis], axis);
+                       : coarser(levels_[i - 1].size, level.size, levels_[i - 1].open[axis], axis,
+                                 nearer(i) / nearer(i - 1));
         }
         level.per_open = per_open(level.size, level.open);
     }
     open_cells_ = 0;
-    bool opens = false;
+    bool opens[3][2] = {};
     const Level& finest = levels_.front();
     for (int z = 0; z < size.z; ++z) {
         for (int y = 0; y < size.y; ++y) {
-            opens = opens || open[0][size.at(0, y, z)] > 0 || open[0][size.at(size.x, y, z)] > 0;
             for (int x = 0; x < size.x; ++x) {
                 open_cells_ += finest.per_open[size.at(x, y, z)] > 0 ? 1 : 0;
-                opens = opens || (y == 0 && open[1][size.at(x, 0, z)] > 0) ||
-                        (y == 0 && open[1][size.at(x, size.y, z)] > 0) ||
-                        (z == 0 && open[2][size.at(x, y, 0)] > 0) ||
-                        (z == 0 && open[2][size.at(x, y, size.z)] > 0);
+                const int place[3] = {x, y, z}, last[3] = {size.x - 1, size.y - 1, size.z - 1};
+                const size_t steps[3] = {1, size.stride(), size.slice()};
+                for (int axis = 0; axis < 3; ++axis) {
+                    const size_t at = size.at(x, y, z);
+                    opens[axis][0] = opens[axis][0] || (place[axis] == 0 && open[axis][at] > 0);
+                    opens[axis][1] =
+                        opens[axis][1] || (place[axis] == last[axis] && open[axis][at + steps[axis]] > 0);
+                }
             }
         }
     }
-    is_closed_ = !opens;
+    is_closed_ = true;
+    for (int axis = 0; axis < 3; ++axis) {
+        for (int end = 0; end < 2; ++end) {
+            is_closed_ = is_closed_ && !opens[axis][end];
+            for (size_t i = 0; i < levels_.size(); ++i) {
+                levels_[i].beyond[axis][end] = opens[axis][end] ? 1 - nearer(i) : 1.0f;
+            }
+        }
+    }
 }
 
 void PressureSolver::relax(Level& level, bool is_reversed) {
@@ -131,31 +153,40 @@ void PressureSolver::restrict_to(Level& coarse, const Level& fine) {
 }
 
 // Fine cells lie a quarter of a coarse one off its middle: three quarters are its own, one the neighbour's.
+// Beyond closed sides the pressure goes on, beyond open ones it falls below zero.
 void PressureSolver::prolong_to(Level& fine, const Level& coarse) {
     each_slice(fine.size.cells(), fine.size.z, [&](int z) {
         std::vector<float> mean(size_t(coarse.size.x) + 2);
-        const auto beside = [](int place, int count) {
-            return std::clamp(place / 2 + (place & 1) * 2 - 1, 0, count - 1);
+        struct Beside {
+            int at;
+            float share;
         };
-        const int near_z = z / 2, far_z = beside(z, coarse.size.z);
+        const auto beside = [&](int place, int count, int axis) {
+            const int at = place / 2 + (place & 1) * 2 - 1;
+            return at < 0        ? Beside{0, 0.25f * coarse.beyond[axis][0]}
+                   : at >= count ? Beside{count - 1, 0.25f * coarse.beyond[axis][1]}
+                                 : Beside{at, 0.25f};
+        };
+        const Beside far_z = beside(z, coarse.size.z, 2);
         for (int y = 0; y < fine.size.y; ++y) {
-            const int near_y = y / 2, far_y = beside(y, coarse.size.y);
+            const Beside far_y = beside(y, coarse.size.y, 1);
             const auto row = [&](int j, int k) { return coarse.pressure.data() + coarse.size.at(0, j, k); };
-            const float *a = row(near_y, near_z), *b = row(far_y, near_z), *c = row(near_y, far_z),
-                        *d = row(far_y, far_z);
+            const float *a = row(y / 2, z / 2), *b = row(far_y.at, z / 2), *c = row(y / 2, far_z.at),
+                        *d = row(far_y.at, far_z.at);
             for (int x = 0; x < coarse.size.x; ++x) {
-                mean[size_t(x) + 1] = (9 * a[x] + 3 * (b[x] + c[x]) + d[x]) * (1.0f / 16);
+                mean[size_t(x) + 1] = 0.75f * (0.75f * a[x] + far_y.share * b[x]) +
+                                      far_z.share * (0.75f * c[x] + far_y.share * d[x]);
             }
-            mean.front() = mean[1];
-            mean.back() = mean[size_t(coarse.size.x)];
+            mean.front() = mean[1] * coarse.beyond[0][0];
+            mean.back() = mean[size_t(coarse.size.x)] * coarse.beyond[0][1];
             const float* own = mean.data() + 1;
             float* out = fine.pressure.data() + fine.size.at(0, y, z);
-            const float* is_open = fine.per_open.data() + fine.size.at(0, y, z);
+            const float* per_open = fine.per_open.data() + fine.size.at(0, y, z);
             for (int x = 0; x < coarse.size.x; ++x) {
                 const float lower = 0.75f * own[x] + 0.25f * own[x - 1];
                 const float upper = 0.75f * own[x] + 0.25f * own[x + 1];
-                out[2 * x] += is_open[2 * x] > 0 ? lower : 0.0f;
-                out[2 * x + 1] += is_open[2 * x + 1] > 0 ? upper : 0.0f;
+                out[2 * x] += per_open[2 * x] > 0 ? lower : 0.0f;
+                out[2 * x + 1] += per_open[2 * x + 1] > 0 ? upper : 0.0f;
             }
         }
     });

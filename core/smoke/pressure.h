@@ -41,6 +41,7 @@ class PressureSolver {
         SmokeSize size;
         FloatCells open[3], per_open;
         FloatCells pressure, outflow, left;
+        float beyond[3][2] = {}; // share of a side's pressure that lies beyond it: see prolong_to()
 
         PressureGrid grid() const {
             return {size, open[0].data(), open[1].data(), open[2].data(), per_open.data()};

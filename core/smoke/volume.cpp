@@ -23,7 +23,7 @@ constexpr float most_density = 1000;
 constexpr float most_heat = 10000;    // K
 constexpr int broad_cells = 4;        // of the fine grid, along each side
 constexpr float settle_faces = 0.02f; // see SmokeKernels::to_faces
-constexpr double pressure_tolerance = 3e-4;
+constexpr double pressure_tolerance = 6e-4;
 constexpr int most_pressure_rounds = 14;
 
 float held(float value, float most) {
