@@ -24,12 +24,16 @@ void register_frames();
 /// P4: our renderer and software OpenGL draw the same sprites; and what each look costs.
 void register_sprites();
 std::vector<std::string>& look_names();
+/// P6, and whole steps of volumes of smoke with the parts of their time.
+void register_smoke();
 /// P10, P11 and P12 are times between events, not loops: measured at once, into values().
 void measure_window(int& argc, char** argv);
 
 constexpr const char* main_demo = "sluice-spray";
-constexpr const char* demo_names[] = {main_demo,     "brine-shoal",   "wind-pump",
-                                      "drain-whirl", "crystal-bloom", "flare-call"};
+constexpr const char* smoke_demo = "pan-steam";
+constexpr const char* demo_names[] = {main_demo,       "brine-shoal", "wind-pump", "drain-whirl",
+                                      "crystal-bloom", "flare-call",  smoke_demo};
+constexpr int bench_sides[] = {32, 48, 64, 96, 128}; // cells
 constexpr int bench_blocks = 64;
 constexpr int bench_sprites = 100000;
 constexpr int bench_counts[] = {10000, 100000, 1000000, 4000000};

@@ -166,6 +166,7 @@ void MainWindow::connectPanels() {
         Qt::QueuedConnection);
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
+    connect(view_, &LiveView::pointed, this, [this](const PointerRay& ray) { player_->set_pointer(ray); });
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);
     connect(detail_, &DetailPanel::textureRequested, this, &MainWindow::openTextureBench);
     connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);

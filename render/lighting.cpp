@@ -13,7 +13,9 @@ Vec3 rgb(const Colour& colour) {
     return {colour.red, colour.green, colour.blue};
 }
 
-// Light of a lamp on a surface that faces it, and the way there; as lamp_light() in shade.h.
+} // namespace
+
+// As lamp_light() in shade.h.
 Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards) {
     const Vec3 way = lamp.position - place;
     const float square = std::max(dot(way, way), 1e-4f);
@@ -30,8 +32,6 @@ Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards) {
     }
     return lamp.light * amount;
 }
-
-} // namespace
 
 Lighting Lighting::of(const Stage& stage, std::span<const FrameLight> lamps) {
     return {direction_from(stage.sun_azimuth, stage.sun_height), rgb(stage.sun_colour) * stage.sun_strength,

@@ -7,6 +7,9 @@
 
 namespace ember {
 
+/// Light of a lamp on a surface that faces it, and the way there (length 1).
+Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards);
+
 struct Lighting {
     Vec3 sun_direction, sun_light;
     Vec3 sky_top, sky_horizon; // with their strength

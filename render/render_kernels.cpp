@@ -252,10 +252,10 @@ KERNEL kuint toned(real light, const int32_t* tone, kuint added, kuint taken) {
     const real exposed =
         min(sel(light > real(ToneTable::lowest), light, real(ToneTable::lowest)), real(ToneTable::highest));
     const auto entry = xsimd::bitwise_cast<xsimd::batch<int32_t>>(exposed) >> ToneTable::shift;
-    const auto value = xsimd::batch<int32_t>::gather(tone, entry - int32_t(ToneTable::first_bits));
+    const kuint value = fetch_bits(reinterpret_cast<const uint32_t*>(tone),
+                                   xsimd::bitwise_cast<kuint>(entry - int32_t(ToneTable::first_bits)));
     // From 0 to 255 whatever was added and taken.
-    const auto sum =
-        xsimd::bitwise_cast<xsimd::batch<int32_t>>(xsimd::bitwise_cast<kuint>(value) + added - taken);
+    const auto sum = xsimd::bitwise_cast<xsimd::batch<int32_t>>(value + added - taken);
     const auto kept = xsimd::min(xsimd::max(sum, xsimd::batch<int32_t>(0)), xsimd::batch<int32_t>(0xffff));
     return xsimd::bitwise_cast<kuint>(kept) >> 8;
 }

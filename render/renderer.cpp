@@ -46,7 +46,7 @@ float wide_share(const Stage& stage) {
 
 } // namespace
 
-Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_) {}
+Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_), clouds_(isa) {}
 
 void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camera, int width, int height,
                     Picture& picture) {
@@ -57,6 +57,9 @@ void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camer
     meters_.stage_ms = watch.lap_ms();
     focus_.draw(stage_, stage_changed, effect.stage, camera, kernels_);
     meters_.focus_ms = watch.lap_ms();
+    clouds_.draw(frame, effect, Lighting::of(effect.stage, frame.lights),
+                 projection_of(camera, width, height), stage_.depth(), stage_.light().stride);
+    meters_.smoke_ms = watch.lap_ms();
     gather(frame, effect, camera, width, height);
     draw_things();
     meters_.dots_ms = watch.lap_ms();
@@ -75,8 +78,9 @@ void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camer
 }
 
 size_t Renderer::bytes() const {
-    size_t bytes = stage_.bytes() + focus_.bytes() + glare_.bytes() + light_.bytes() + mirror_light_.bytes() +
-                   things_.bytes() + mirrored_.bytes() + surfaces_.bytes() + depth_.size() * sizeof(float);
+    size_t bytes = stage_.bytes() + focus_.bytes() + clouds_.bytes() + glare_.bytes() + light_.bytes() +
+                   mirror_light_.bytes() + things_.bytes() + mirrored_.bytes() + surfaces_.bytes() +
+                   depth_.size() * sizeof(float);
     for (const LightPlanes& level : bloom_levels_) {
         bytes += level.bytes();
     }
@@ -88,7 +92,7 @@ void Renderer::gather(const Frame& frame, const Effect& effect, const Camera& ca
     const Lighting lighting = Lighting::of(effect.stage, frame.lights);
     const int across = tiles_across(stage_.light()), down = tiles_down(stage_.light());
     surfaces_.begin(effect, frame);
-    GatherOptions options = {tint_, is_preview_, {}};
+    GatherOptions options = {tint_, is_preview_, {}, clouds_.is_on() ? &clouds_ : nullptr};
     things_.gather(frame, effect, lighting, to, options, surfaces_, shelf_);
     things_.list_by_tiles(across, down);
 
@@ -96,6 +100,7 @@ void Renderer::gather(const Frame& frame, const Effect& effect, const Camera& ca
                                      [](const FrameCollider& each) { return each.mirror > 0; });
     is_mirrored_ = mirror != frame.colliders.end() && !backdrop_;
     if (is_mirrored_) {
+        options.smoke = nullptr;
         options.mirror = MirrorPlane{mirror->row.position, mirror->row.axis_y};
         mirrored_.gather(frame, effect, lighting, options.mirror->seen_by(to), options, surfaces_, shelf_);
         mirrored_.list_by_tiles(across, down);
@@ -140,6 +145,11 @@ void Renderer::draw_things() {
         if (things_.has_solids(size_t(index))) {
             things_.draw_solids(size_t(index), tile, canvas, kernels_, surfaces_);
             tile.nearest = 0;
+        }
+        for (int y = tile.top; y < tile.bottom && clouds_.is_on(); ++y) {
+            const size_t row = size_t(y) * size_t(light_.stride);
+            clouds_.blend_row(y, tile.left, std::min(tile.right, light_.width), depth_.data() + row,
+                              light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row);
         }
         things_.draw_blended(size_t(index), tile, canvas, kernels_, surfaces_);
         tile_ms_[size_t(index)] = float(watch.elapsed_ms());

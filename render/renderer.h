@@ -11,6 +11,7 @@
 
 #include "core/runtime/frame.h"
 #include "render/camera.h"
+#include "render/cloud_picture.h"
 #include "render/finishing.h"
 #include "render/render_kernels.h"
 #include "render/stage_picture.h"
@@ -34,6 +35,7 @@ struct Picture {
 struct DrawMeters {
     double stage_ms = 0;
     double dots_ms = 0;
+    double smoke_ms = 0;
     double focus_ms = 0;     // of the stage out of focus
     double finishing_ms = 0; // of which:
     double bloom_ms = 0;
@@ -102,6 +104,7 @@ class Renderer {
     Effect driven_;
     StagePicture stage_;
     FocusPicture focus_;
+    CloudPicture clouds_;
     LightPlanes light_;
     Things things_, mirrored_;
     bool is_mirrored_ = false;

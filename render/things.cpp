@@ -46,6 +46,29 @@ Extent extent_of(const Triangle& t) {
             std::max({t.x[0], t.x[1], t.x[2]}) + 1, std::max({t.y[0], t.y[1], t.y[2]}) + 1};
 }
 
+// What is left of things behind smoke.
+void veil(Sprite& s, const CloudPicture& smoke) {
+    const float kept = smoke.kept(s.x, s.y, s.depth);
+    s.red *= kept;
+    s.green *= kept;
+    s.blue *= kept;
+    s.cover *= kept;
+}
+
+void veil(Patch& p, const CloudPicture& smoke) {
+    p.opacity *= p.is_cut ? 1 : smoke.kept(p.x, p.y, p.depth);
+}
+
+void veil(Segment& s, const CloudPicture& smoke) {
+    const float at_a = smoke.kept(s.ax, s.ay, s.depth_a), at_b = smoke.kept(s.bx, s.by, s.depth_b);
+    for (int i = 0; i < 3; ++i) {
+        s.colour_a[i] *= at_a;
+        s.colour_b[i] *= at_b;
+    }
+    s.cover_a *= at_a;
+    s.cover_b *= at_b;
+}
+
 // The tiles that a box touches.
 template <class Visit>
 void each_tile(const Extent& extent, int across, int down, Visit visit) {
@@ -195,7 +218,12 @@ struct Things::Gathered {
                 for (int i = 0; i < source.blocks[b].count; ++i) {
                     each(source.blocks[b], i, [&](const Drawn& shown) {
                         const size_t at = (used + c) * chunk_size + count;
-                        count += visit(shown, things.list[at], at) ? 1 : 0;
+                        if (visit(shown, things.list[at], at)) {
+                            ++count;
+                            if (options.smoke != nullptr) {
+                                veil(things.list[at], *options.smoke);
+                            }
+                        }
                     });
                 }
             }
@@ -312,6 +340,11 @@ void Things::gather_trails(const Gathered& from) {
         const size_t end = std::min((p + 1) * trails_a_piece, source.trails.size());
         for (size_t i = p * trails_a_piece; i < end; ++i) {
             project_trail(source.trails[i], source.trail_points, from.ready, from.to, drawn[p]);
+        }
+        if (from.options.smoke != nullptr) {
+            for (Segment& segment : drawn[p]) {
+                veil(segment, *from.options.smoke);
+            }
         }
     });
     from.append(drawn, segments_);

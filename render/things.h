@@ -1,6 +1,7 @@
 // What there is to draw of a frame's particles, projected and listed by tiles.
 #pragma once
 
+#include "render/cloud_picture.h"
 #include "render/projection.h"
 #include "render/surfaces.h"
 #include "render/tiles.h"
@@ -26,8 +27,9 @@ enum class DotTint { look, age };
 
 struct GatherOptions {
     DotTint tint = DotTint::look;
-    bool is_preview = false;           // only as many copies as the stage shows while one works
-    std::optional<MirrorPlane> mirror; // what it hides is left out
+    bool is_preview = false;             // only as many copies as the stage shows while one works
+    std::optional<MirrorPlane> mirror;   // what it hides is left out
+    const CloudPicture* smoke = nullptr; // that things may be behind
 };
 
 class Things {

@@ -1,5 +1,7 @@
 #include "core/effect/effect.h"
 
+#include "core/smoke/smoke_grid.h"
+
 #include <algorithm>
 
 namespace ember {
@@ -92,6 +94,10 @@ Family family_of(const ElementBody& body) {
     if (std::holds_alternative<Light>(body)) {
         return Family::light;
     }
+    if (std::holds_alternative<Smoke>(body) || std::holds_alternative<SmokeSource>(body) ||
+        std::holds_alternative<Push>(body)) {
+        return Family::smoke;
+    }
     if (surface_of(body) != nullptr || std::holds_alternative<Contacts>(body)) {
         return Family::collider;
     }
@@ -153,6 +159,16 @@ std::optional<std::string> whole_refusal(const Effect& effect) {
         return "capacities of " + std::to_string(capacity) + " particles in all, about " +
                std::to_string(capacity * bytes_each / 1'000'000) + " MB; at most " +
                std::to_string(most_particles) + " are possible";
+    }
+    int64_t cells = 0;
+    for (const Element& element : effect.elements) {
+        const auto* smoke = std::get_if<Smoke>(&element.body);
+        cells += smoke != nullptr ? int64_t(size_of(*smoke).cells()) : 0;
+    }
+    if (cells > most_smoke_cells) {
+        return "volumes of " + std::to_string(cells) + " cells of smoke in all, about " +
+               std::to_string(cells * int64_t(bytes_a_smoke_cell) / 1'000'000) + " MB; at most " +
+               std::to_string(most_smoke_cells) + " are possible";
     }
     if (effect.elements.size() > most_elements) {
         return std::to_string(effect.elements.size()) + " elements; at most " +

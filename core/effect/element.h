@@ -1,5 +1,5 @@
 // The kinds of element that stand on the board, as plain values. Their parameters are described in tables/:
-// adding one is a member in one of the six headers below and a line there.
+// adding one is a member in one of the seven headers below and a line there.
 #pragma once
 
 #include "core/effect/colliders.h"
@@ -7,6 +7,7 @@
 #include "core/effect/lights.h"
 #include "core/effect/modulators.h"
 #include "core/effect/movers.h"
+#include "core/effect/smoke.h"
 #include "core/effect/sources.h"
 
 #include <string>
@@ -15,12 +16,13 @@
 
 namespace ember {
 
-using ElementBody = std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Waves, Vortex, Pull, Spring,
-                                 PathFlow, GridFlow, Jitter, Flock, Plane, Box, Ball, Capsule, Cylinder,
-                                 HeightMap, MeshCollider, Contacts, PathMover, Orbit, Wander, KeyedMover,
-                                 Light, Cycle, Growth, TimeCurve, Sway, Steps, CountReading, MoverReading>;
+using ElementBody =
+    std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Waves, Vortex, Pull, Spring, PathFlow, GridFlow,
+                 Jitter, Flock, Plane, Box, Ball, Capsule, Cylinder, HeightMap, MeshCollider, Contacts,
+                 PathMover, Orbit, Wander, KeyedMover, Pointer, Light, Smoke, SmokeSource, Push, Cycle,
+                 Growth, TimeCurve, Sway, Steps, CountReading, MoverReading>;
 
-enum class Family { source, force, collider, mover, light, modulator };
+enum class Family { source, force, collider, mover, light, smoke, modulator };
 
 /// The weight with which an influence acts on a source, 0..1. For a collider: the share of particles that it
 /// stops.

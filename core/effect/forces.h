@@ -88,7 +88,7 @@ struct PathFlow : Reach, Place, PathShape {
     bool operator==(const PathFlow&) const = default;
 };
 
-enum class FlowGrid { file, mesh, noise };
+enum class FlowGrid { file, mesh, noise, smoke };
 
 struct GridFlow : Reach, Place {
     FlowGrid grid = FlowGrid::noise;

@@ -30,6 +30,12 @@ struct Wander : Place {
     bool operator==(const Wander&) const = default;
 };
 
+/// Where the pointer's line of sight meets the plane through its position, across its own y axis. Without a
+/// pointer it is at its position.
+struct Pointer : Place {
+    bool operator==(const Pointer&) const = default;
+};
+
 /// Follows keys that were read from a file.
 struct KeyedMover : Place {
     std::string file;

@@ -8,8 +8,7 @@ namespace ember {
 enum class SmokeSides { open, ground, closed };
 
 /// A gas in an upright box. Densities have no unit: 1 is a dense cloud. Heat is in kelvin above the air.
-struct Smoke {
-    Vec3 position = {0, 1, 0}; // middle of the bound
+struct Smoke : Place { // upright always
     Vec3 size = {2, 2, 2};
     int resolution = 48; // cells along the longest side
     SmokeSides sides = SmokeSides::ground;
@@ -32,7 +31,7 @@ struct Smoke {
     float glow = 0;
     Ramp glow_ramp = {{{0, {0, 0, 0, 1}}, {0.4f, {0.5f, 0.06f, 0.01f, 1}}, {1, {1, 0.7f, 0.3f, 1}}}};
     float glow_heat = 300;
-    float detail = 0.33f;
+    float detail = 0.25f;
     bool operator==(const Smoke&) const = default;
 };
 

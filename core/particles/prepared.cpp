@@ -282,6 +282,8 @@ struct Preparer {
         if (flow.grid == FlowGrid::noise) {
             make(grid, key_of(seed, flow.size.x, flow.size.y, flow.size.z, flow.resolution, flow.eddy_size),
                  [&] { return noise_flow(flow, seed); });
+        } else if (flow.grid == FlowGrid::smoke) {
+            return; // it changes with every step: see core/stage/windows.h
         } else if (const auto vectors = asset<VectorGrid>()) {
             make(grid, key_of(vectors.get(), flow.scale), [&] { return vector_table(flow, *vectors); });
         } else if (const auto field = asset<DistanceField>()) {
@@ -387,7 +389,7 @@ BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth) {
 }
 
 PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEffect& before) {
-    PreparedEffect result{effect, {}};
+    PreparedEffect result{effect, before.inputs, {}};
     const bool same_seed = before.effect && before.effect->seed == effect->seed;
     for (const Element& element : effect->elements) {
         auto needed = assets_of(element, assets);

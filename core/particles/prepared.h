@@ -64,8 +64,20 @@ struct PreparedElement {
     std::vector<std::shared_ptr<const void>> assets; // what it was made with
 };
 
+/// A line of sight, along which the pointer may be anywhere.
+struct PointerRay {
+    Vec3 from, way;
+};
+
+/// What comes from people, at the start of a step and at its end.
+struct Inputs {
+    std::optional<PointerRay> pointer_before, pointer_now; // nothing: there is no pointer
+    double now_s = 0;                                      // when the step ends
+};
+
 struct PreparedEffect {
     EffectPtr effect;
+    Inputs inputs;
     std::vector<std::shared_ptr<const PreparedElement>> elements; // in the order of the effect
 
     std::optional<size_t> index_of(const std::string& id) const;

@@ -215,16 +215,19 @@ ForceRow row_of(const PathFlow& flow, const Context& context) {
     return row;
 }
 
+void set_grid(ForceRow& row, const GridTable& grid) {
+    row.grid = grid.values.data();
+    row.grid_cells = grid.cells;
+    row.grid_low = grid.low;
+    row.per_cell = grid.per_cell.x;
+}
+
 ForceRow row_of(const GridFlow& flow, const Context& context) {
     ForceRow row{};
     row.kind = FORCE_GRID;
     set_place(row, context.place);
     if (context.ready.grid) {
-        const GridTable& grid = *context.ready.grid;
-        row.grid = grid.values.data();
-        row.grid_cells = grid.cells;
-        row.grid_low = grid.low;
-        row.per_cell = grid.per_cell.x;
+        set_grid(row, *context.ready.grid);
     }
     row.speed = flow.speed;
     row.linear = flow.grip * context.weight;
@@ -363,6 +366,12 @@ class Compiler {
                     program.colliders.push_back({j, row, weight});
                 } else if constexpr (std::is_base_of_v<Reach, Body>) {
                     ForceRow row = row_of(body, context);
+                    if constexpr (std::is_same_v<Body, GridFlow>) {
+                        if (const auto window = windows_.find(j); window != windows_.end()) {
+                            set_place(row, {}); // smoke's grid lies in the world
+                            set_grid(row, *window->second);
+                        }
+                    }
                     const bool lacks_grid = row.kind == FORCE_GRID && row.grid == nullptr;
                     row.reach = reach_row_now;
                     row.is_held = program.life.holds && row.kind != FORCE_PUSH ? 1 : 0;

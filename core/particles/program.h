@@ -40,8 +40,8 @@ struct StepTime {
     uint64_t step = 0;
 };
 
-/// Grids of colliders that follow a mover or what stands on the stage, by the collider's index; see
-/// core/stage/windows.h.
+/// Grids of colliders that follow a mover or what stands on the stage, and of smoke that carries particles,
+/// by the element's index; see core/stage/windows.h.
 using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
 
 /// The active sources with their active influences. Forces are as they are in the middle of the step,

@@ -8,6 +8,7 @@
 #include "core/particles/mark.h"
 #include "core/runtime/field.h"
 #include "core/runtime/meters.h"
+#include "core/smoke/clouds.h"
 #include "kernels/rows.h"
 
 #include <cstdint>
@@ -127,6 +128,7 @@ struct Frame {
     double time_s = 0;
     uint64_t step = 0;
     std::vector<FrameSource> sources;
+    std::vector<FrameSmoke> smokes;
     std::vector<FrameCollider> colliders;
     std::vector<FrameLight> lights;
     std::shared_ptr<const Assets> assets;      // what looks and the stage draw with; may be null

@@ -1,6 +1,8 @@
 // What a step cost and what it holds, for each element. Figures here are measured, never estimated.
 #pragma once
 
+#include "core/smoke/smoke_meter.h"
+
 #include <cstddef>
 #include <cstdint>
 #include <vector>
@@ -12,6 +14,7 @@ struct ElementMeter {
     double blocks_ms = 0; // of a source: all that is done to its particles, by influences too
     size_t live = 0;      // particles of a source
     uint64_t born = 0;    // since the start
+    SmokeMeter smoke;     // of a volume
     uint64_t refused = 0; // births that the capacity did not allow, since the start
 };
 
@@ -19,7 +22,8 @@ struct Meters {
     double births_ms = 0; // births and deaths
     double forces_ms = 0; // forces and motion
     double collision_ms = 0;
-    double step_ms = 0; // the whole step; the three parts add up to nearly all of it
+    double smoke_ms = 0;
+    double step_ms = 0; // the whole step; the four parts add up to nearly all of it
     size_t particles = 0;
     size_t bytes = 0;                   // held for particles
     std::vector<ElementMeter> elements; // in the order of Effect::elements

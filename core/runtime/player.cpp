@@ -64,6 +64,11 @@ void Player::note_contacts(bool on) {
     notes_contacts_ = on;
 }
 
+void Player::set_pointer(std::optional<PointerRay> ray) {
+    const std::lock_guard lock(mutex_);
+    pointer_ = ray;
+}
+
 void Player::step_once() {
     {
         const std::lock_guard lock(mutex_);
@@ -116,6 +121,7 @@ void Player::run() {
             newest_.reset();
         }
         simulation_.note_contacts(notes_contacts_);
+        simulation_.set_pointer(pointer_);
         const bool rewinds = rewind_;
         rewind_ = false;
         const bool steps = simulation_.effect() && (warms_up || playing_ || single_steps_ > 0);

@@ -27,6 +27,8 @@ class Player {
     void set_effect(EffectPtr effect, Assets assets = {});
     /// What the lens looks at, from the next frame on; nothing: it is off and costs nothing.
     void set_lens(std::optional<FieldOrder> lens);
+    /// Where the pointer is, from the next step on; nothing: nowhere.
+    void set_pointer(std::optional<PointerRay> ray);
     /// Whether frames have the contacts of their steps.
     void note_contacts(bool on);
     void play();
@@ -59,6 +61,7 @@ class Player {
     std::optional<FieldOrder> lens_;
     bool lens_changed_ = false;
     bool notes_contacts_ = false;
+    std::optional<PointerRay> pointer_;
     bool playing_ = false;
     bool rewind_ = false;
     bool stop_ = false;

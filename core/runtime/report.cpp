@@ -72,14 +72,15 @@ std::vector<std::string> Report::excesses() const {
 }
 
 void Report::write_csv(std::ostream& stream) const {
-    stream << "time_s,step_ms,births_ms,forces_ms,collision_ms,particles,bytes";
+    stream << "time_s,step_ms,births_ms,forces_ms,collision_ms,smoke_ms,particles,bytes";
     for (const std::string& id : ids_) {
         stream << "," << id << "_ms," << id << "_live," << id << "_refused";
     }
     stream << "\n";
     for (const auto& [time_s, meters] : lines_) {
         stream << time_s << "," << meters.step_ms << "," << meters.births_ms << "," << meters.forces_ms << ","
-               << meters.collision_ms << "," << meters.particles << "," << meters.bytes;
+               << meters.collision_ms << "," << meters.smoke_ms << "," << meters.particles << ","
+               << meters.bytes;
         for (const ElementMeter& element : meters.elements) {
             stream << "," << element.ms << "," << element.live << "," << element.refused;
         }
@@ -110,6 +111,7 @@ void Report::write_json(std::ostream& stream) const {
                                  {"births_ms", meters.births_ms},
                                  {"forces_ms", meters.forces_ms},
                                  {"collision_ms", meters.collision_ms},
+                                 {"smoke_ms", meters.smoke_ms},
                                  {"particles", meters.particles},
                                  {"bytes", meters.bytes},
                                  {"elements", std::move(elements)}});

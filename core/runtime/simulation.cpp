@@ -133,7 +133,7 @@ std::vector<FrameContact> contacts_of(const std::vector<ParticleEvents>& events)
 } // namespace
 
 Simulation::Simulation(Isa isa, double step_s)
-    : kernels_(block_kernels(isa)), step_s_(step_s), windows_(kernels_) {}
+    : kernels_(block_kernels(isa)), step_s_(step_s), windows_(kernels_), clouds_(smoke_kernels(isa)) {}
 
 void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
     // The last step's meters stay readable: they move to the places that their elements have now.
@@ -159,6 +159,8 @@ void Simulation::rewind() {
     trails_.clear();
     sticky_.clear();
     windows_.clear();
+    clouds_.clear();
+    prepared_.inputs = {};
     steps_ = 0;
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect ? prepared_.effect->elements.size() : 0);
@@ -177,6 +179,7 @@ void Simulation::step() {
     Stopwatch whole;
     const StepTime time = step_time();
     drive(time);
+    prepared_.inputs = {prepared_.inputs.pointer_now, pointer_, time.start_s + time.step_s};
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
 
@@ -210,6 +213,9 @@ void Simulation::step() {
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
     give_birth_to_children(prepared_, sources, events, time, kernels_, meters_);
+    clouds_.step(
+        prepared_, windows, time, [this](const std::string& id) { return find_pool(id); }, meters_);
+    windows_.set_flow(clouds_.flow(prepared_));
     ++steps_;
     leave_trails(sources);
     read_meters(sources);
@@ -377,6 +383,7 @@ void Simulation::write_frame(Frame& frame) const {
         }
     }
     frame.sources.resize(index);
+    clouds_.write(prepared_, frame.smokes);
     write_stage(frame);
 }
 

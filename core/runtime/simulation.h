@@ -13,6 +13,7 @@
 #include "core/runtime/children.h"
 #include "core/runtime/frame.h"
 #include "core/runtime/trails.h"
+#include "core/smoke/clouds.h"
 #include "core/stage/windows.h"
 
 #include <map>
@@ -55,6 +56,12 @@ class Simulation {
     /// Whether frames have the contacts of their steps; off at first.
     void note_contacts(bool on) { notes_contacts_ = on; }
 
+    /// Where the pointer is, from the next step on; nothing: nowhere.
+    void set_pointer(std::optional<PointerRay> ray) { pointer_ = ray; }
+
+    /// The volume of smoke of an element, or nullptr.
+    const SmokeVolume* find_smoke(const std::string& id) const { return clouds_.find(id); }
+
     /// Copies what a picture needs; reuses the frame's memory.
     void write_frame(Frame& frame) const;
 
@@ -81,6 +88,8 @@ class Simulation {
     StageWindows windows_;
     std::map<std::string, ParticlePool> pools_; // by the source's id
     std::map<std::string, Trails> trails_;      // the same
+    Clouds clouds_;
+    std::optional<PointerRay> pointer_;
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
     bool notes_contacts_ = false;

@@ -15,112 +15,155 @@ SmokeSize half_of(const SmokeSize& size) {
     return {(size.x + 1) / 2, (size.y + 1) / 2, (size.z + 1) / 2, size.cell * 2, size.low};
 }
 
-// One over the sum of each cell's open faces.
-FloatCells per_open(const SmokeSize& size, const FloatCells (&open)[3]) {
-    FloatCells result(size.plane_size(), 0.0f);
-    each_row(size, [&](int y, int z) {
-        for (int i = 0; i < size.x; ++i) {
-            const size_t at = size.at(i, y, z);
-            const float sum = open[0][at] + open[0][at + 1] + open[1][at] + open[1][at + size.stride()] +
-                              open[2][at] + open[2][at + size.slice()];
-            result[at] = sum > 1e-3f ? 1 / sum : 0.0f;
-        }
-    });
-    return result;
-}
-
-// Beyond open sides there is no pressure, in the middle of the finest cells there, on coarser grids too: by how
-// much a side of a grid is nearer to that than to the middle of its own cells beyond.
+// Beyond open sides there is no pressure, in the middle of the finest cells there, on coarser grids too: by
+// how much a side of a grid is nearer to that than to the middle of its own cells beyond.
 float nearer(size_t level) {
     const auto cells = float(1 << level);
     return 2 * cells / (cells + 1);
 }
 
-// A coarse face is as open as the four fine ones in it are in the mean. `by`: of those at the sides.
-FloatCells coarser(const SmokeSize& fine, const SmokeSize& coarse, const FloatCells& open, int axis,
-                   float by) {
-    FloatCells result(coarse.plane_size(), 0.0f);
+// A coarse face is as open as the four fine ones in it are in the mean.
+float mean_open(const SmokeSize& fine, const FloatCells& open, int axis, const int (&coarse)[3]) {
     const int counts[3] = {fine.x, fine.y, fine.z};
-    each_row(
-        coarse,
-        [&](int y, int z) {
-            for (int x = 0; x <= coarse.x; ++x) {
-                const int lower[3] = {x * 2, y * 2, z * 2};
-                float sum = 0;
-                for (int corner = 0; corner < 4; ++corner) {
-                    int at[3];
-                    at[axis] = std::min(lower[axis], counts[axis]);
-                    const int one = (axis + 1) % 3, two = (axis + 2) % 3;
-                    at[one] = lower[one] + (corner & 1);
-                    at[two] = lower[two] + (corner >> 1);
-                    if (at[one] < counts[one] && at[two] < counts[two]) {
-                        sum += open[fine.at(at[0], at[1], at[2])];
-                    }
-                }
-                const int place = axis == 0 ? x : axis == 1 ? y : z;
-                const int last = axis == 0 ? coarse.x : axis == 1 ? coarse.y : coarse.z;
-                result[coarse.at(x, y, z)] = sum * 0.25f * (place == 0 || place == last ? by : 1.0f);
-            }
-        },
-        1);
-    return result;
+    const int one = (axis + 1) % 3, two = (axis + 2) % 3;
+    int at[3];
+    at[axis] = std::min(2 * coarse[axis], counts[axis]);
+    float sum = 0;
+    for (int corner = 0; corner < 4; ++corner) {
+        at[one] = 2 * coarse[one] + (corner & 1);
+        at[two] = 2 * coarse[two] + (corner >> 1);
+        if (at[one] < counts[one] && at[two] < counts[two]) {
+            sum += open[fine.at(at[0], at[1], at[2])];
+        }
+    }
+    return sum * 0.25f;
+}
+
+// The coarse cells that cells of a box are in.
+CellBox half_of(const CellBox& box) {
+    CellBox half;
+    for (int axis = 0; axis < 3; ++axis) {
+        half.low[axis] = box.low[axis] / 2;
+        half.high[axis] = (box.high[axis] + 1) / 2;
+    }
+    return half;
 }
 
 } // namespace
 
-void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]) {
+// What follows from open faces of cells in a box: on coarser levels the faces themselves, and what their
+// cells and rows have of them.
+void PressureSolver::open_up(size_t index, const CellBox& box) {
+    Level& level = levels_[index];
+    const SmokeSize& size = level.size;
+    const int counts[3] = {size.x, size.y, size.z};
+    const int deep = box.high[2] - box.low[2] + 1;
+    const size_t work = size_t(deep) * size_t(box.high[1] - box.low[1]) * size_t(box.high[0] - box.low[0]);
+    if (index > 0) {
+        const Level& finer = levels_[index - 1];
+        const float at_sides = nearer(index) / nearer(index - 1);
+        each_slice(work, deep, [&](int part) {
+            const int z = box.low[2] + part;
+            for (int y = box.low[1]; y <= box.high[1]; ++y) {
+                for (int x = box.low[0]; x <= box.high[0]; ++x) {
+                    const int place[3] = {x, y, z};
+                    for (int axis = 0; axis < 3; ++axis) {
+                        const bool is_side = place[axis] == 0 || place[axis] == counts[axis];
+                        level.open[axis][size.at(x, y, z)] =
+                            mean_open(finer.size, finer.open[axis], axis, place) *
+                            (is_side ? at_sides : 1.0f);
+                    }
+                }
+            }
+        });
+    }
+    each_slice(work, std::min(deep, size.z - box.low[2]), [&](int part) {
+        const int z = box.low[2] + part;
+        for (int y = box.low[1]; y < std::min(box.high[1] + 1, size.y); ++y) {
+            for (int x = box.low[0]; x < std::min(box.high[0] + 1, size.x); ++x) {
+                const size_t at = size.at(x, y, z);
+                const float sum = level.open[0][at] + level.open[0][at + 1] + level.open[1][at] +
+                                  level.open[1][at + size.stride()] + level.open[2][at] +
+                                  level.open[2][at + size.slice()];
+                level.per_open[at] = sum > 1e-3f ? 1 / sum : 0.0f;
+            }
+            const float* of_row = level.per_open.data() + size.at(0, y, z);
+            const auto is_open = [](float per_open) { return std::fabs(per_open - 1.0f / 6) < 1e-6f; };
+            level.clear[size_t(z) * size_t(size.y) + size_t(y)] =
+                size.x % 8 == 0 && std::all_of(of_row, of_row + size.x, is_open) ? 1 : 0;
+        }
+    });
+}
+
+void PressureSolver::find_open_sides() {
+    const Level& finest = levels_.front();
+    const SmokeSize& size = finest.size;
+    const int counts[3] = {size.x, size.y, size.z};
+    is_closed_ = true;
+    for (int axis = 0; axis < 3; ++axis) {
+        const int one = (axis + 1) % 3, two = (axis + 2) % 3;
+        for (int end = 0; end < 2; ++end) {
+            bool opens = false;
+            int at[3];
+            at[axis] = end * counts[axis];
+            for (at[one] = 0; at[one] < counts[one] && !opens; ++at[one]) {
+                for (at[two] = 0; at[two] < counts[two] && !opens; ++at[two]) {
+                    opens = finest.open[axis][size.at(at[0], at[1], at[2])] > 0;
+                }
+            }
+            is_closed_ = is_closed_ && !opens;
+            for (size_t i = 0; i < levels_.size(); ++i) {
+                levels_[i].beyond[axis][end] = opens ? 1 - nearer(i) : 1.0f;
+            }
+        }
+    }
+}
+
+void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3], const CellBox& changed) {
+    CellBox box = changed;
     if (levels_.empty() || !(levels_.front().size == size)) {
-        levels_.assign(1, {size, {}, {}, {}, {}, {}});
+        levels_.assign(1, {});
+        levels_.front().size = size;
         while (std::max({levels_.back().size.x, levels_.back().size.y, levels_.back().size.z}) >
                coarsest_side) {
-            levels_.push_back({half_of(levels_.back().size), {}, {}, {}, {}, {}});
+            Level coarser;
+            coarser.size = half_of(levels_.back().size);
+            levels_.push_back(std::move(coarser));
         }
         for (Level& level : levels_) {
-            for (FloatCells* plane : {&level.pressure, &level.outflow, &level.left}) {
+            for (FloatCells* plane : {&level.open[0], &level.open[1], &level.open[2], &level.per_open,
+                                      &level.pressure, &level.outflow, &level.left}) {
                 plane->assign(level.size.plane_size(), 0.0f);
             }
+            level.clear.assign(size_t(level.size.y) * size_t(level.size.z), 0);
         }
         for (FloatCells* plane : {&remains_, &way_, &of_way_, &made_}) {
             plane->assign(size.plane_size(), 0.0f);
         }
+        box = CellBox::whole(size);
+    }
+    if (box.is_empty()) {
+        return;
+    }
+    Level& finest = levels_.front();
+    for (int axis = 0; axis < 3; ++axis) {
+        for (int z = box.low[2]; z <= box.high[2]; ++z) {
+            for (int y = box.low[1]; y <= box.high[1]; ++y) {
+                const auto first = std::ptrdiff_t(size.at(box.low[0], y, z));
+                std::copy_n(open[axis].begin() + first, box.high[0] - box.low[0] + 1,
+                            finest.open[axis].begin() + first);
+            }
+        }
     }
     for (size_t i = 0; i < levels_.size(); ++i) {
-        Level& level = levels_[i];
-        for (int axis = 0; axis < 3; ++axis) {
-            level.open[axis] =
-                i == 0 ? open[axis]
-                       : coarser(levels_[i - 1].size, level.size, levels_[i - 1].open[axis], axis,
-                                 nearer(i) / nearer(i - 1));
-        }
-        level.per_open = per_open(level.size, level.open);
+        open_up(i, box);
+        box = half_of(box);
     }
-    open_cells_ = 0;
-    bool opens[3][2] = {};
-    const Level& finest = levels_.front();
-    for (int z = 0; z < size.z; ++z) {
-        for (int y = 0; y < size.y; ++y) {
-            for (int x = 0; x < size.x; ++x) {
-                open_cells_ += finest.per_open[size.at(x, y, z)] > 0 ? 1 : 0;
-                const int place[3] = {x, y, z}, last[3] = {size.x - 1, size.y - 1, size.z - 1};
-                const size_t steps[3] = {1, size.stride(), size.slice()};
-                for (int axis = 0; axis < 3; ++axis) {
-                    const size_t at = size.at(x, y, z);
-                    opens[axis][0] = opens[axis][0] || (place[axis] == 0 && open[axis][at] > 0);
-                    opens[axis][1] =
-                        opens[axis][1] || (place[axis] == last[axis] && open[axis][at + steps[axis]] > 0);
-                }
-            }
-        }
-    }
-    is_closed_ = true;
-    for (int axis = 0; axis < 3; ++axis) {
-        for (int end = 0; end < 2; ++end) {
-            is_closed_ = is_closed_ && !opens[axis][end];
-            for (size_t i = 0; i < levels_.size(); ++i) {
-                levels_[i].beyond[axis][end] = opens[axis][end] ? 1 - nearer(i) : 1.0f;
-            }
-        }
-    }
+    open_cells_ = size_t(sum_rows(size, [&](int y, int z) {
+        const float* of_row = finest.per_open.data() + size.at(0, y, z);
+        return double(std::count_if(of_row, of_row + size.x, [](float each) { return each > 0; }));
+    }));
+    find_open_sides();
 }
 
 void PressureSolver::relax(Level& level, bool is_reversed) {
@@ -206,6 +249,7 @@ void PressureSolver::cycle(size_t index) {
         return;
     }
     relax(level, false);
+    relax(level, false);
     const PressureGrid grid = level.grid();
     each_row(level.size, [&](int y, int z) {
         kernels_->remains(grid, level.outflow.data(), level.pressure.data(), level.left.data(), y, z);
@@ -213,6 +257,7 @@ void PressureSolver::cycle(size_t index) {
     restrict_to(levels_[index + 1], level);
     cycle(index + 1);
     prolong_to(level, levels_[index + 1]);
+    relax(level, true);
     relax(level, true);
 }
 
@@ -245,15 +290,11 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
     });
     const double stretch =
         sum_rows(size, [&](int y, int z) { return kernels_->stretch(size, faces, y, z); }) / (3 * cells);
-    const auto remaining = [&] {
-        const double square = sum_rows(size, [&](int y, int z) {
-            return kernels_->product(size, remains_.data(), remains_.data(), y, z);
-        });
-        return std::sqrt(square / cells) / std::max(stretch, 1e-9);
-    };
+    const auto share = [&](double square) { return std::sqrt(square / cells) / std::max(stretch, 1e-9); };
 
     Result result;
-    result.remains = remaining();
+    result.remains = share(sum_rows(
+        size, [&](int y, int z) { return kernels_->product(size, remains_.data(), remains_.data(), y, z); }));
     double along = 0, product_before = 0; // of the round before
     while (result.remains > tolerance && result.rounds < most_rounds) {
         std::copy(remains_.begin(), remains_.end(), finest.outflow.begin());
@@ -279,12 +320,11 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
         }
         along = product / steepness;
         product_before = product;
-        each_row(size, [&](int y, int z) {
+        result.remains = share(sum_rows(size, [&](int y, int z) {
             kernels_->blend(size, 1, made_.data(), float(along), way_.data(), y, z);
-            kernels_->blend(size, 1, remains_.data(), float(-along), of_way_.data(), y, z);
-        });
+            return kernels_->blend(size, 1, remains_.data(), float(-along), of_way_.data(), y, z);
+        }));
         ++result.rounds;
-        result.remains = remaining();
     }
     press_again(faces);
     return result;

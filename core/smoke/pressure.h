@@ -17,8 +17,11 @@ class PressureSolver {
   public:
     explicit PressureSolver(const SmokeKernels& kernels) : kernels_(&kernels) {}
 
-    /// `open`: 0 or 1 for each face, in planes of this size. Keeps the pressures if the size stays.
-    void set_open(const SmokeSize& size, const FloatCells (&open)[3]);
+    /// `open`: 0 or 1 for each face, in planes of this size. Keeps the pressures if the size stays; then only
+    /// the faces of cells in `changed` may be others than before.
+    void set_open(const SmokeSize& size, const FloatCells (&open)[3], const CellBox& changed);
+    /// Whether all faces of a row of cells are open.
+    bool is_clear(int y, int z) const { return levels_.front().grid().is_clear(y, z); }
 
     struct Result {
         int rounds = 0;
@@ -41,13 +44,16 @@ class PressureSolver {
         SmokeSize size;
         FloatCells open[3], per_open;
         FloatCells pressure, outflow, left;
+        std::vector<char> clear;
         float beyond[3][2] = {}; // share of a side's pressure that lies beyond it: see prolong_to()
 
         PressureGrid grid() const {
-            return {size, open[0].data(), open[1].data(), open[2].data(), per_open.data()};
+            return {size, open[0].data(), open[1].data(), open[2].data(), per_open.data(), clear.data()};
         }
     };
 
+    void open_up(size_t level, const CellBox& changed);
+    void find_open_sides();
     void cycle(size_t level);
     void relax(Level& level, bool is_reversed);
     void restrict_to(Level& coarse, const Level& fine);

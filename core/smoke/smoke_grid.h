@@ -1,10 +1,10 @@
 // The cells of a volume of smoke, and how they lie in memory.
 #pragma once
 
+#include "core/base/staggered.h"
 #include "core/effect/smoke.h"
 
 #include <cstddef>
-#include <vector>
 
 namespace ember {
 
@@ -45,6 +45,14 @@ struct SmokeSize {
     int blocks() const { return blocks_x() * blocks_y() * blocks_z(); }
 };
 
+/// Cells from `low` to before `high`.
+struct CellBox {
+    int low[3] = {0, 0, 0}, high[3] = {0, 0, 0};
+
+    static CellBox whole(const SmokeSize& size) { return {{0, 0, 0}, {size.x, size.y, size.z}}; }
+    bool is_empty() const { return low[0] >= high[0] || low[1] >= high[1] || low[2] >= high[2]; }
+};
+
 /// The cells of a volume: as many along the longest side as its resolution says, whole blocks of them. What
 /// is more than the bound lies evenly at its sides and above it.
 SmokeSize size_of(const Smoke& smoke);
@@ -57,12 +65,13 @@ constexpr int64_t most_smoke_cells = 8'000'000;
 
 /// All fields of a cell together, so that one place in memory answers for all of them.
 struct alignas(32) SmokeCell {
-    float flow[3] = {}; // m/s, what carries
+    float velocity[3] = {}; // m/s, as it is carried: see SmokeVolume::reflect()
     float density = 0;
-    float heat = 0;         // K
-    float velocity[3] = {}; // m/s, what is carried: between two steps only, see SmokeVolume::reflect()
+    float heat = 0; // K
+    float unused[3] = {};
 };
 
-using FloatCells = std::vector<float>; // a plane
+using FloatCells = StaggeredVector<float>; // a plane
+using SmokeCells = StaggeredVector<SmokeCell>;
 
 } // namespace ember

@@ -19,13 +19,52 @@ namespace ember::EMBER_ISA {
 namespace {
 
 constexpr int fields = sizeof(SmokeCell) / sizeof(float);
+static_assert(smoke_block % lanes == 0);
 
-// A place between eight cells: the lowest of them, and the weight of each.
-struct Between {
-    const float* at;
-    float weights[8];
+// The places that a row of a block's cells come from, or go to: the lowest of the eight cells round each, and
+// the weight of each of the eight.
+struct Places {
+    size_t at[smoke_block];
+    alignas(64) float weights[8][smoke_block];
 };
 
+// `times`: of the way that the flow takes them. What lies outside is taken from the rim.
+KERNEL void find_places(const SmokeTrace& trace, int x, int y, int z, float times, Places& places) {
+    const SmokeSize& size = trace.size;
+    const size_t first = size.at(x, y, z);
+    const real one = real(1.0f), by = real(times * trace.cells_per_speed);
+    for (int i = 0; i < smoke_block; i += lanes) {
+        // Counted from the rim.
+        const auto split = [&](const float* flow, real own, int count, real& lower) {
+            const real place = own + load_any(flow + first + size_t(i)) * by;
+            const real held = min(max(place + one, real(0.0f)), real(float(count) + 0.999f));
+            lower = floor(held);
+            return held - lower;
+        };
+        real lower_x, lower_y, lower_z;
+        const real fx = split(trace.flow.x, lane_index() + real(float(x + i)), size.x, lower_x);
+        const real fy = split(trace.flow.y, real(float(y)), size.y, lower_y);
+        const real fz = split(trace.flow.z, real(float(z)), size.z, lower_z);
+        const real near_x = one - fx, near_y = one - fy, near_z = one - fz;
+        const real rows[4] = {near_y * near_z, fy * near_z, near_y * fz, fy * fz};
+        for (int row = 0; row < 4; ++row) {
+            store_any(places.weights[2 * row] + i, near_x * rows[row]);
+            store_any(places.weights[2 * row + 1] + i, fx * rows[row]);
+        }
+        float whole[3][lanes];
+        store_any(whole[0], lower_x);
+        store_any(whole[1], lower_y);
+        store_any(whole[2], lower_z);
+        for (int lane = 0; lane < lanes; ++lane) {
+            places.at[i + lane] =
+                (size_t(int(whole[2][lane])) * size_t(size.y + 2) + size_t(int(whole[1][lane]))) *
+                    size.packed_row() +
+                size_t(int(whole[0][lane]));
+        }
+    }
+}
+
+// How far the eight corners are from the lowest, in floats.
 struct Corners {
     size_t offsets[8];
 
@@ -37,82 +76,70 @@ struct Corners {
     }
 };
 
-// `x`, `y`, `z`: in cells, whole numbers in their middles. What lies outside is taken from the rim.
-KERNEL Between between(const SmokeSize& size, const SmokeCell* cells, float x, float y, float z) {
-    const auto split = [](float place, int count, float& share) {
-        const float held = std::min(std::max(place, -1.0f), float(count) - 0.001f);
-        const int lower = int(held + 1.0f) - 1;
-        share = held - float(lower);
-        return lower;
-    };
-    float fx, fy, fz;
-    const int i = split(x, size.x, fx), j = split(y, size.y, fy), k = split(z, size.z, fz);
-    Between place;
-    place.at = reinterpret_cast<const float*>(cells + size.packed(i, j, k));
-    const float near_y = 1 - fy, near_z = 1 - fz;
-    const float rows[4] = {near_y * near_z, fy * near_z, near_y * fz, fy * fz};
-    for (int row = 0; row < 4; ++row) {
-        place.weights[2 * row] = (1 - fx) * rows[row];
-        place.weights[2 * row + 1] = fx * rows[row];
-    }
-    return place;
-}
-
-KERNEL real mixed(const Between& place, const Corners& corners, int part) {
-    real sum = load_any(place.at + corners.offsets[0] + part) * real(place.weights[0]);
+KERNEL real mixed(const float* lowest, const Places& places, int cell, const Corners& corners, int part) {
+    real sum = load_any(lowest + part) * real(places.weights[0][cell]);
     for (int i = 1; i < 8; ++i) {
-        sum = sum + load_any(place.at + corners.offsets[i] + part) * real(place.weights[i]);
+        sum = sum + load_any(lowest + corners.offsets[i] + part) * real(places.weights[i][cell]);
     }
     return sum;
 }
 
-// Visits the cells of a block with the way that the flow takes them, in cells.
-template <class Visit>
-void each_cell(const SmokeTrace& trace, int x, int y, int z, Visit visit) {
+KERNEL const float* floats_of(const SmokeCell* cells, size_t at) {
+    return reinterpret_cast<const float*>(cells + at);
+}
+
+double carry(const SmokeTrace& trace, int x, int y, int z) {
+    const Corners corners(trace.size);
+    const SmokeCell* cells = trace.cells;
+    Places from;
+    double sum = 0;
     for (int k = z; k < z + smoke_block; ++k) {
         for (int j = y; j < y + smoke_block; ++j) {
-            for (int i = x; i < x + smoke_block; ++i) {
-                const size_t at = trace.size.packed(i, j, k);
-                const SmokeCell& own = trace.cells[at];
-                const Vec3 way = Vec3{own.flow[0], own.flow[1], own.flow[2]} * trace.cells_per_speed;
-                visit(at, Vec3{float(i), float(j), float(k)}, way);
+            find_places(trace, x, j, k, -1, from);
+            const size_t first = trace.size.packed(x, j, k);
+            for (int i = 0; i < smoke_block; ++i) {
+                const float* lowest = floats_of(cells, from.at[i]);
+                auto* out = reinterpret_cast<float*>(trace.out + first + size_t(i));
+                for (int part = 0; part < fields; part += lanes) {
+                    store_any(out + part, mixed(lowest, from, i, corners, part));
+                }
+                sum += double(cells[first + size_t(i)].density);
             }
         }
     }
+    return sum;
 }
 
-void carry(const SmokeTrace& trace, int x, int y, int z) {
+double correct(const SmokeTrace& trace, int x, int y, int z) {
     const Corners corners(trace.size);
-    each_cell(trace, x, y, z, [&](size_t at, const Vec3& place, const Vec3& way) {
-        const Vec3 from = place - way;
-        const Between source = between(trace.size, trace.cells, from.x, from.y, from.z);
-        auto* out = reinterpret_cast<float*>(trace.out + at);
-        for (int part = 0; part < fields; part += lanes) {
-            store_any(out + part, mixed(source, corners, part));
-        }
-    });
-}
-
-void correct(const SmokeTrace& trace, int x, int y, int z) {
-    const Corners corners(trace.size);
-    each_cell(trace, x, y, z, [&](size_t at, const Vec3& place, const Vec3& way) {
-        const Vec3 from = place - way, to = place + way;
-        const Between source = between(trace.size, trace.cells, from.x, from.y, from.z);
-        const Between back = between(trace.size, trace.carried, to.x, to.y, to.z);
-        const auto* own = reinterpret_cast<const float*>(trace.cells + at);
-        const auto* carried = reinterpret_cast<const float*>(trace.carried + at);
-        auto* out = reinterpret_cast<float*>(trace.out + at);
-        for (int part = 0; part < fields; part += lanes) {
-            real low = load_any(source.at + corners.offsets[0] + part), high = low;
-            for (int i = 1; i < 8; ++i) {
-                const real value = load_any(source.at + corners.offsets[i] + part);
-                low = min(low, value);
-                high = max(high, value);
+    Places from, to;
+    double sum = 0;
+    for (int k = z; k < z + smoke_block; ++k) {
+        for (int j = y; j < y + smoke_block; ++j) {
+            find_places(trace, x, j, k, -1, from);
+            find_places(trace, x, j, k, 1, to);
+            const size_t first = trace.size.packed(x, j, k);
+            for (int i = 0; i < smoke_block; ++i) {
+                const size_t at = first + size_t(i);
+                const float* source = floats_of(trace.cells, from.at[i]);
+                const float* target = floats_of(trace.carried, to.at[i]);
+                auto* out = reinterpret_cast<float*>(trace.out + at);
+                for (int part = 0; part < fields; part += lanes) {
+                    real low = load_any(source + part), high = low;
+                    for (int corner = 1; corner < 8; ++corner) {
+                        const real value = load_any(source + corners.offsets[corner] + part);
+                        low = min(low, value);
+                        high = max(high, value);
+                    }
+                    store_any(out + part, put_right(load_any(floats_of(trace.carried, at) + part),
+                                                    load_any(floats_of(trace.cells, at) + part),
+                                                    mixed(target, to, i, corners, part), low, high));
+                }
+                sum += double(trace.out[at].density);
             }
-            store_any(out + part, put_right(load_any(carried + part), load_any(own + part),
-                                            mixed(back, corners, part), low, high));
         }
-    });
+    }
+    return sum;
 }
 
 template <class Visit>
@@ -220,6 +247,14 @@ KERNEL Around around(const PressureGrid& grid, const float* pressure, size_t at)
              load_any(grid.open_z + at + slice)}};
 }
 
+// The same where all faces are open.
+KERNEL rvec3 sums_around(const PressureGrid& grid, const float* pressure, size_t at) {
+    const size_t row = grid.size.stride(), slice = grid.size.slice();
+    return {load_any(pressure + at - 1) + load_any(pressure + at + 1),
+            load_any(pressure + at - row) + load_any(pressure + at + row),
+            load_any(pressure + at - slice) + load_any(pressure + at + slice)};
+}
+
 void relax(const PressureGrid& grid, const float* outflow_of, float* pressure, int colour, int y, int z) {
     // Cells of one colour have only neighbours of the other: it does not matter which of them comes first.
     const bool starts_even = ((y + z + colour) & 1) == 0;
@@ -235,6 +270,13 @@ void relax(const PressureGrid& grid, const float* outflow_of, float* pressure, i
         return;
     }
     const kmask is_own = load_any(even + (starts_even ? 0 : 1)) > real(0.5f);
+    if (grid.is_clear(y, z)) {
+        return each_in_row(grid.size, y, z, [&](size_t at) {
+            const rvec3 sums = sums_around(grid, pressure, at);
+            const real value = (sums.x + sums.y + sums.z - load_any(outflow_of + at)) * real(1.0f / 6);
+            store_any(pressure + at, sel(is_own, value, load_any(pressure + at)));
+        });
+    }
     each_in_row(grid.size, y, z, [&](size_t at) {
         const Around a = around(grid, pressure, at);
         const real value = balanced(a.below, a.above, a.open_below, a.open_above, load_any(outflow_of + at),
@@ -245,6 +287,13 @@ void relax(const PressureGrid& grid, const float* outflow_of, float* pressure, i
 
 void remains(const PressureGrid& grid, const float* outflow_of, const float* pressure, float* out, int y,
              int z) {
+    if (grid.is_clear(y, z)) {
+        return each_in_row(grid.size, y, z, [&](size_t at) {
+            const rvec3 sums = sums_around(grid, pressure, at);
+            store_any(out + at, load_any(outflow_of + at) - (sums.x + sums.y + sums.z) +
+                                    load_any(pressure + at) * real(6.0f));
+        });
+    }
     each_in_row(grid.size, y, z, [&](size_t at) {
         const Around a = around(grid, pressure, at);
         const real left = left_outflow(load_any(pressure + at), a.below, a.above, a.open_below, a.open_above,
@@ -273,6 +322,15 @@ KERNEL double summed(const SmokeSize& size, int y, int z, Value value) {
 }
 
 double balances(const PressureGrid& grid, const float* pressure, float* out, int y, int z) {
+    if (grid.is_clear(y, z)) {
+        return summed(grid.size, y, z, [&](size_t at) {
+            const rvec3 sums = sums_around(grid, pressure, at);
+            const real own = load_any(pressure + at);
+            const real value = sums.x + sums.y + sums.z - own * real(6.0f);
+            store_any(out + at, value);
+            return value * own;
+        });
+    }
     return summed(grid.size, y, z, [&](size_t at) {
         const Around a = around(grid, pressure, at);
         const real own = load_any(pressure + at);
@@ -288,9 +346,11 @@ double product(const SmokeSize& size, const float* a, const float* b, int y, int
     return summed(size, y, z, [&](size_t at) { return load_any(a + at) * load_any(b + at); });
 }
 
-void blend(const SmokeSize& size, float keep, float* a, float share, const float* b, int y, int z) {
-    each_in_row(size, y, z, [&](size_t at) {
-        store_any(a + at, load_any(a + at) * real(keep) + load_any(b + at) * real(share));
+double blend(const SmokeSize& size, float keep, float* a, float share, const float* b, int y, int z) {
+    return summed(size, y, z, [&](size_t at) {
+        const real value = load_any(a + at) * real(keep) + load_any(b + at) * real(share);
+        store_any(a + at, value);
+        return value * value;
     });
 }
 

@@ -15,15 +15,14 @@ namespace ember {
 namespace {
 
 // Less than this is nothing.
-constexpr float least_density = 1e-4f;
-constexpr float least_heat = 0.05f; // K
-constexpr float least_way = 0.02f;  // cells in a step
-constexpr float most_way = 12;      // the same: what is faster is held to it
+constexpr float least_density = 1e-3f;
+constexpr float least_heat = 0.5f; // K
+constexpr float most_way = 12;     // the same: what is faster is held to it
 constexpr float most_density = 1000;
 constexpr float most_heat = 10000;    // K
 constexpr int broad_cells = 4;        // of the fine grid, along each side
 constexpr float settle_faces = 0.02f; // see SmokeKernels::to_faces
-constexpr double pressure_tolerance = 6e-4;
+constexpr double pressure_tolerance = 8e-4;
 constexpr int most_pressure_rounds = 14;
 
 float held(float value, float most) {
@@ -135,7 +134,7 @@ void SmokeVolume::clear() {
     }
     broad_ = {size_.x / broad_cells, size_.y / broad_cells, size_.z / broad_cells, size_.cell * broad_cells,
               size_.low};
-    for (auto* planes : {&faces_, &middles_, &won_, &push_, &open_}) {
+    for (auto* planes : {&faces_, &flow_, &middles_, &won_, &push_, &open_}) {
         resize(*planes, size_.plane_size());
     }
     for (auto* planes : {&broad_middles_, &broad_swirl_, &broad_push_}) {
@@ -147,62 +146,119 @@ void SmokeVolume::clear() {
     obstacles_.clear();
     active_.assign(size_t(size_.blocks()), 0);
     active_list_.clear();
-    mass_ = 0;
+    thin_ = 0;
     pressure_ = PressureSolver(*kernels_);
-    set_sides();
+    open_faces(CellBox::whole(size_));
 }
 
 // Faces between cells of gas are open, and so are sides that the gas may leave by.
-void SmokeVolume::set_sides() {
+void SmokeVolume::open_faces(const CellBox& box) {
     const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
-    each_row(
-        size_,
-        [&](int y, int z) {
-            const auto is_gas = [&](int i, int j, int k) {
-                if (i < 0 || j < 0 || k < 0 || i >= size_.x || j >= size_.y || k >= size_.z) {
-                    return j < 0 ? floor : sides;
-                }
-                return solid_[size_.at(i, j, k)] == 0;
-            };
-            for (int x = 0; x <= size_.x; ++x) {
+    const int deep = box.high[2] - box.low[2] + 1;
+    each_slice(size_.cells(), deep, [&](int part) {
+        const int z = box.low[2] + part;
+        for (int y = box.low[1]; y <= box.high[1]; ++y) {
+            const bool in_y = y < size_.y, in_z = z < size_.z;
+            for (int x = box.low[0]; x <= box.high[0]; ++x) {
                 const size_t at = size_.at(x, y, z);
-                const bool here = is_gas(x, y, z);
-                const bool in_x = x < size_.x, in_y = y < size_.y, in_z = z < size_.z;
-                open_[0][at] = in_y && in_z && here && is_gas(x - 1, y, z) ? 1.0f : 0.0f;
-                open_[1][at] = in_x && in_z && here && is_gas(x, y - 1, z) ? 1.0f : 0.0f;
-                open_[2][at] = in_x && in_y && here && is_gas(x, y, z - 1) ? 1.0f : 0.0f;
+                const bool in_x = x < size_.x;
+                // Beyond the sides nothing is solid; what is open there is the sides' own.
+                const bool here = solid_[at] == 0;
+                const auto is_open = [&](size_t below, int place, int count, bool low_side, bool high_side) {
+                    const bool is_side_open = place == 0 ? low_side : place == count ? high_side : true;
+                    return here && solid_[below] == 0 && is_side_open ? 1.0f : 0.0f;
+                };
+                open_[0][at] = in_y && in_z ? is_open(at - 1, x, size_.x, sides, sides) : 0.0f;
+                open_[1][at] = in_x && in_z ? is_open(at - size_.stride(), y, size_.y, floor, sides) : 0.0f;
+                open_[2][at] = in_x && in_y ? is_open(at - size_.slice(), z, size_.z, sides, sides) : 0.0f;
             }
-        },
-        1);
-    pressure_.set_open(size_, open_);
+        }
+    });
+    pressure_.set_open(size_, open_, box);
 }
 
+namespace {
+
+// The cells that a collider may fill.
+CellBox reach_of(const ColliderRow& row, const SmokeSize& size) {
+    const bool is_round_or_box = row.kind == COLLIDER_BOX || row.kind == COLLIDER_BALL ||
+                                 row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER;
+    if (!is_round_or_box) {
+        return CellBox::whole(size);
+    }
+    const Vec3 half = row.kind == COLLIDER_BOX
+                          ? row.half_size
+                          : Vec3{row.half_size.x, row.half_size.x + row.half_size.y, row.half_size.x};
+    const auto along = [&](float x, float y, float z) {
+        return std::fabs(x) * half.x + std::fabs(y) * half.y + std::fabs(z) * half.z;
+    };
+    const float reach[3] = {along(row.axis_x.x, row.axis_y.x, row.axis_z.x),
+                            along(row.axis_x.y, row.axis_y.y, row.axis_z.y),
+                            along(row.axis_x.z, row.axis_y.z, row.axis_z.z)};
+    const Vec3 middle = (row.position - size.low) * (1 / size.cell);
+    const float at[3] = {middle.x, middle.y, middle.z};
+    const int counts[3] = {size.x, size.y, size.z};
+    CellBox box;
+    for (int axis = 0; axis < 3; ++axis) {
+        const float far = reach[axis] / size.cell + 1, most = float(counts[axis]);
+        box.low[axis] = int(std::clamp(at[axis] - far, 0.0f, most));
+        box.high[axis] = int(std::clamp(at[axis] + far + 1, 0.0f, most));
+    }
+    return box;
+}
+
+void widen(CellBox& box, const CellBox& by) {
+    if (by.is_empty()) {
+        return;
+    }
+    const bool was_empty = box.is_empty();
+    for (int axis = 0; axis < 3; ++axis) {
+        box.low[axis] = was_empty ? by.low[axis] : std::min(box.low[axis], by.low[axis]);
+        box.high[axis] = was_empty ? by.high[axis] : std::max(box.high[axis], by.high[axis]);
+    }
+}
+
+} // namespace
+
+// Marks the cells of the obstacles that are not where they were; the first of several in one place counts.
 void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
     const auto is_same = [](const ColliderRow& a, const ColliderRow& b) {
         return a.kind == b.kind && a.position == b.position && a.axis_x == b.axis_x && a.axis_y == b.axis_y &&
-               a.half_size == b.half_size && a.grid == b.grid && b.is_moving == 0;
+               a.half_size == b.half_size && a.grid == b.grid;
     };
-    const bool is_unchanged =
-        std::equal(obstacles.begin(), obstacles.end(), obstacles_.begin(), obstacles_.end(), is_same);
-    obstacles_ = obstacles;
-    if (is_unchanged) {
-        return;
-    }
-    std::vector<uint8_t> before = solid_;
-    each_row(size_, [&](int y, int z) {
-        for (int x = 0; x < size_.x; ++x) {
-            const Vec3 middle = size_.middle(x, y, z);
-            uint8_t found = 0;
-            for (size_t i = 0; i < std::min<size_t>(obstacles_.size(), 255) && found == 0; ++i) {
-                found = distance_to(obstacles_[i], middle) < 0 ? uint8_t(i + 1) : uint8_t(0);
-            }
-            solid_[size_.at(x, y, z)] = found;
+    std::vector<CellBox> changed;
+    for (size_t i = 0; i < std::max(obstacles.size(), obstacles_.size()); ++i) {
+        const bool was = i < obstacles_.size(), is = i < obstacles.size();
+        if (was && is && is_same(obstacles_[i], obstacles[i])) {
+            continue;
         }
-    });
-    const auto is_gas_changed = [](uint8_t a, uint8_t b) { return (a == 0) != (b == 0); };
-    if (!std::equal(before.begin(), before.end(), solid_.begin(),
-                    [&](uint8_t a, uint8_t b) { return !is_gas_changed(a, b); })) {
-        set_sides();
+        CellBox box;
+        if (was) {
+            widen(box, reach_of(obstacles_[i], size_));
+        }
+        if (is) {
+            widen(box, reach_of(obstacles[i], size_));
+        }
+        if (!box.is_empty()) {
+            changed.push_back(box);
+        }
+    }
+    obstacles_ = obstacles;
+    for (const CellBox& box : changed) {
+        each_slice(size_.cells(), box.high[2] - box.low[2], [&](int part) {
+            const int z = box.low[2] + part;
+            for (int y = box.low[1]; y < box.high[1]; ++y) {
+                for (int x = box.low[0]; x < box.high[0]; ++x) {
+                    const Vec3 middle = size_.middle(x, y, z);
+                    uint8_t found = 0;
+                    for (size_t i = 0; i < std::min<size_t>(obstacles_.size(), 255) && found == 0; ++i) {
+                        found = distance_to(obstacles_[i], middle) < 0 ? uint8_t(i + 1) : uint8_t(0);
+                    }
+                    solid_[size_.at(x, y, z)] = found;
+                }
+            }
+        });
+        open_faces(box);
     }
 }
 
@@ -317,7 +373,7 @@ void SmokeVolume::mark_active(const SmokeInfluences& influences) {
 }
 
 // Beyond closed sides the gas is as it is before them; beyond open ones there is clear air.
-void SmokeVolume::fill_rim(std::vector<SmokeCell>& cells) const {
+void SmokeVolume::fill_rim(SmokeCells& cells) const {
     const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
     const auto fill = [&](int i, int j, int k) {
         SmokeCell& rim = cells[size_.packed(i, j, k)];
@@ -377,10 +433,57 @@ void SmokeVolume::reflect() {
     pressure_.press_again(planes(faces_));
     each_row(size_, [&](int y, int z) {
         kernels_->middles(size_, planes(faces_), planes(middles_), y, z);
+        SmokeCell* row = cells_.data() + size_.packed(0, y, z);
+        const size_t first = size_.at(0, y, z);
         for (int x = 0; x < size_.x; ++x) {
-            SmokeCell& cell = cells_[size_.packed(x, y, z)];
-            for (int axis = 0; axis < 3; ++axis) {
-                cell.velocity[axis] = middles_[axis][size_.at(x, y, z)];
+            row[x].velocity[0] = middles_[0][first + size_t(x)];
+            row[x].velocity[1] = middles_[1][first + size_t(x)];
+            row[x].velocity[2] = middles_[2][first + size_t(x)];
+        }
+    });
+}
+
+// How much density leaves by the sides in a step, summed over cells.
+double SmokeVolume::leaving(double step_s) const {
+    const auto per_speed = float(step_s / double(size_.cell));
+    const int counts[3] = {size_.x, size_.y, size_.z};
+    double sum = 0;
+    for (int axis = 0; axis < 3; ++axis) {
+        const int one = (axis + 1) % 3, two = (axis + 2) % 3;
+        for (int end = 0; end < 2; ++end) {
+            int face[3], cell[3];
+            face[axis] = end * counts[axis];
+            cell[axis] = end * (counts[axis] - 1);
+            for (face[one] = cell[one] = 0; face[one] < counts[one]; cell[one] = ++face[one]) {
+                for (face[two] = cell[two] = 0; face[two] < counts[two]; cell[two] = ++face[two]) {
+                    const float speed =
+                        flow_[axis][size_.at(cell[0], cell[1], cell[2])] * (end == 0 ? -1.0f : 1.0f);
+                    if (speed > 0 && open_[axis][size_.at(face[0], face[1], face[2])] > 0) {
+                        sum += double(speed * per_speed *
+                                      cells_[size_.packed(cell[0], cell[1], cell[2])].density);
+                    }
+                }
+            }
+        }
+    }
+    return sum;
+}
+
+// Blocks that hold nothing, and have none beside them that do, keep their cells: there is nothing to be
+// carried but clear air, whose flow only the pressure changes.
+void SmokeVolume::copy_still(const SmokeCells& from, SmokeCells& to) const {
+    tbb::parallel_for(size_t(0), active_.size(), [&](size_t block) {
+        if (active_[block] != 0) {
+            return;
+        }
+        const auto index = int(block);
+        const int x = index % size_.blocks_x() * smoke_block,
+                  y = index / size_.blocks_x() % size_.blocks_y() * smoke_block,
+                  z = index / size_.blocks_x() / size_.blocks_y() * smoke_block;
+        for (int k = z; k < z + smoke_block; ++k) {
+            for (int j = y; j < y + smoke_block; ++j) {
+                const auto at = std::ptrdiff_t(size_.packed(x, j, k));
+                std::copy_n(from.begin() + at, smoke_block, to.begin() + at);
             }
         }
     });
@@ -391,68 +494,38 @@ void SmokeVolume::carry(double step_s) {
     spread_into_solids();
     fill_rim(cells_);
     const auto per_speed = float(step_s / double(size_.cell));
-    // Cells of blocks that hold nothing stay as they are: their motion takes them nowhere.
-    const auto copy_still = [&](const std::vector<SmokeCell>& from, std::vector<SmokeCell>& to) {
-        tbb::parallel_for(size_t(0), active_.size(), [&](size_t block) {
-            if (active_[block] != 0) {
-                return;
+    std::vector<double> sums(active_.size(), 0.0);
+    const auto run = [&](auto kernel, const SmokeTrace& trace) {
+        each_active_block([&](int x, int y, int z, size_t block) { sums[block] = kernel(trace, x, y, z); });
+        return std::accumulate(sums.begin(), sums.end(), 0.0);
+    };
+    // What solid cells hold, between which and the gas nothing moves, does not count.
+    const auto within_solids = [&](const SmokeCells& cells) {
+        return sum_rows(size_, [&](int y, int z) {
+            double sum = 0;
+            for (int x = 0; x < size_.x && !pressure_.is_clear(y, z); ++x) {
+                sum += solid_[size_.at(x, y, z)] != 0 ? double(cells[size_.packed(x, y, z)].density) : 0;
             }
-            const auto index = int(block);
-            const int x = index % size_.blocks_x() * smoke_block,
-                      y = index / size_.blocks_x() % size_.blocks_y() * smoke_block,
-                      z = index / size_.blocks_x() / size_.blocks_y() * smoke_block;
-            for (int k = z; k < z + smoke_block; ++k) {
-                for (int j = y; j < y + smoke_block; ++j) {
-                    const auto at = std::ptrdiff_t(size_.packed(x, j, k));
-                    std::copy_n(from.begin() + at, smoke_block, to.begin() + at);
-                }
-            }
+            return sum;
         });
     };
     copy_still(cells_, carried_);
-    const SmokeTrace ahead = {size_, cells_.data(), nullptr, carried_.data(), per_speed};
-    each_active_block([&](int x, int y, int z, size_t) { kernels_->carry(ahead, x, y, z); });
+    const double before =
+        run(kernels_->carry, {size_, planes(flow_), cells_.data(), nullptr, carried_.data(), per_speed});
     fill_rim(carried_);
     copy_still(cells_, next_);
-    const SmokeTrace whole = {size_, cells_.data(), carried_.data(), next_.data(), per_speed};
-    each_active_block([&](int x, int y, int z, size_t) { kernels_->correct(whole, x, y, z); });
-
+    const double after = run(kernels_->correct,
+                             {size_, planes(flow_), cells_.data(), carried_.data(), next_.data(), per_speed});
     // What being carried has lost or made of the smoke is spread over all of it.
-    double out = 0;
-    const auto leaves = [&](int axis, int x, int y, int z, float sign, int i, int j, int k) {
-        const float speed = faces_[axis][size_.at(x, y, z)] * sign;
-        out += double(std::max(speed, 0.0f) * per_speed * cells_[size_.packed(i, j, k)].density);
-    };
-    for (int z = 0; z < size_.z; ++z) {
-        for (int y = 0; y < size_.y; ++y) {
-            leaves(0, 0, y, z, -1, 0, y, z);
-            leaves(0, size_.x, y, z, 1, size_.x - 1, y, z);
-        }
-        for (int x = 0; x < size_.x; ++x) {
-            leaves(1, x, 0, z, -1, x, 0, z);
-            leaves(1, x, size_.y, z, 1, x, size_.y - 1, z);
-        }
-    }
-    for (int y = 0; y < size_.y; ++y) {
-        for (int x = 0; x < size_.x; ++x) {
-            leaves(2, x, y, 0, -1, x, y, 0);
-            leaves(2, x, y, size_.z, 1, x, y, size_.z - 1);
-        }
-    }
-    const double after = sum_rows(size_, [&](int y, int z) {
-        double sum = 0;
-        for (int x = 0; x < size_.x; ++x) {
-            sum += solid_[size_.at(x, y, z)] == 0 ? double(next_[size_.packed(x, y, z)].density) : 0;
-        }
-        return sum;
-    });
-    const double expected = std::max(mass_ - out, 0.0);
-    const auto by = after > 1e-9 ? float(std::clamp(expected / after, 0.5, 2.0)) : 1.0f;
+    const double expected = before - within_solids(cells_) + thin_ - leaving(step_s);
+    const double found = after - within_solids(next_);
+    const float restored = found > 1e-9 ? float(std::clamp(expected / found, 0.5, 2.0)) : 1.0f;
     each_active_block([&](int x, int y, int z, size_t) {
         for (int k = z; k < z + smoke_block; ++k) {
             for (int j = y; j < y + smoke_block; ++j) {
-                for (int i = x; i < x + smoke_block; ++i) {
-                    next_[size_.packed(i, j, k)].density *= by;
+                SmokeCell* row = next_.data() + size_.packed(x, j, k);
+                for (int i = 0; i < smoke_block; ++i) {
+                    row[i].density *= restored;
                 }
             }
         }
@@ -556,7 +629,7 @@ void SmokeVolume::add_forces(const SmokeInfluences& influences) {
     // A swirl of 1/s pushes by its strength times a cell's side, in a second; amounts are per cell of 10 cm.
     const auto amount = [](float of, const SmokeSize& size) { return of * 0.6f / size.cell; };
     if (smoke_.fine_swirl > 0) {
-        swirls(size_, middles_, won_, strength_, amount(smoke_.fine_swirl, size_), push_);
+        swirls(size_, flow_, won_, strength_, amount(smoke_.fine_swirl, size_), push_);
     }
     if (!has_broad) {
         return;
@@ -572,7 +645,7 @@ void SmokeVolume::add_forces(const SmokeInfluences& influences) {
                     for (int k = 0; k < broad_cells; ++k) {
                         for (int j = 0; j < broad_cells; ++j) {
                             const float* row =
-                                middles_[axis].data() +
+                                flow_[axis].data() +
                                 size_.at(x * broad_cells, y * broad_cells + j, z * broad_cells + k);
                             sum += row[0] + row[1] + row[2] + row[3];
                         }
@@ -637,7 +710,7 @@ void SmokeVolume::act(double step_s) {
     const auto step = float(step_s);
     const float keep = std::exp(-smoke_.fade * step), cool = std::exp(-smoke_.cooling * step),
                 settle = std::exp(-smoke_.settling * step);
-    const float fastest = most_way * size_.cell / step, least_speed = least_way * size_.cell / step;
+    const float fastest = most_way * size_.cell / step;
     const float lift = smoke_.lift / 100; // per kelvin
     for (FloatCells& plane : won_) {
         std::fill(plane.begin(), plane.end(), 0.0f);
@@ -654,11 +727,12 @@ void SmokeVolume::act(double step_s) {
                     cell.density = std::max(held(cell.density * keep, most_density), 0.0f);
                     cell.heat = held(cell.heat * cool, most_heat);
                     const float rise = lift * cell.heat - smoke_.weight * cell.density;
+                    // Clear air is let be: nobody would see it swirl.
+                    const float seen = std::min(cell.density * 25 + std::fabs(cell.heat) * 0.2f, 1.0f);
                     for (int axis = 0; axis < 3; ++axis) {
-                        const float push = push_[axis][at] + (axis == 1 ? rise : 0.0f);
+                        const float push = push_[axis][at] * seen + (axis == 1 ? rise : 0.0f);
                         const float velocity = held((cell.velocity[axis] + push * step) * settle, fastest);
                         won_[axis][at] = velocity - middles_[axis][at];
-                        is_held = is_held || std::fabs(velocity) > least_speed;
                     }
                     if (cell.density < least_density && solid_[at] == 0) {
                         lost[block] += double(cell.density);
@@ -673,7 +747,7 @@ void SmokeVolume::act(double step_s) {
     meter_.active_cells = active_list_.size() * smoke_block * smoke_block * smoke_block;
     active_ = std::move(holds);
     cells_.swap(next_);
-    mass_ = mass() + std::accumulate(lost.begin(), lost.end(), 0.0);
+    thin_ = std::accumulate(lost.begin(), lost.end(), 0.0);
 }
 
 double SmokeVolume::mass() const {
@@ -704,6 +778,9 @@ void SmokeVolume::hold_solids() {
     each_row(
         size_,
         [&](int y, int z) {
+            if (y < size_.y && z < size_.z && pressure_.is_clear(y, z)) {
+                return;
+            }
             for (int x = 0; x <= size_.x; ++x) {
                 const size_t at = size_.at(x, y, z);
                 const size_t below[3] = {at - 1, at - size_.stride(), at - size_.slice()};
@@ -726,17 +803,9 @@ void SmokeVolume::hold_solids() {
         1);
 }
 
-void SmokeVolume::read_middles() {
-    each_row(size_, [&](int y, int z) {
-        kernels_->middles(size_, planes(faces_), planes(middles_), y, z);
-        for (int x = 0; x < size_.x; ++x) {
-            SmokeCell& cell = cells_[size_.packed(x, y, z)];
-            for (int axis = 0; axis < 3; ++axis) {
-                cell.flow[axis] = middles_[axis][size_.at(x, y, z)];
-            }
-        }
-    });
-    for (FloatCells& plane : middles_) {
+void SmokeVolume::read_flow() {
+    each_row(size_, [&](int y, int z) { kernels_->middles(size_, planes(faces_), planes(flow_), y, z); });
+    for (FloatCells& plane : flow_) {
         copy_to_rim(size_, plane);
     }
 }
@@ -759,7 +828,7 @@ void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     hold_solids();
     const PressureSolver::Result found =
         pressure_.project(planes(faces_), pressure_tolerance, most_pressure_rounds);
-    read_middles();
+    read_flow();
     meter_.pressure_ms = watch.lap_ms();
     meter_.pressure_rounds = found.rounds;
     meter_.remains = found.remains;
@@ -773,9 +842,9 @@ void SmokeVolume::set_faces(const FloatCells (&faces)[3]) {
         faces_[axis] = faces[axis];
     }
     pressure_ = PressureSolver(*kernels_);
-    pressure_.set_open(size_, open_);
+    pressure_.set_open(size_, open_, CellBox::whole(size_));
     hold_solids();
-    read_middles();
+    read_flow();
     std::fill(active_.begin(), active_.end(), char(1));
 }
 

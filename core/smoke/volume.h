@@ -14,6 +14,7 @@
 
 #include "core/base/axes.h"
 #include "core/smoke/pressure.h"
+#include "core/smoke/smoke_meter.h"
 
 #include <cstdint>
 #include <vector>
@@ -49,15 +50,6 @@ struct SmokeInfluences {
     double time_s = 0;
 };
 
-/// What the last step cost and found.
-struct SmokeMeter {
-    double feed_ms = 0, carry_ms = 0, force_ms = 0, pressure_ms = 0, obstacle_ms = 0;
-    size_t cells = 0, active_cells = 0;
-    int pressure_rounds = 0;
-    double remains = 0; // see PressureSolver::Result
-    size_t bytes = 0;
-};
-
 class SmokeVolume {
   public:
     explicit SmokeVolume(const SmokeKernels& kernels) : kernels_(&kernels), pressure_(kernels) {}
@@ -67,15 +59,21 @@ class SmokeVolume {
     void step(const SmokeInfluences& influences, double step_s);
 
     const SmokeSize& size() const { return size_; }
-    /// All cells, see SmokeSize::packed().
-    const std::vector<SmokeCell>& cells() const { return cells_; }
-    /// Whether a block holds smoke, heat or motion; x fastest, then y.
+    /// Velocity in a cell's middle, m/s.
+    Vec3 flow(int x, int y, int z) const {
+        const size_t at = size_.at(x, y, z);
+        return {flow_[0][at], flow_[1][at], flow_[2][at]};
+    }
+    /// All cells, see SmokeSize::packed(): their densities and heat.
+    const SmokeCells& cells() const { return cells_; }
+    /// Whether a block holds smoke or heat; x fastest, then y.
     const std::vector<char>& active_blocks() const { return active_; }
     const PressureSolver& pressure() const { return pressure_; }
     /// Velocities of the faces, m/s.
     const FloatCells& faces(int axis) const { return faces_[axis]; }
     /// Whether a cell is within an obstacle.
     bool is_solid(int x, int y, int z) const { return solid_[size_.at(x, y, z)] != 0; }
+    /// Of the last step.
     const SmokeMeter& meter() const { return meter_; }
     /// The sum of the densities of all cells.
     double mass() const;
@@ -85,12 +83,14 @@ class SmokeVolume {
 
   private:
     void clear();
-    void set_sides();
+    void open_faces(const CellBox& box);
     void mark_obstacles(const std::vector<ColliderRow>& obstacles);
     void mark_active(const SmokeInfluences& influences);
-    void fill_rim(std::vector<SmokeCell>& cells) const;
+    void fill_rim(SmokeCells& cells) const;
     void spread_into_solids();
     void reflect();
+    double leaving(double step_s) const;
+    void copy_still(const SmokeCells& from, SmokeCells& to) const;
     void carry(double step_s);
     void feed(const SmokeInfluences& influences, double step_s);
     void feed_with(const SmokeFeed& feed, double step_s, double time_s);
@@ -99,7 +99,7 @@ class SmokeVolume {
     void act(double step_s);
     void move_faces();
     void hold_solids();
-    void read_middles();
+    void read_flow();
 
     SmokePlanes planes(FloatCells (&of)[3]) { return {of[0].data(), of[1].data(), of[2].data()}; }
     template <class Visit>
@@ -111,14 +111,14 @@ class SmokeVolume {
     Smoke smoke_;
     bool is_set_ = false;
     SmokeSize size_, broad_; // broad: of cells four times as wide, for what is large
-    std::vector<SmokeCell> cells_, carried_, next_;
-    FloatCells faces_[3], middles_[3], won_[3], push_[3], strength_, open_[3];
+    SmokeCells cells_, carried_, next_;
+    FloatCells faces_[3], flow_[3], middles_[3], won_[3], push_[3], strength_, open_[3];
     FloatCells broad_middles_[3], broad_swirl_[3], broad_push_[3], broad_strength_;
     std::vector<uint8_t> solid_; // 1 + the obstacle's place in the list, 0 for gas
     std::vector<ColliderRow> obstacles_;
     std::vector<char> active_;
     std::vector<int> active_list_;
-    double mass_ = 0; // after the last step, with what was too thin to be kept
+    double thin_ = 0; // density that was too thin to be kept, summed over cells
     PressureSolver pressure_;
     SmokeMeter meter_;
 };

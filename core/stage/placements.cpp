@@ -101,7 +101,25 @@ class Finder {
         const double time = element.muted ? 0 : time_s_;
         const Placement within = std::visit(Motion{time, seed, *prepared_.elements[i]}, element.body);
         own = {own.position + own.axes.out(within.position), own.axes.out(within.axes)};
+        if (std::holds_alternative<Pointer>(element.body) && !element.muted) {
+            own.position = pointed_at(own);
+        }
         return placements_[i] = own;
+    }
+
+    // Where the pointer's line of sight meets a plane; the middle of the plane if it does not, or only far
+    // off.
+    Vec3 pointed_at(const Placement& plane) const {
+        constexpr float farthest_m = 100;
+        const Inputs& inputs = prepared_.inputs;
+        const bool is_now = time_s_ > inputs.now_s - 1e-6;
+        const std::optional<PointerRay>& ray = is_now ? inputs.pointer_now : inputs.pointer_before;
+        if (!ray) {
+            return plane.position;
+        }
+        const float slope = dot(ray->way, plane.axes.y);
+        const float way = dot(plane.position - ray->from, plane.axes.y) / slope;
+        return way > 0 && way < farthest_m ? ray->from + ray->way * way : plane.position;
     }
 
     const PreparedEffect& prepared_;

@@ -14,6 +14,11 @@ const WindowGrids& StageWindows::update(const PreparedEffect& prepared, double t
     std::erase_if(grids_, [&](const auto& entry) { return entry.first >= effect.elements.size(); });
     std::vector<Placement> placements;
     for (size_t i = 0; i < effect.elements.size(); ++i) {
+        const auto* carrier = std::get_if<GridFlow>(&effect.elements[i].body);
+        if (carrier != nullptr && carrier->grid == FlowGrid::smoke && flow_) {
+            grids_[i] = flow_;
+            continue;
+        }
         const auto* map = std::get_if<HeightMap>(&effect.elements[i].body);
         const auto* mesh = std::get_if<MeshCollider>(&effect.elements[i].body);
         const bool has_window = (map != nullptr && map->from == HeightsFrom::stage) ||

@@ -14,6 +14,9 @@ class StageWindows {
     /// stands still, stay as they are.
     const WindowGrids& update(const PreparedEffect& prepared, double time_s);
 
+    /// How smoke flows, for the forces that carry along it; may be null.
+    void set_flow(std::shared_ptr<const GridTable> flow) { flow_ = std::move(flow); }
+
     const WindowGrids& grids() const { return grids_; }
     void clear() { *this = StageWindows(*kernels_); }
 
@@ -34,6 +37,7 @@ class StageWindows {
 
     const BlockKernels* kernels_;
     WindowGrids grids_;
+    std::shared_ptr<const GridTable> flow_;
     std::map<size_t, Origin> made_of_;
 };
 

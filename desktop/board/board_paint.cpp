@@ -91,6 +91,7 @@ void Board::paintHeadings(QPainter& painter) const {
                         : heading.family == Family::collider ? tr("Collision")
                         : heading.family == Family::mover    ? tr("Movers")
                         : heading.family == Family::light    ? tr("Lights")
+                        : heading.family == Family::smoke    ? tr("Smoke")
                                                              : tr("Modulators"))
                            .toUpper();
         if (!heading.group.empty()) {

@@ -1,6 +1,7 @@
 #include "desktop/detail/detail_words.h"
 
 #include "core/budget/expected.h"
+#include "core/smoke/smoke_grid.h"
 #include "desktop/controls/parameter_text.h"
 
 #include <QCoreApplication>
@@ -63,6 +64,34 @@ QString expected_words(const Effect& effect, const Element& source) {
     return QString::number(qint64(std::min(expected_of(effect, source.id)->live, 1e15)));
 }
 
+// What a volume is made of, and where its time goes; before it plays, what it may take.
+QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, const Budget& budget) {
+    constexpr double ns_a_cell = 180; // measured on two cores, if no block is skipped
+    const SmokeSize size = size_of(smoke);
+    const auto cells = double(size.cells());
+    QString text = said("%1 \u00d7 %2 \u00d7 %3 cells of %4 cm, %5 MB; at most about %6 ms.")
+                       .arg(size.x)
+                       .arg(size.y)
+                       .arg(size.z)
+                       .arg(double(size.cell) * 100, 0, 'f', 1)
+                       .arg(cells * double(bytes_a_smoke_cell) / 1e6, 0, 'f', 0)
+                       .arg(cells * ns_a_cell / 1e6, 0, 'f', 0);
+    if (meter != nullptr && meter->smoke.cells > 0) {
+        const SmokeMeter& now = meter->smoke;
+        text += said("\nTakes %1 ms of the step now, %2 % of the limit; %3 % of its cells hold smoke."
+                     "\ncarried %4 ms, pressure %5 ms, forces %6 ms, fed %7 ms, obstacles %8 ms.")
+                    .arg(ms, 0, 'f', 1)
+                    .arg(100 * ms / double(budget.frame_ms), 0, 'f', 0)
+                    .arg(100.0 * double(now.active_cells) / double(now.cells), 0, 'f', 0)
+                    .arg(now.carry_ms, 0, 'f', 1)
+                    .arg(now.pressure_ms, 0, 'f', 1)
+                    .arg(now.force_ms, 0, 'f', 1)
+                    .arg(now.feed_ms, 0, 'f', 1)
+                    .arg(now.obstacle_ms, 0, 'f', 1);
+    }
+    return text;
+}
+
 } // namespace
 
 QString excess_words(const Effect& effect, const std::string& source_id) {
@@ -86,7 +115,10 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
     if (element == nullptr) {
         return stage_words(readings.draw);
     }
-    if (!can_be_soloed(*element)) {
+    if (const auto* smoke = std::get_if<Smoke>(&element->body)) {
+        return smoke_words(*smoke, readings.find(element->id), costs.element_ms(element->id), effect.budget);
+    }
+    if (!can_be_soloed(*element) && family_of(element->body) != Family::smoke) {
         return family_of(element->body) == Family::mover
                    ? said("A mover costs next to nothing; what rides on it costs as ever.")
                    : modulator_words(effect, selection, readings);

@@ -44,6 +44,7 @@ constexpr DemoWords demo_words[] = {
     {"wind-pump", "Chaff round a turning wheel: vortex, path and grid flow."},
     {"crystal-bloom", "Crystals that grow along a spiral, beyond their size and back."},
     {"flare-call", "A signal flare: streaks, sparks born of sparks, glow and smoke."},
+    {"pan-steam", "Steam over evaporation pans, stirred by walkers and by the pointer."},
     {"drain-whirl", "A pan drains: vortex with inflow, threads from a travelling place."},
 };
 
@@ -83,6 +84,8 @@ FamilyWords words_of(Family family) {
         return {"mover-", "Movers: what carries others"};
     case Family::light:
         return {"light-", "Lights: what shines"};
+    case Family::smoke:
+        return {"smoke-", "Smoke: a gas, its sources, hands in it"};
     case Family::modulator:
         return {"modulator-", "Modulators: what drives numbers"};
     }

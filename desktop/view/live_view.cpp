@@ -183,6 +183,14 @@ void LiveView::askForField() {
                                           : std::nullopt);
 }
 
+PointerRay LiveView::ray_through(QPointF place, const Camera& camera, QSize size) {
+    const ViewAxes view = axes_of(camera);
+    const double half = double(view.focal) * std::max(size.height(), 1) / 2;
+    const auto x = float((place.x() - size.width() / 2.0) / half),
+               y = float((place.y() - size.height() / 2.0) / half);
+    return {view.eye, view.forward + view.right * x - view.up * y};
+}
+
 void LiveView::leaveEvent(QEvent*) {
     pointer_.reset();
     hovered_ = -1;
@@ -321,6 +329,7 @@ void LiveView::mouseMoveEvent(QMouseEvent* event) {
         return dragHandle(event->position(), event->modifiers());
     }
     pointer_ = event->position();
+    emit pointed(ray_through(*pointer_, camera_, size()));
     if (event->buttons() == Qt::NoButton) {
         const int hovered = handle_at(handles(), event->position(), camera_, size());
         if (hovered != hovered_) {

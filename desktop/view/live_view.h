@@ -59,6 +59,8 @@ class LiveView : public QWidget {
     /// A press for the focus, in shares of the view's width and height.
     void focusAsked(QPointF place);
     /// What the lens needs to be read; nothing: it is off.
+    /// The line of sight that the pointer is on, while it is over the picture.
+    void pointed(const ember::PointerRay& ray);
     void fieldWanted(const std::optional<ember::FieldOrder>& order);
 
   protected:
@@ -73,6 +75,7 @@ class LiveView : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    static PointerRay ray_through(QPointF place, const Camera& camera, QSize size);
     QString rateText() const;
     /// What the live view has less than the saved picture; empty if there are no copies.
     QString copiesText() const;

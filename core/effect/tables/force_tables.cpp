@@ -8,7 +8,7 @@ namespace {
 constexpr std::array<std::string_view, 3> vortex_abouts = {"line", "point", "plane"};
 constexpr std::array<std::string_view, 3> pull_laws = {"constant", "linear", "inverse_square"};
 constexpr std::array<std::string_view, 3> spring_tos = {"point", "line", "plane"};
-constexpr std::array<std::string_view, 3> flow_grids = {"file", "mesh", "noise"};
+constexpr std::array<std::string_view, 4> flow_grids = {"file", "mesh", "noise", "smoke"};
 constexpr std::array<std::string_view, 1> grid_endings = {"vdb"};
 
 // clang-format off: a table reads best with a row a line.
@@ -180,14 +180,17 @@ constexpr auto path_flow_table = joined(
 constexpr auto from_file = [](const GridFlow& g) { return g.grid == FlowGrid::file; };
 constexpr auto from_mesh = [](const GridFlow& g) { return g.grid == FlowGrid::mesh; };
 constexpr auto from_noise = [](const GridFlow& g) { return g.grid == FlowGrid::noise; };
-constexpr auto scales = [](const GridFlow& g) { return g.grid != FlowGrid::noise; };
+constexpr auto scales = [](const GridFlow& g) { return g.grid < FlowGrid::noise; };
+constexpr auto has_own_grid = [](const GridFlow& g) { return g.grid != FlowGrid::smoke; };
 
 constexpr auto grid_flow_table = joined(
     std::array{
-        row<GridFlow, &GridFlow::grid>({"grid", "Grid", "Grid", "",
-                                        "file: vectors read from a file. mesh: round the shape of a mesh. "
-                                        "noise: frozen curl noise that repeats at its edges."},
-                                       {}, flow_grids),
+        row<GridFlow, &GridFlow::grid>(
+            {"grid", "Grid", "Grid", "",
+             "file: vectors read from a file. mesh: round the shape of a mesh. "
+             "noise: frozen curl noise that repeats at its edges. smoke: as the effect's first "
+             "volume of smoke flows, wherever that is."},
+            {}, flow_grids),
         when<GridFlow, from_file>(names<GridFlow, &GridFlow::file>(
             ParameterKind::file,
             {"file", "File", "Grid", "",
@@ -203,10 +206,10 @@ constexpr auto grid_flow_table = joined(
         when<GridFlow, from_noise>(fixed(row<GridFlow, &GridFlow::size>(
             {"size", "Extent", "Grid", "m", "Length of the grid along x, y and z."},
             {0.01, 10000, 0.1, 10}))),
-        row<GridFlow, &GridFlow::resolution>(
+        when<GridFlow, has_own_grid>(row<GridFlow, &GridFlow::resolution>(
             {"resolution", "Resolution", "Grid", "cells",
              "Cells along the longest side. Twice as many need eight times the memory."},
-            {4, 128}),
+            {4, 128})),
         when<GridFlow, from_mesh>(fixed(row<GridFlow, &GridFlow::attraction>(
             {"attraction", "Attraction", "Grid", "",
              "Share of the flow towards the surface; negative flows away from it."},
@@ -218,7 +221,7 @@ constexpr auto grid_flow_table = joined(
             {"eddy_size", "Eddy size", "Grid", "m", "Size of the eddies."}, {0.01, 1000, 0.05, 5}))),
         row<GridFlow, &GridFlow::speed>(
             {"speed", "Intensity", "Motion", "\u00d7",
-             "Factor on the vectors of a file; speed in m/s of the flow from a mesh or noise."},
+             "Factor on the vectors of a file or of smoke; speed in m/s of the flow from a mesh or noise."},
             {-1000, 1000, -5, 5}),
         row<GridFlow, &GridFlow::grip>(
             {"grip", "Grip", "Motion", "1/s", "How tightly particles follow the grid."}, grip),
@@ -290,7 +293,7 @@ std::span<const ElementType> force_types() {
         ElementType{"path-flow", "Path flow", "Carries along a path and draws towards it.", path_flow_table,
                     PathFlow{}},
         ElementType{"grid-flow", "Grid flow",
-                    "Carries along a grid of vectors: from a file, a mesh or noise.", grid_flow_table,
+                    "Carries along a grid of vectors: from a file, a mesh, noise or smoke.", grid_flow_table,
                     GridFlow{}},
         ElementType{"jitter", "Jitter", "Random kicks.", jitter_table, Jitter{}},
         ElementType{"flock", "Flock", "Particles that keep together, keep apart and flee, like a shoal.",

@@ -67,6 +67,8 @@ constexpr auto keyed_table =
                    {"loop", "Loop", "Motion", "", "Whether it begins again after the last key."}),
            });
 
+constexpr auto pointer_table = place_rows<Pointer>();
+
 // clang-format on
 
 } // namespace
@@ -78,6 +80,8 @@ std::span<const ElementType> mover_types() {
                     orbit_table, Orbit{}},
         ElementType{"wander", "Wander", "Roams through a region without plan.", wander_table, Wander{}},
         ElementType{"keyed", "Keyed mover", "Follows keys from a file.", keyed_table, KeyedMover{}},
+        ElementType{"pointer", "Pointer", "Follows the pointer over the picture, held to a plane.",
+                    pointer_table, Pointer{}},
     };
     return types;
 }

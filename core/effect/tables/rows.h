@@ -249,6 +249,7 @@ std::span<const ElementType> force_types();
 std::span<const ElementType> collider_types();
 std::span<const ElementType> mover_types();
 std::span<const ElementType> light_types();
+std::span<const ElementType> smoke_types();
 std::span<const ElementType> modulator_types();
 
 } // namespace ember::tables

@@ -1,0 +1,190 @@
+#include "core/smoke/clouds.h"
+
+#include "core/base/hash.h"
+#include "core/base/stopwatch.h"
+#include "core/smoke/rows.h"
+#include "core/stage/placements.h"
+
+#include <algorithm>
+
+namespace ember {
+
+namespace {
+
+// What acts in a step, from where things stand at its start and its end.
+struct Collector {
+    const PreparedEffect& prepared;
+    std::vector<Placement> from, to;
+    float per_step; // 1/s
+
+    // What goes so fast has jumped: a pointer that comes back elsewhere, a mover at the end of its way.
+    Vec3 motion(size_t element) const {
+        constexpr float fastest = 30; // m/s
+        const Vec3 velocity = (to[element].position - from[element].position) * per_step;
+        return dot(velocity, velocity) < fastest * fastest ? velocity : Vec3();
+    }
+
+    SmokeFeed feed(size_t element, const SmokeSource& source) const {
+        SmokeFeed feed;
+        feed.place = to[element];
+        feed.shape = source.shape;
+        feed.half_size = source.size * 0.5f;
+        feed.way = source.way;
+        feed.density = source.density;
+        feed.heat = source.heat;
+        feed.velocity = to[element].axes.out(source.velocity) + motion(element) * source.motion;
+        feed.moves = source.velocity != Vec3() || source.motion != 0;
+        feed.ragged = source.ragged;
+        feed.seed = mixed_seed(prepared.effect->seed, hash_of(prepared.effect->elements[element].id));
+        return feed;
+    }
+
+    SmokePush push(size_t element, const Push& push) const {
+        return {to[element].position, to[element].axes.out(push.velocity) + motion(element) * push.motion,
+                push.radius, push.fade_distance, push.grip};
+    }
+};
+
+// A still hand does not hold the gas up.
+bool is_felt(const SmokePush& push) {
+    constexpr float least = 1e-3f; // m/s
+    return dot(push.velocity, push.velocity) > least * least;
+}
+
+std::vector<Vec3> places_of(const ParticlePool& pool) {
+    std::vector<Vec3> places;
+    places.reserve(pool.live());
+    for (const auto& block : pool.blocks()) {
+        for (int i = 0; i < block->count; ++i) {
+            places.push_back({block->x[i], block->y[i], block->z[i]});
+        }
+    }
+    return places;
+}
+
+} // namespace
+
+void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
+                  const std::function<const ParticlePool*(const std::string&)>& find_pool, Meters& meters) {
+    const Effect& effect = *prepared.effect;
+    std::erase_if(volumes_, [&](const auto& entry) {
+        const Element* element = find_element(effect, entry.first);
+        return element == nullptr || element->muted || !std::holds_alternative<Smoke>(element->body);
+    });
+    const bool has_smoke =
+        std::any_of(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
+            return std::holds_alternative<Smoke>(each.body) && !each.muted;
+        });
+    if (!has_smoke) {
+        return;
+    }
+    const Collector collector = {prepared, placements_at(prepared, time.start_s),
+                                 placements_at(prepared, time.start_s + time.step_s), float(1 / time.step_s)};
+    SmokeInfluences influences;
+    influences.time_s = time.start_s;
+    for (size_t i = 0; i < effect.elements.size(); ++i) {
+        const Element& element = effect.elements[i];
+        if (!is_active(effect, element)) {
+            continue;
+        }
+        ColliderRow row{};
+        if (const auto* source = std::get_if<SmokeSource>(&element.body)) {
+            SmokeFeed feed = collector.feed(i, *source);
+            const ParticlePool* pool =
+                source->shape == FeedShape::particles ? find_pool(source->source) : nullptr;
+            if (pool != nullptr) {
+                feed.particles = places_of(*pool);
+            }
+            influences.feeds.push_back(std::move(feed));
+        } else if (const auto* push = std::get_if<Push>(&element.body)) {
+            const SmokePush felt = collector.push(i, *push);
+            if (is_felt(felt)) {
+                influences.pushes.push_back(felt);
+            }
+        } else if (surface_of(element.body) != nullptr &&
+                   collider_row(prepared, i, windows, collector.from[i], collector.to[i], time.step_s, row)) {
+            influences.obstacles.push_back(row);
+        }
+    }
+    for (size_t i = 0; i < effect.elements.size(); ++i) {
+        const auto* smoke = std::get_if<Smoke>(&effect.elements[i].body);
+        if (smoke == nullptr || effect.elements[i].muted) {
+            continue;
+        }
+        const Stopwatch watch;
+        const std::string& id = effect.elements[i].id;
+        SmokeVolume& volume = volumes_.try_emplace(id, *kernels_).first->second;
+        volume.set(*smoke);
+        influences.seed = mixed_seed(effect.seed, hash_of(id));
+        volume.step(influences, time.step_s);
+        ElementMeter& meter = meters.elements[i];
+        meter.ms += watch.elapsed_ms();
+        meter.smoke = volume.meter();
+        meters.smoke_ms += watch.elapsed_ms();
+        meters.bytes += volume.meter().bytes;
+    }
+}
+
+const SmokeVolume* Clouds::find(const std::string& id) const {
+    const auto found = volumes_.find(id);
+    return found == volumes_.end() ? nullptr : &found->second;
+}
+
+void Clouds::write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const {
+    const Effect& effect = *prepared.effect;
+    size_t count = 0;
+    out.resize(volumes_.size());
+    for (size_t i = 0; i < effect.elements.size(); ++i) {
+        const SmokeVolume* volume = find(effect.elements[i].id);
+        const auto* smoke = std::get_if<Smoke>(&effect.elements[i].body);
+        if (volume == nullptr || smoke == nullptr || count == out.size()) {
+            continue;
+        }
+        FrameSmoke& written = out[count++];
+        const SmokeSize& size = volume->size();
+        written.element = i;
+        written.size = size;
+        written.density.resize(size.cells());
+        written.heat.resize(smoke->glow > 0 ? size.cells() : 0);
+        each_row(size, [&](int y, int z) {
+            const size_t first = (size_t(z) * size_t(size.y) + size_t(y)) * size_t(size.x);
+            for (int x = 0; x < size.x; ++x) {
+                const SmokeCell& cell = volume->cells()[size.packed(x, y, z)];
+                written.density[first + size_t(x)] = volume->is_solid(x, y, z) ? 0.0f : cell.density;
+                if (!written.heat.empty()) {
+                    written.heat[first + size_t(x)] = cell.heat;
+                }
+            }
+        });
+    }
+    out.resize(count);
+}
+
+std::shared_ptr<const GridTable> Clouds::flow(const PreparedEffect& prepared) const {
+    for (const Element& element : prepared.effect->elements) {
+        const SmokeVolume* volume = find(element.id);
+        if (volume == nullptr) {
+            continue;
+        }
+        const SmokeSize& size = volume->size();
+        auto table = std::make_shared<GridTable>();
+        table->cells = {float(size.x), float(size.y), float(size.z)};
+        table->low = size.middle(0, 0, 0);
+        table->per_cell = {1 / size.cell, 1 / size.cell, 1 / size.cell};
+        table->values.resize(size.cells() * 3);
+        each_row(size, [&](int y, int z) {
+            float* values =
+                table->values.data() + (size_t(z) * size_t(size.y) + size_t(y)) * size_t(size.x) * 3;
+            for (int x = 0; x < size.x; ++x) {
+                const Vec3 flow = volume->flow(x, y, z);
+                values[3 * x] = flow.x;
+                values[3 * x + 1] = flow.y;
+                values[3 * x + 2] = flow.z;
+            }
+        });
+        return table;
+    }
+    return nullptr;
+}
+
+} // namespace ember

@@ -1,0 +1,382 @@
+#include "render/cloud_picture.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+
+namespace avx2 {
+extern const CloudKernels cloud_set;
+}
+namespace v2 {
+extern const CloudKernels cloud_set;
+}
+
+const CloudKernels& cloud_kernels(Isa isa) {
+    return isa == Isa::avx2 ? avx2::cloud_set : v2::cloud_set;
+}
+
+void CloudGrid::resize(int new_x, int new_y, int new_z) {
+    x = new_x;
+    y = new_y;
+    z = new_z;
+    cells.assign(slice() * size_t(z + 2), CloudCell());
+}
+
+namespace {
+
+constexpr float least_density = 4e-3f; // what is thinner is not seen
+constexpr int block = smoke_block;
+
+// Of light that goes on at this cosine to where it came from, per steradian times 4 pi (L. Henyey, J.
+// Greenstein, 1941).
+float phase(float cosine, float forward) {
+    const float g = forward;
+    const float below = 1 + g * g - 2 * g * cosine;
+    return (1 - g * g) / (below * std::sqrt(below));
+}
+
+// Towards sides that smoke leaves by it thins out, so that no edge of the bound is seen.
+float within_sides(int place, int count, bool opens_low, bool opens_high) {
+    constexpr float over = 5; // cells
+    const float low = opens_low ? (float(place) + 0.5f) / over : 1.0f;
+    const float high = opens_high ? (float(count - place) - 0.5f) / over : 1.0f;
+    return std::min({low, high, 1.0f});
+}
+
+} // namespace
+
+// What each cell takes and glows with, and which blocks hold any.
+void CloudPicture::fill(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting, const Vec3& eye,
+                        CloudVolume& volume) {
+    const SmokeSize& size = smoke.size;
+    volume.low = size.low;
+    volume.cell = size.cell;
+    volume.blocks_x = size.blocks_x();
+    volume.blocks_y = size.blocks_y();
+    volume.full.assign(size_t(size.blocks()), 0);
+    if (volume.grid.x != size.x || volume.grid.y != size.y || volume.grid.z != size.z) {
+        volume.grid.resize(size.x, size.y, size.z);
+    }
+    const LifeTable<Colour> glow = sampled(look.glow_ramp);
+    std::vector<char> holds(volume.full.size(), 0);
+    tbb::parallel_for(0, size.z, [&](int z) {
+        const bool opens = look.sides != SmokeSides::closed;
+        const float in_z = within_sides(z, size.z, opens, opens);
+        for (int y = 0; y < size.y; ++y) {
+            const float in_y = in_z * within_sides(y, size.y, look.sides == SmokeSides::open, opens);
+            const size_t first = (size_t(z) * size_t(size.y) + size_t(y)) * size_t(size.x);
+            CloudCell* row = volume.grid.cells.data() + volume.grid.at(0, y, z);
+            for (int x = 0; x < size.x; ++x) {
+                const float density =
+                    smoke.density[first + size_t(x)] * in_y * within_sides(x, size.x, opens, opens);
+                CloudCell& cell = row[x];
+                cell = {};
+                if (density < least_density) {
+                    continue;
+                }
+                cell.thin = density * look.absorption;
+                if (!smoke.heat.empty()) {
+                    const Colour hot =
+                        glow.at(std::clamp(smoke.heat[first + size_t(x)] / look.glow_heat, 0.0f, 1.0f));
+                    const float by = look.glow * density;
+                    cell.red = hot.red * by;
+                    cell.green = hot.green * by;
+                    cell.blue = hot.blue * by;
+                }
+            }
+        }
+    });
+    tbb::parallel_for(0, size.blocks_z(), [&](int bz) {
+        for (int by = 0; by < size.blocks_y(); ++by) {
+            for (int bx = 0; bx < size.blocks_x(); ++bx) {
+                // With a cell more on each side, since rays read between cells.
+                bool is_full = false;
+                for (int z = bz * block - 1; z <= (bz + 1) * block && !is_full; ++z) {
+                    for (int y = by * block - 1; y <= (by + 1) * block && !is_full; ++y) {
+                        if (z < -1 || y < -1 || z > size.z || y > size.y) {
+                            continue;
+                        }
+                        const CloudCell* row =
+                            volume.grid.cells.data() + volume.grid.at(bx * block - 1, y, z);
+                        is_full =
+                            std::any_of(row, row + block + 2, [](const CloudCell& c) { return c.thin > 0; });
+                    }
+                }
+                volume.full[size_t((bz * size.blocks_y() + by) * size.blocks_x() + bx)] = is_full ? 1 : 0;
+            }
+        }
+    });
+    shade(smoke, look, lighting, eye, volume);
+    tbb::parallel_for(0, size.z, [&](int z) {
+        for (int y = 0; y < size.y; ++y) {
+            kernels_.shine(light_, volume.grid, y, z);
+        }
+    });
+}
+
+// Light that arrives in cells twice as wide: from the sky, and from each lamp what the smoke on its way
+// leaves of it.
+void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting,
+                         const Vec3& eye, const CloudVolume& volume) {
+    const SmokeSize& size = smoke.size;
+    const int nx = size.x / 2, ny = size.y / 2, nz = size.z / 2;
+    const float wide = size.cell * 2;
+    coarse_.resize(size_t(nx) * size_t(ny) * size_t(nz));
+    if (light_.x != nx || light_.y != ny || light_.z != nz) {
+        light_.resize(nx, ny, nz);
+    }
+    const auto index = [&](int x, int y, int z) {
+        return (size_t(z) * size_t(ny) + size_t(y)) * size_t(nx) + size_t(x);
+    };
+    tbb::parallel_for(0, nz, [&](int z) {
+        for (int y = 0; y < ny; ++y) {
+            for (int x = 0; x < nx; ++x) {
+                float sum = 0;
+                for (int corner = 0; corner < 8; ++corner) {
+                    sum += volume.grid
+                               .cells[volume.grid.at(2 * x + (corner & 1), 2 * y + (corner >> 1 & 1),
+                                                     2 * z + (corner >> 2))]
+                               .thin;
+                }
+                coarse_[index(x, y, z)] = sum * 0.125f;
+            }
+        }
+    });
+    // What is left of light that comes from a direction, or from so far off.
+    const auto left = [&](const Vec3& place, const Vec3& towards, float distance) {
+        if (look.shadow <= 0) {
+            return 1.0f;
+        }
+        constexpr float longest_step = 2; // cells
+        float sum = 0;
+        const float step = longest_step * wide;
+        for (float way = step * 0.6f; way < distance; way += step) {
+            const Vec3 at = (place + towards * way - size.low) * (1 / wide) - Vec3{0.5f, 0.5f, 0.5f};
+            const bool is_in = at.x > -1 && at.y > -1 && at.z > -1 && at.x < float(nx) && at.y < float(ny) &&
+                               at.z < float(nz);
+            if (!is_in) {
+                break;
+            }
+            const auto held = [](float v, int count) { return std::clamp(v, 0.0f, float(count - 1)); };
+            const float px = held(at.x, nx), py = held(at.y, ny), pz = held(at.z, nz);
+            const int i = std::min(int(px), nx - 2), j = std::min(int(py), ny - 2),
+                      k = std::min(int(pz), nz - 2);
+            const float fx = px - float(i), fy = py - float(j), fz = pz - float(k);
+            const float* a = coarse_.data() + index(i, j, k);
+            const size_t row = size_t(nx), layer = size_t(nx) * size_t(ny);
+            const auto along = [&](size_t offset) { return a[offset] + (a[offset + 1] - a[offset]) * fx; };
+            const float lower = along(0) + (along(row) - along(0)) * fy;
+            const float upper = along(layer) + (along(layer + row) - along(layer)) * fy;
+            sum += lower + (upper - lower) * fz;
+            if (sum * step > 6) {
+                break;
+            }
+        }
+        return std::exp(-sum * step * look.shadow);
+    };
+    // Whether a cell or one beside it takes any light: only there it matters how much arrives.
+    const auto is_near_smoke = [&](int x, int y, int z) {
+        for (int k = std::max(z - 1, 0); k <= std::min(z + 1, nz - 1); ++k) {
+            for (int j = std::max(y - 1, 0); j <= std::min(y + 1, ny - 1); ++j) {
+                for (int i = std::max(x - 1, 0); i <= std::min(x + 1, nx - 1); ++i) {
+                    if (coarse_[index(i, j, k)] > 0) {
+                        return true;
+                    }
+                }
+            }
+        }
+        return false;
+    };
+    const Vec3 colour = {look.colour.red, look.colour.green, look.colour.blue};
+    // An even sky arrives from all sides; a sphere of it sends its light times 4 pi, of which each cell
+    // scatters 1 / (4 pi). Lamps and the sun are told as on a surface that faces them, hence 1 / pi.
+    const Vec3 sky = (lighting.sky_top + lighting.sky_horizon) * 0.5f;
+    constexpr float of_surface = 1 / (4 * std::numbers::pi_v<float>)*std::numbers::pi_v<float>;
+    tbb::parallel_for(0, nz, [&](int z) {
+        for (int y = 0; y < ny; ++y) {
+            for (int x = 0; x < nx; ++x) {
+                CloudCell& cell = light_.cells[light_.at(x, y, z)];
+                const int bx = x / (block / 2), by = y / (block / 2), bz = z / (block / 2);
+                const size_t in_block = size_t((bz * size.blocks_y() + by) * size.blocks_x() + bx);
+                if (volume.full[in_block] == 0 || !is_near_smoke(x, y, z)) {
+                    continue;
+                }
+                const Vec3 place = size.low + Vec3{float(x) + 0.5f, float(y) + 0.5f, float(z) + 0.5f} * wide;
+                const Vec3 to_eye = normalized(eye - place, {0, 1, 0});
+                Vec3 sum = sky;
+                const auto add = [&](const Vec3& light, const Vec3& towards, float distance) {
+                    const float by_angle = phase(-dot(towards, to_eye), look.forward) * of_surface;
+                    sum += light * (by_angle * left(place, towards, distance));
+                };
+                if (lighting.sun_light != Vec3()) {
+                    add(lighting.sun_light, lighting.sun_direction, 1e9f);
+                }
+                for (const FrameLight& lamp : lighting.lamps) {
+                    Vec3 towards;
+                    const Vec3 light = arriving(lamp, place, towards);
+                    if (light != Vec3()) {
+                        const Vec3 way = lamp.position - place;
+                        add(light, towards, std::sqrt(dot(way, way)));
+                    }
+                }
+                sum = sum * colour;
+                cell = {sum.x, sum.y, sum.z, 0};
+            }
+        }
+    });
+    // Cells at the sides are lit on to the rim.
+    tbb::parallel_for(-1, nz + 1, [&](int z) {
+        const bool is_end = z < 0 || z == nz;
+        for (int y = -1; y <= ny; ++y) {
+            const bool is_whole = is_end || y < 0 || y == ny;
+            for (int x = -1; x <= nx; x += is_whole ? 1 : nx + 1) {
+                light_.cells[light_.at(x, y, z)] = light_.cells[light_.at(
+                    std::clamp(x, 0, nx - 1), std::clamp(y, 0, ny - 1), std::clamp(z, 0, nz - 1))];
+            }
+        }
+    });
+}
+
+// The part of the picture that volumes are seen in, and the depths that they reach over. False if none is.
+bool CloudPicture::frame_map(const Projection& to, float detail) {
+    float left = 1e9f, right = -1e9f, top = 1e9f, bottom = -1e9f, near = 1e9f, far = 0;
+    bool is_behind = false;
+    for (const auto& volume : volumes_) {
+        for (int corner = 0; corner < 8; ++corner) {
+            const Vec3 place = volume->low + Vec3{float(corner & 1) * float(volume->grid.x),
+                                                  float(corner >> 1 & 1) * float(volume->grid.y),
+                                                  float(corner >> 2) * float(volume->grid.z)} *
+                                                 volume->cell;
+            const Vec3 away = place - to.view.eye;
+            const float depth = dot(away, to.view.forward);
+            far = std::max(far, depth);
+            near = std::min(near, depth);
+            if (depth < 0.05f) {
+                is_behind = true;
+                continue;
+            }
+            const float scale = to.pixels / depth;
+            const float x = to.middle_x + dot(away, to.view.right) * scale,
+                        y = to.middle_y - dot(away, to.view.up) * scale;
+            left = std::min(left, x);
+            right = std::max(right, x);
+            top = std::min(top, y);
+            bottom = std::max(bottom, y);
+        }
+    }
+    if (far < 0.05f) {
+        return false;
+    }
+    if (is_behind) {
+        left = top = 0;
+        right = to.right;
+        bottom = to.bottom;
+    }
+    left = std::max(left, 0.0f);
+    top = std::max(top, 0.0f);
+    right = std::min(right, to.right);
+    bottom = std::min(bottom, to.bottom);
+    if (left >= right || top >= bottom) {
+        return false;
+    }
+    map_.pixels = 1 / detail;
+    map_.left = int(left / map_.pixels);
+    map_.top = int(top / map_.pixels);
+    map_.near = std::max(near, 0.05f);
+    map_.depth = std::max(far - map_.near, 1e-3f) / CloudMap::slices;
+    const int width = int(right / map_.pixels) + 1 - map_.left,
+              height = int(bottom / map_.pixels) + 1 - map_.top;
+    if (map_.grid.x != width || map_.grid.y != height) {
+        map_.grid.resize(width, height, CloudMap::slices + 1);
+    }
+    return true;
+}
+
+void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting& lighting,
+                        const Projection& to, const FloatPlane& depth, int stride) {
+    size_t count = 0;
+    float detail = 0.1f;
+    for (const FrameSmoke& smoke : frame.smokes) {
+        // The look may be newer than the frame.
+        const Element* element = find_element(effect, frame.effect->elements[smoke.element].id);
+        const auto* look = element != nullptr ? std::get_if<Smoke>(&element->body) : nullptr;
+        if (look == nullptr || element->muted) {
+            continue;
+        }
+        if (count == volumes_.size()) {
+            volumes_.push_back(std::make_unique<CloudVolume>());
+        }
+        fill(smoke, *look, lighting, to.view.eye, *volumes_[count++]);
+        detail = std::max(detail, look->detail);
+    }
+    volumes_.resize(count);
+    is_on_ = count > 0 && frame_map(to, detail);
+    if (!is_on_) {
+        return;
+    }
+    const CloudView view = {
+        to.view.eye, to.view.forward, to.view.right * (1 / to.pixels), to.view.up * (-1 / to.pixels),
+        to.middle_x, to.middle_y};
+    const int last_x = int(to.right) - 1, last_y = int(to.bottom) - 1;
+    tbb::parallel_for(0, map_.grid.y, [&](int row) {
+        // As deep as the deepest of the pixels that a ray stands for.
+        std::vector<float> farthest(size_t(map_.grid.x), 0.0f);
+        for (int part_y = 0; part_y < 3; ++part_y) {
+            const float y = (float(map_.top + row) + 0.5f * float(part_y)) * map_.pixels;
+            const size_t from = size_t(std::clamp(int(y), 0, last_y)) * size_t(stride);
+            for (int column = 0; column < map_.grid.x; ++column) {
+                for (int part_x = 0; part_x < 3; ++part_x) {
+                    const float x = (float(map_.left + column) + 0.5f * float(part_x)) * map_.pixels;
+                    float& most = farthest[size_t(column)];
+                    most = std::max(most, depth[from + size_t(std::clamp(int(x), 0, last_x))]);
+                }
+            }
+        }
+        kernels_.march(volumes_, view, map_, row, farthest.data());
+    });
+    // The map's rim goes on as its sides do.
+    tbb::parallel_for(0, CloudMap::slices + 1, [&](int slice) {
+        CloudGrid& grid = map_.grid;
+        for (int y = -1; y <= grid.y; ++y) {
+            const bool is_whole = y < 0 || y == grid.y;
+            for (int x = -1; x <= grid.x; x += is_whole ? 1 : grid.x + 1) {
+                grid.cells[grid.at(x, y, slice)] =
+                    grid.cells[grid.at(std::clamp(x, 0, grid.x - 1), std::clamp(y, 0, grid.y - 1), slice)];
+            }
+        }
+    });
+}
+
+float CloudPicture::kept(float x, float y, float depth) const {
+    const CloudGrid& grid = map_.grid;
+    const int i = std::clamp(int(x / map_.pixels) - map_.left, -1, grid.x);
+    const int j = std::clamp(int(y / map_.pixels) - map_.top, -1, grid.y);
+    const float slice = std::clamp((depth - map_.near) / map_.depth, 0.0f, float(CloudMap::slices) - 0.001f);
+    const int k = int(slice);
+    const float a = grid.cells[grid.at(i, j, k)].thin, b = grid.cells[grid.at(i, j, k + 1)].thin;
+    return a + (b - a) * (slice - float(k));
+}
+
+void CloudPicture::blend_row(int y, int left, int right, const float* depth, float* red, float* green,
+                             float* blue) const {
+    const auto first = int(float(map_.left) * map_.pixels),
+               last = int(float(map_.left + map_.grid.x) * map_.pixels);
+    const float above = float(map_.top) * map_.pixels, below = float(map_.top + map_.grid.y) * map_.pixels;
+    if (float(y) >= above && float(y) < below) {
+        kernels_.blend(map_, y, std::max(left, first), std::min(right, last), depth, red, green, blue);
+    }
+}
+
+size_t CloudPicture::bytes() const {
+    size_t cells = light_.cells.size() + map_.grid.cells.size();
+    for (const auto& volume : volumes_) {
+        cells += volume->grid.cells.size();
+    }
+    return cells * sizeof(CloudCell) + coarse_.size() * sizeof(float);
+}
+
+} // namespace ember

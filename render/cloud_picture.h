@@ -1,0 +1,46 @@
+// Smoke as a picture: rays through its volumes, in a coarse picture of their own, with light that has come
+// through the smoke itself.
+//
+// What a ray has met is kept at several depths, so that everything else in the picture (the stage, bodies,
+// particles) has just the smoke before it that is before it.
+#pragma once
+
+#include "core/runtime/frame.h"
+#include "render/cloud_kernels.h"
+#include "render/lighting.h"
+#include "render/projection.h"
+
+namespace ember {
+
+class CloudPicture {
+  public:
+    explicit CloudPicture(Isa isa) : kernels_(cloud_kernels(isa)) {}
+
+    /// `depth`: of the stage, for each pixel, rows `stride` apart, m.
+    void draw(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
+              const FloatPlane& depth, int stride);
+
+    bool is_on() const { return is_on_; }
+    /// What is left of the light that starts at a pixel, so deep in the picture (m).
+    float kept(float x, float y, float depth) const;
+    /// Puts the smoke before what a row of pixels shows.
+    void blend_row(int y, int left, int right, const float* depth, float* red, float* green,
+                   float* blue) const;
+    size_t bytes() const;
+
+  private:
+    void fill(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting, const Vec3& eye,
+              CloudVolume& volume);
+    void shade(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting, const Vec3& eye,
+               const CloudVolume& volume);
+    bool frame_map(const Projection& to, float detail);
+
+    const CloudKernels& kernels_;
+    std::vector<std::unique_ptr<CloudVolume>> volumes_;
+    CloudGrid light_;           // that arrives in cells twice as wide as the volume's
+    std::vector<float> coarse_; // how much a metre takes in them
+    CloudMap map_;
+    bool is_on_ = false;
+};
+
+} // namespace ember

@@ -1,0 +1,171 @@
+// Smoke in the window: a hand is dipped in with the pointer, and parameters act at once.
+#include "window_driver.h"
+
+#include "../core/sample_effects.h"
+
+#include "core/effect/edit.h"
+#include "desktop/detail/detail_words.h"
+#include "desktop/view/live_view.h"
+#include "desktop/view/picture_maker.h"
+
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include <cmath>
+
+using namespace ember;
+
+namespace {
+
+// A closed box full of smoke, and a hand on the pointer at half its height.
+Effect hand_in_smoke() {
+    Effect effect = starter_effect();
+    effect.elements.clear();
+    Smoke smoke;
+    smoke.size = {2, 1, 2};
+    smoke.position = {0, 0.5f, 0};
+    smoke.resolution = 32;
+    smoke.sides = SmokeSides::closed;
+    smoke.fade = smoke.curl = 0;
+    SmokeSource source;
+    source.shape = FeedShape::box;
+    source.position = {0, 0.25f, 0};
+    source.size = {2, 0.5f, 2};
+    source.way = FeedWay::keep;
+    source.density = 1;
+    source.heat = 0;
+    source.ragged = 0;
+    Pointer pointer;
+    pointer.position = {0, 0.5f, 0};
+    Push push;
+    push.rides_on = "pointer";
+    push.velocity = {0, -3, 0};
+    effect.elements = {{.id = "smoke", .name = "Smoke", .body = smoke},
+                       {.id = "feed", .name = "Feed", .body = source},
+                       {.id = "pointer", .name = "Pointer", .body = pointer},
+                       {.id = "hand", .name = "Hand", .body = push}};
+    effect.stage.camera_target = {0, 0.4f, 0};
+    effect.stage.camera_height = 60;
+    effect.stage.camera_azimuth = 0;
+    return effect;
+}
+
+} // namespace
+
+class TestSmokeWindow : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+
+    LiveView* view() { return window_->findChild<LiveView*>(); }
+    const Readings& readings() { return window_->pictureMaker().shot().readings; }
+    Vec3 place_of_pointer() {
+        for (size_t i = 0; i < readings().placements.size(); ++i) {
+            if (readings().effect->elements[i].id == "pointer") {
+                return readings().placements[i].position;
+            }
+        }
+        return {-99, 0, 0};
+    }
+    void wait_for_pictures(int count) {
+        for (int i = 0; i < count; ++i) {
+            QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
+            QVERIFY(shown.wait(5000));
+        }
+    }
+    // Mean brightness of a square of the picture round a place (shares of its width and height).
+    double brightness(double x, double y) {
+        const Picture& picture = window_->pictureMaker().shot().picture;
+        double sum = 0;
+        constexpr int half = 12;
+        const int left = int(x * picture.width), top = int(y * picture.height);
+        for (int j = -half; j < half; ++j) {
+            for (int i = -half; i < half; ++i) {
+                sum += qGreen(picture.pixels[size_t(top + j) * size_t(picture.width) + size_t(left + i)]);
+            }
+        }
+        return sum / (4 * half * half);
+    }
+
+  private slots:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
+        window_->document().reset(hand_in_smoke(), {});
+        wait_for_pictures(10);
+    }
+    void cleanup() {
+        window_->document().reset(*window_->document().effect(), {});
+        window_.reset();
+    }
+
+    void the_hand_is_where_the_pointer_is() {
+        QCOMPARE(place_of_pointer(), Vec3(0, 0.5f, 0)); // nobody points yet
+        const QPoint middle = view()->rect().center();
+        for (const int x : {-120, 0, 120}) {
+            QTest::mouseMove(view(), middle + QPoint(x, 10));
+            wait_for_pictures(4);
+            const Vec3 place = place_of_pointer();
+            QVERIFY(std::fabs(place.y - 0.5f) < 1e-3f); // held to its plane
+            const auto seen = on_picture(place, camera_of(readings().effect->stage), view()->size());
+            QVERIFY(seen.has_value());
+            QVERIFY(std::fabs(seen->x() - (middle.x() + x)) < 3 &&
+                    std::fabs(seen->y() - (middle.y() + 10)) < 3);
+        }
+    }
+
+    void dragging_through_the_smoke_stirs_it_there() {
+        const QPoint middle = view()->rect().center();
+        // A press on nothing, then to and fro on the left side with the button held.
+        const QPoint from = middle + QPoint(-view()->width() / 6, -20), to = from + QPoint(0, 60);
+        const double left = 0.5 - 1.0 / 6;
+        const double still_before = brightness(1 - left, 0.5), before = brightness(left, 0.5);
+        for (int turn = 0; turn < 12; ++turn) {
+            QTest::mouseMove(view(), turn % 2 == 0 ? from : to);
+            wait_for_pictures(3);
+        }
+        // The hand presses down: clear air comes after it. The other side is as it was.
+        const double change = std::fabs(brightness(left, 0.5) - before);
+        const double still_change = std::fabs(brightness(1 - left, 0.5) - still_before);
+        QVERIFY2(change > 4 && change > 2 * still_change,
+                 qPrintable(QString("%1 there, %2 elsewhere").arg(change).arg(still_change)));
+    }
+
+    void a_change_acts_at_once() {
+        const double before = brightness(0.6, 0.5);
+        Effect changed = *window_->document().effect();
+        std::get<Smoke>(changed.elements[0].body).absorption = 0;
+        window_->document().apply(changed, "thin", "");
+        wait_for_pictures(4);
+        QVERIFY(brightness(0.6, 0.5) < before - 5);
+        window_->document().undo();
+        wait_for_pictures(4);
+        QVERIFY(std::fabs(brightness(0.6, 0.5) - before) < 6);
+    }
+
+    void the_cost_is_told_before_it_plays() {
+        const Effect effect = hand_in_smoke();
+        const QString words = cost_words(effect, "smoke", Readings(), SmoothedCosts());
+        QVERIFY2(words.startsWith("32 \u00d7 16 \u00d7 32 cells of 6.3 cm, 4 MB"), qPrintable(words));
+        const QString now = cost_words(effect, "smoke", readings(), SmoothedCosts());
+        QVERIFY2(now.contains("of its cells hold smoke"), qPrintable(now));
+    }
+
+    void too_many_cells_are_refused_before_anything_is_made() {
+        Effect huge = hand_in_smoke();
+        auto& smoke = std::get<Smoke>(huge.elements[0].body);
+        smoke.size = {2, 2, 2};
+        smoke.resolution = 512;
+        const auto refusal = whole_refusal(huge);
+        QVERIFY(refusal.has_value());
+        QVERIFY2(refusal->find("134217728 cells") != std::string::npos &&
+                     refusal->find("MB") != std::string::npos,
+                 refusal->c_str());
+    }
+};
+
+QTEST_MAIN(TestSmokeWindow)
+#include "tst_smoke_window.moc"

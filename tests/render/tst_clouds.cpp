@@ -1,0 +1,186 @@
+// Smoke as a picture: what it takes of the light and what it sends, before and behind other things.
+#include "../core/sample_effects.h"
+
+#include "render/renderer.h"
+
+#include <oneapi/tbb/global_control.h>
+
+#include <QtTest>
+
+#include <cmath>
+
+using namespace ember;
+
+namespace {
+
+constexpr int width = 200, height = 140;
+
+// An even cloud of a metre each way, in the dark but for what a test adds.
+Effect cloud_effect() {
+    Effect effect = starter_effect();
+    effect.elements.clear();
+    Smoke smoke;
+    smoke.position = {0, 0, 0};
+    smoke.size = {1, 1, 1};
+    smoke.resolution = 16;
+    smoke.sides = SmokeSides::closed;
+    smoke.absorption = 0.7f;
+    smoke.colour = {0, 0, 0, 1};
+    smoke.detail = 0.5f;
+    smoke.shadow = 0;
+    effect.elements = {{.id = "smoke", .name = "Smoke", .body = smoke}};
+    effect.stage = {};
+    effect.stage.bloom = 0;
+    effect.stage.mist = 0;
+    effect.stage.sun_strength = 0;
+    effect.stage.sky_strength = 1;
+    effect.stage.sky_top = effect.stage.sky_horizon = {0.5f, 0.5f, 0.5f, 1};
+    return effect;
+}
+
+void put_out(Effect& effect) {
+    effect.stage.sky_top = effect.stage.sky_horizon = {0, 0, 0, 1};
+}
+
+Smoke& smoke_of(Effect& effect) {
+    return std::get<Smoke>(effect.elements[0].body);
+}
+
+Frame frame_of(const Effect& effect, float density, float heat = 0) {
+    Frame frame;
+    frame.effect = std::make_shared<const Effect>(effect);
+    FrameSmoke smoke;
+    smoke.size = size_of(std::get<Smoke>(effect.elements[0].body));
+    smoke.density.assign(smoke.size.cells(), density);
+    smoke.heat.assign(heat > 0 ? smoke.size.cells() : 0, heat);
+    frame.smokes = {smoke};
+    return frame;
+}
+
+struct Shown {
+    Renderer renderer;
+    Picture picture;
+
+    Shown(const Frame& frame, const Effect& effect) {
+        do {
+            renderer.draw(frame, effect, {{0, 0, 0}, 6, 0, 0, 30}, width, height, picture);
+        } while (!renderer.is_settled());
+    }
+    float at(int x, int y) const {
+        return renderer.light().green[size_t(y) * size_t(renderer.light().stride) + size_t(x)];
+    }
+    float middle() const { return at(width / 2, height / 2); }
+};
+
+float middle_of(const Effect& effect, float density, float heat = 0) {
+    return Shown(frame_of(effect, density, heat), effect).middle();
+}
+
+} // namespace
+
+class TestClouds : public QObject {
+    Q_OBJECT
+
+  private slots:
+    // A. Beer: light falls by a factor for each metre.
+    void a_metre_of_smoke_takes_what_it_says() {
+        const Effect effect = cloud_effect();
+        const float clear = middle_of(effect, 0);
+        QVERIFY(clear > 0.3f);
+        for (const float density : {0.5f, 1.0f, 3.0f}) {
+            const float expected = std::exp(-density * 0.7f);
+            const float left = middle_of(effect, density) / clear;
+            QVERIFY2(std::fabs(left / expected - 1) < 0.04f,
+                     qPrintable(QString::number(double(left / expected))));
+        }
+    }
+
+    // White smoke under an even sky of its own brightness is not seen at all.
+    void white_smoke_in_an_even_sky_is_not_seen() {
+        Effect effect = cloud_effect();
+        smoke_of(effect).colour = {1, 1, 1, 1};
+        const float clear = middle_of(effect, 0);
+        QVERIFY(std::fabs(middle_of(effect, 4) / clear - 1) < 0.03f);
+    }
+
+    void hot_smoke_glows_in_the_dark() {
+        Effect effect = cloud_effect();
+        put_out(effect);
+        Smoke& smoke = smoke_of(effect);
+        smoke.glow = 2;
+        smoke.glow_ramp = {{{0, {0, 0, 0, 1}}, {1, {1, 1, 1, 1}}}};
+        smoke.glow_heat = 100;
+        smoke.absorption = 1e-3f;
+        // Along a metre so thin that it hides nothing of itself.
+        QVERIFY(std::fabs(middle_of(effect, 1, 50) - 1) < 0.05f);
+        QVERIFY(std::fabs(middle_of(effect, 1, 100) - 2) < 0.1f);
+        QVERIFY(middle_of(effect, 1) < 1e-3f);
+    }
+
+    void smoke_shades_itself() {
+        Effect effect = cloud_effect();
+        put_out(effect);
+        effect.stage.sun_strength = 3;
+        effect.stage.sun_height = 89;
+        Smoke& smoke = smoke_of(effect);
+        smoke.colour = {1, 1, 1, 1};
+        smoke.absorption = 5;
+        smoke.shadow = 1;
+        const Shown shown(frame_of(effect, 1), effect);
+        // A metre is 37 pixels or so: near its top, in the middle, near its foot.
+        const float top = shown.at(width / 2, height / 2 - 15), foot = shown.at(width / 2, height / 2 + 15);
+        QVERIFY(top > 0.05f && foot < top * 0.3f);
+        smoke.shadow = 0;
+        const Shown even(frame_of(effect, 1), effect);
+        QVERIFY(even.at(width / 2, height / 2 + 15) > even.at(width / 2, height / 2 - 15) * 0.9f);
+    }
+
+    void dots_have_just_the_smoke_before_them_that_is_before_them() {
+        Effect effect = cloud_effect();
+        put_out(effect);
+        Effect with_dot = effect;
+        with_dot.elements.push_back({.id = "e", .name = "Dots", .body = sample::single_particle({})});
+        std::get<Emitter>(with_dot.elements[1].body).look = with_dot.looks[0].id;
+        with_dot.looks[0].colour_over_life.stops = {{0, {1, 1, 1, 1}}};
+        const auto light_of_dot = [&](float z, float density) {
+            Frame frame = frame_of(with_dot, density);
+            frame.sources.resize(1);
+            frame.sources[0].element = 1;
+            frame.sources[0].largest_size = 0.3f;
+            frame.sources[0].add({{0, 0, z}}, 0.5f, 0.3f);
+            return Shown(frame, with_dot).middle();
+        };
+        for (const auto& [z, metres] : {std::pair(0.9f, 0.0f), {0.0f, 0.5f}, {-0.9f, 1.0f}}) {
+            const float kept = light_of_dot(z, 2) / light_of_dot(z, 0);
+            const float expected = std::exp(-2 * 0.7f * metres);
+            QVERIFY2(
+                std::fabs(kept / expected - 1) < 0.08f,
+                qPrintable(QString("%1 of %2 at %3").arg(double(kept)).arg(double(expected)).arg(double(z))));
+        }
+    }
+
+    void the_picture_is_the_same_on_one_thread_and_two() {
+        Effect effect = cloud_effect();
+        effect.stage.sun_strength = 2;
+        smoke_of(effect).colour = {1, 0.8f, 0.6f, 1};
+        smoke_of(effect).shadow = 1;
+        std::vector<uint32_t> pictures[2];
+        for (const int threads : {1, 2}) {
+            const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, size_t(threads));
+            pictures[threads - 1] = Shown(frame_of(effect, 1), effect).picture.pixels;
+        }
+        QVERIFY(pictures[0] == pictures[1]);
+    }
+
+    void a_camera_within_the_smoke_sees_it() {
+        Effect effect = cloud_effect();
+        smoke_of(effect).size = {20, 20, 20};
+        Renderer renderer;
+        Picture picture;
+        renderer.draw(frame_of(effect, 3), effect, {{0, 0, 0}, 1, 0, 0, 30}, width, height, picture);
+        QVERIFY(renderer.light().green[size_t(70) * size_t(renderer.light().stride) + 100] < 0.05f);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestClouds)
+#include "tst_clouds.moc"
