@@ -284,7 +284,9 @@ void SmokeVolume::change_within(const Vec3& low, const Vec3& high, Change change
               y1 = cell_at(high.y + size_.cell, size_.low.y, size_.y);
     const int z0 = cell_at(low.z, size_.low.z, size_.z),
               z1 = cell_at(high.z + size_.cell, size_.low.z, size_.z);
-    for (int z = z0; z < z1; ++z) {
+    const size_t cells = size_t(x1 - x0) * size_t(y1 - y0) * size_t(z1 - z0);
+    each_slice(cells, z1 - z0, [&](int part) {
+        const int z = z0 + part;
         for (int y = y0; y < y1; ++y) {
             for (int x = x0; x < x1; ++x) {
                 if (solid_[size_.at(x, y, z)] == 0) {
@@ -292,7 +294,7 @@ void SmokeVolume::change_within(const Vec3& low, const Vec3& high, Change change
                 }
             }
         }
-    }
+    });
 }
 
 namespace {

@@ -1,0 +1,22 @@
+// OpenVDB's part of the comparison with smoke.
+#pragma once
+
+#include <memory>
+
+namespace ember::bench {
+
+/// As many cells in OpenVDB's grids, with an eddy for a flow.
+class VdbSmoke {
+  public:
+    explicit VdbSmoke(int cells);
+    ~VdbSmoke();
+
+    /// One scalar carried for a 60th of a second (MacCormack, clamped), and one Poisson problem solved.
+    void carry_and_solve() const;
+
+  private:
+    struct Grids;
+    std::unique_ptr<Grids> grids_;
+};
+
+} // namespace ember::bench
