@@ -41,9 +41,15 @@ void Board::setFilter(const QString& text) {
 
 // An influence without a link of any weight to a source that runs.
 bool Board::actsOnNothing(const Element& influence) const {
-    return std::none_of(influence.links.begin(), influence.links.end(), [this](const Link& link) {
-        return link.weight > 0 && is_active(*effect_, *find_element(*effect_, link.source));
-    });
+    const auto is_smoke = [](const Element& each) {
+        return std::holds_alternative<Smoke>(each.body) && !each.muted;
+    };
+    const bool holds_smoke = surface_of(influence.body) != nullptr &&
+                             std::any_of(effect_->elements.begin(), effect_->elements.end(), is_smoke);
+    return !holds_smoke &&
+           std::none_of(influence.links.begin(), influence.links.end(), [this](const Link& link) {
+               return link.weight > 0 && is_active(*effect_, *find_element(*effect_, link.source));
+           });
 }
 
 void Board::setReadings(const Readings& readings, const SmoothedCosts& costs) {

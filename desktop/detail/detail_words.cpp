@@ -66,7 +66,7 @@ QString expected_words(const Effect& effect, const Element& source) {
 
 // What a volume is made of, and where its time goes; before it plays, what it may take.
 QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, const Budget& budget) {
-    constexpr double ns_a_cell = 180; // measured on two cores, if no block is skipped
+    constexpr double ns_a_cell = 220; // measured on two cores, if no block is skipped
     const SmokeSize size = size_of(smoke);
     const auto cells = double(size.cells());
     QString text = said("%1 \u00d7 %2 \u00d7 %3 cells of %4 cm, %5 MB; at most about %6 ms.")
