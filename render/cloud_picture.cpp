@@ -8,17 +8,6 @@
 
 namespace ember {
 
-namespace avx2 {
-extern const CloudKernels cloud_set;
-}
-namespace v2 {
-extern const CloudKernels cloud_set;
-}
-
-const CloudKernels& cloud_kernels(Isa isa) {
-    return isa == Isa::avx2 ? avx2::cloud_set : v2::cloud_set;
-}
-
 void CloudGrid::resize(int new_x, int new_y, int new_z) {
     x = new_x;
     y = new_y;

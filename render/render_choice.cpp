@@ -1,16 +1,23 @@
+#include "render/cloud_kernels.h"
 #include "render/render_kernels.h"
 
 namespace ember {
 
 namespace v2 {
 extern const RenderKernels render_set;
-}
+extern const CloudKernels cloud_set;
+} // namespace v2
 namespace avx2 {
 extern const RenderKernels render_set;
-}
+extern const CloudKernels cloud_set;
+} // namespace avx2
 
 const RenderKernels& render_kernels(Isa isa) {
     return isa == Isa::avx2 ? avx2::render_set : v2::render_set;
+}
+
+const CloudKernels& cloud_kernels(Isa isa) {
+    return isa == Isa::avx2 ? avx2::cloud_set : v2::cloud_set;
 }
 
 void FloatPlane::resize(size_t size) {

@@ -1,8 +1,6 @@
 #include "core/smoke/volume.h"
 
-#include "core/base/hash.h"
 #include "core/base/stopwatch.h"
-#include "core/smoke/obstacles.h"
 #include "core/smoke/rows.h"
 
 #include <algorithm>
@@ -77,33 +75,6 @@ ForceRow stirring(const Smoke& smoke, uint32_t seed, double time_s) {
     return row;
 }
 
-// How far a cell with this middle is within a shape, faded over a cell.
-float share_within(const SmokeFeed& feed, const Vec3& place, float cell) {
-    const Vec3 p = feed.place.in(place);
-    float distance = 0;
-    if (feed.shape == FeedShape::ball) {
-        // An ellipsoid's distance, exact on its axes.
-        const Vec3 scaled = {p.x / feed.half_size.x, p.y / feed.half_size.y, p.z / feed.half_size.z};
-        const float least = std::min({feed.half_size.x, feed.half_size.y, feed.half_size.z});
-        distance = (std::sqrt(dot(scaled, scaled)) - 1) * least;
-    } else {
-        distance = std::max({std::fabs(p.x) - feed.half_size.x, std::fabs(p.y) - feed.half_size.y,
-                             std::fabs(p.z) - feed.half_size.z});
-    }
-    return std::clamp(0.5f - distance / cell, 0.0f, 1.0f);
-}
-
-// Smooth in space and time, 0..1.
-float lumps(const Vec3& place, double time_s, uint32_t seed) {
-    const auto wave = [&](float along, uint32_t which) {
-        const float phase = float(mixed_seed(seed, which) >> 8) / 16777216.0f * 6.2831853f;
-        return std::sin(along + phase + float(std::fmod(time_s, 1000.0)) * (1.1f + 0.37f * float(which)));
-    };
-    const float sum = wave(place.x * 9.1f + place.z * 3.3f, 0) + wave(place.z * 8.3f - place.y * 4.1f, 1) +
-                      wave(place.x * 17.9f - place.z * 5.7f, 2) + wave(place.z * 19.3f + place.x * 7.9f, 3);
-    return std::clamp(0.5f + sum * 0.28f, 0.0f, 1.0f);
-}
-
 } // namespace
 
 SmokeSize size_of(const Smoke& smoke) {
@@ -151,117 +122,6 @@ void SmokeVolume::clear() {
     open_faces(CellBox::whole(size_));
 }
 
-// Faces between cells of gas are open, and so are sides that the gas may leave by.
-void SmokeVolume::open_faces(const CellBox& box) {
-    const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
-    const int deep = box.high[2] - box.low[2] + 1;
-    each_slice(size_.cells(), deep, [&](int part) {
-        const int z = box.low[2] + part;
-        for (int y = box.low[1]; y <= box.high[1]; ++y) {
-            const bool in_y = y < size_.y, in_z = z < size_.z;
-            for (int x = box.low[0]; x <= box.high[0]; ++x) {
-                const size_t at = size_.at(x, y, z);
-                const bool in_x = x < size_.x;
-                // Beyond the sides nothing is solid; what is open there is the sides' own.
-                const bool here = solid_[at] == 0;
-                const auto is_open = [&](size_t below, int place, int count, bool low_side, bool high_side) {
-                    const bool is_side_open = place == 0 ? low_side : place == count ? high_side : true;
-                    return here && solid_[below] == 0 && is_side_open ? 1.0f : 0.0f;
-                };
-                open_[0][at] = in_y && in_z ? is_open(at - 1, x, size_.x, sides, sides) : 0.0f;
-                open_[1][at] = in_x && in_z ? is_open(at - size_.stride(), y, size_.y, floor, sides) : 0.0f;
-                open_[2][at] = in_x && in_y ? is_open(at - size_.slice(), z, size_.z, sides, sides) : 0.0f;
-            }
-        }
-    });
-    pressure_.set_open(size_, open_, box);
-}
-
-namespace {
-
-// The cells that a collider may fill.
-CellBox reach_of(const ColliderRow& row, const SmokeSize& size) {
-    const bool is_round_or_box = row.kind == COLLIDER_BOX || row.kind == COLLIDER_BALL ||
-                                 row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER;
-    if (!is_round_or_box) {
-        return CellBox::whole(size);
-    }
-    const Vec3 half = row.kind == COLLIDER_BOX
-                          ? row.half_size
-                          : Vec3{row.half_size.x, row.half_size.x + row.half_size.y, row.half_size.x};
-    const auto along = [&](float x, float y, float z) {
-        return std::fabs(x) * half.x + std::fabs(y) * half.y + std::fabs(z) * half.z;
-    };
-    const float reach[3] = {along(row.axis_x.x, row.axis_y.x, row.axis_z.x),
-                            along(row.axis_x.y, row.axis_y.y, row.axis_z.y),
-                            along(row.axis_x.z, row.axis_y.z, row.axis_z.z)};
-    const Vec3 middle = (row.position - size.low) * (1 / size.cell);
-    const float at[3] = {middle.x, middle.y, middle.z};
-    const int counts[3] = {size.x, size.y, size.z};
-    CellBox box;
-    for (int axis = 0; axis < 3; ++axis) {
-        const float far = reach[axis] / size.cell + 1, most = float(counts[axis]);
-        box.low[axis] = int(std::clamp(at[axis] - far, 0.0f, most));
-        box.high[axis] = int(std::clamp(at[axis] + far + 1, 0.0f, most));
-    }
-    return box;
-}
-
-void widen(CellBox& box, const CellBox& by) {
-    if (by.is_empty()) {
-        return;
-    }
-    const bool was_empty = box.is_empty();
-    for (int axis = 0; axis < 3; ++axis) {
-        box.low[axis] = was_empty ? by.low[axis] : std::min(box.low[axis], by.low[axis]);
-        box.high[axis] = was_empty ? by.high[axis] : std::max(box.high[axis], by.high[axis]);
-    }
-}
-
-} // namespace
-
-// Marks the cells of the obstacles that are not where they were; the first of several in one place counts.
-void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
-    const auto is_same = [](const ColliderRow& a, const ColliderRow& b) {
-        return a.kind == b.kind && a.position == b.position && a.axis_x == b.axis_x && a.axis_y == b.axis_y &&
-               a.half_size == b.half_size && a.grid == b.grid;
-    };
-    std::vector<CellBox> changed;
-    for (size_t i = 0; i < std::max(obstacles.size(), obstacles_.size()); ++i) {
-        const bool was = i < obstacles_.size(), is = i < obstacles.size();
-        if (was && is && is_same(obstacles_[i], obstacles[i])) {
-            continue;
-        }
-        CellBox box;
-        if (was) {
-            widen(box, reach_of(obstacles_[i], size_));
-        }
-        if (is) {
-            widen(box, reach_of(obstacles[i], size_));
-        }
-        if (!box.is_empty()) {
-            changed.push_back(box);
-        }
-    }
-    obstacles_ = obstacles;
-    for (const CellBox& box : changed) {
-        each_slice(size_.cells(), box.high[2] - box.low[2], [&](int part) {
-            const int z = box.low[2] + part;
-            for (int y = box.low[1]; y < box.high[1]; ++y) {
-                for (int x = box.low[0]; x < box.high[0]; ++x) {
-                    const Vec3 middle = size_.middle(x, y, z);
-                    uint8_t found = 0;
-                    for (size_t i = 0; i < std::min<size_t>(obstacles_.size(), 255) && found == 0; ++i) {
-                        found = distance_to(obstacles_[i], middle) < 0 ? uint8_t(i + 1) : uint8_t(0);
-                    }
-                    solid_[size_.at(x, y, z)] = found;
-                }
-            }
-        });
-        open_faces(box);
-    }
-}
-
 template <class Visit>
 void SmokeVolume::each_active_block(Visit visit) const {
     tbb::parallel_for(size_t(0), active_list_.size(), [&](size_t i) {
@@ -270,108 +130,6 @@ void SmokeVolume::each_active_block(Visit visit) const {
                   z = block / size_.blocks_x() / size_.blocks_y();
         visit(x * smoke_block, y * smoke_block, z * smoke_block, size_t(block));
     });
-}
-
-// Applies `change(cell, place)` to all cells in a box that are not solid.
-template <class Change>
-void SmokeVolume::change_within(const Vec3& low, const Vec3& high, Change change) {
-    const auto cell_at = [&](float place, float from, int count) {
-        return int(std::clamp((place - from) / size_.cell, 0.0f, float(count)));
-    };
-    const int x0 = cell_at(low.x, size_.low.x, size_.x),
-              x1 = cell_at(high.x + size_.cell, size_.low.x, size_.x);
-    const int y0 = cell_at(low.y, size_.low.y, size_.y),
-              y1 = cell_at(high.y + size_.cell, size_.low.y, size_.y);
-    const int z0 = cell_at(low.z, size_.low.z, size_.z),
-              z1 = cell_at(high.z + size_.cell, size_.low.z, size_.z);
-    const size_t cells = size_t(x1 - x0) * size_t(y1 - y0) * size_t(z1 - z0);
-    each_slice(cells, z1 - z0, [&](int part) {
-        const int z = z0 + part;
-        for (int y = y0; y < y1; ++y) {
-            for (int x = x0; x < x1; ++x) {
-                if (solid_[size_.at(x, y, z)] == 0) {
-                    change(next_[size_.packed(x, y, z)], size_.middle(x, y, z));
-                }
-            }
-        }
-    });
-}
-
-namespace {
-
-struct Reached {
-    Vec3 low, high;
-};
-
-Reached reach_of_feed(const SmokeFeed& feed, float cell) {
-    if (feed.shape == FeedShape::particles) {
-        Reached box = {{1e9f, 1e9f, 1e9f}, {-1e9f, -1e9f, -1e9f}};
-        for (const Vec3& p : feed.particles) {
-            box.low = {std::min(box.low.x, p.x), std::min(box.low.y, p.y), std::min(box.low.z, p.z)};
-            box.high = {std::max(box.high.x, p.x), std::max(box.high.y, p.y), std::max(box.high.z, p.z)};
-        }
-        return box;
-    }
-    const Axes& axes = feed.place.axes;
-    const auto along = [&](float x, float y, float z) {
-        return std::fabs(x) * feed.half_size.x + std::fabs(y) * feed.half_size.y +
-               std::fabs(z) * feed.half_size.z + cell;
-    };
-    const Vec3 half = {along(axes.x.x, axes.y.x, axes.z.x), along(axes.x.y, axes.y.y, axes.z.y),
-                       along(axes.x.z, axes.y.z, axes.z.z)};
-    return {feed.place.position - half, feed.place.position + half};
-}
-
-Reached reach_of_push(const SmokePush& push) {
-    const float r = push.radius + push.fade_distance;
-    return {push.position - Vec3{r, r, r}, push.position + Vec3{r, r, r}};
-}
-
-} // namespace
-
-// Blocks that hold something, those round them, and those that something is put into.
-void SmokeVolume::mark_active(const SmokeInfluences& influences) {
-    const std::vector<char> holds = active_; // left by the last act()
-    std::fill(active_.begin(), active_.end(), char(0));
-    const int bx = size_.blocks_x(), by = size_.blocks_y(), bz = size_.blocks_z();
-    const auto mark = [&](int x0, int y0, int z0, int x1, int y1, int z1) {
-        for (int z = std::max(z0, 0); z <= std::min(z1, bz - 1); ++z) {
-            for (int y = std::max(y0, 0); y <= std::min(y1, by - 1); ++y) {
-                for (int x = std::max(x0, 0); x <= std::min(x1, bx - 1); ++x) {
-                    active_[size_t((z * by + y) * bx + x)] = 1;
-                }
-            }
-        }
-    };
-    for (int z = 0; z < bz; ++z) {
-        for (int y = 0; y < by; ++y) {
-            for (int x = 0; x < bx; ++x) {
-                if (holds[size_t((z * by + y) * bx + x)] != 0) {
-                    mark(x - 1, y - 1, z - 1, x + 1, y + 1, z + 1);
-                }
-            }
-        }
-    }
-    const auto mark_box = [&](const Reached& box) {
-        const float block = size_.cell * smoke_block;
-        const auto index = [&](float place, float from) {
-            return int(std::clamp((place - from) / block, -1.0f, 1e4f));
-        };
-        mark(index(box.low.x, size_.low.x), index(box.low.y, size_.low.y), index(box.low.z, size_.low.z),
-             index(box.high.x, size_.low.x), index(box.high.y, size_.low.y), index(box.high.z, size_.low.z));
-    };
-    for (const SmokeFeed& feed : influences.feeds) {
-        mark_box(reach_of_feed(feed, size_.cell));
-    }
-    for (const SmokePush& push : influences.pushes) {
-        mark_box(reach_of_push(push));
-    }
-    active_list_.clear();
-    for (size_t i = 0; i < active_.size(); ++i) {
-        if (active_[i] != 0) {
-            active_list_.push_back(int(i));
-        }
-    }
 }
 
 // Beyond closed sides the gas is as it is before them; beyond open ones there is clear air.
@@ -394,38 +152,6 @@ void SmokeVolume::fill_rim(SmokeCells& cells) const {
             for (int i = -1; i <= size_.x; i += is_whole ? 1 : size_.x + 1) {
                 fill(i, j, k);
             }
-        }
-    });
-}
-
-// Solid cells beside gas take on what it holds, so that no smoke is lost to them between cells.
-void SmokeVolume::spread_into_solids() {
-    if (obstacles_.empty()) {
-        return;
-    }
-    each_row(size_, [&](int y, int z) {
-        for (int x = 0; x < size_.x; ++x) {
-            if (solid_[size_.at(x, y, z)] == 0) {
-                continue;
-            }
-            SmokeCell& own = cells_[size_.packed(x, y, z)];
-            float density = 0, heat = 0, count = 0;
-            const auto add = [&](int i, int j, int k) {
-                const bool is_in = i >= 0 && j >= 0 && k >= 0 && i < size_.x && j < size_.y && k < size_.z;
-                if (is_in && solid_[size_.at(i, j, k)] == 0) {
-                    density += cells_[size_.packed(i, j, k)].density;
-                    heat += cells_[size_.packed(i, j, k)].heat;
-                    ++count;
-                }
-            };
-            add(x - 1, y, z);
-            add(x + 1, y, z);
-            add(x, y - 1, z);
-            add(x, y + 1, z);
-            add(x, y, z - 1);
-            add(x, y, z + 1);
-            own.density = count > 0 ? density / count : 0;
-            own.heat = count > 0 ? heat / count : 0;
         }
     });
 }
@@ -532,83 +258,6 @@ void SmokeVolume::carry(double step_s) {
             }
         }
     });
-}
-
-void SmokeVolume::feed_with(const SmokeFeed& feed, double step_s, double time_s) {
-    const auto step = float(step_s);
-    const float grip = 1 - std::exp(-20 * step);
-    const auto fill = [&](SmokeCell& cell, float share, float lumpy) {
-        if (feed.way == FeedWay::add) {
-            cell.density += feed.density * share * lumpy * step;
-            cell.heat += feed.heat * share * lumpy * step;
-        } else {
-            cell.density = std::max(cell.density, feed.density * share * lumpy);
-            cell.heat = std::max(cell.heat, feed.heat * share * lumpy);
-        }
-        if (feed.moves) {
-            for (int axis = 0; axis < 3; ++axis) {
-                const float wanted = axis == 0   ? feed.velocity.x
-                                     : axis == 1 ? feed.velocity.y
-                                                 : feed.velocity.z;
-                cell.velocity[axis] += (wanted - cell.velocity[axis]) * share * grip;
-            }
-        }
-    };
-    if (feed.shape == FeedShape::particles) {
-        // Each gives to the eight cells round it.
-        for (const Vec3& place : feed.particles) {
-            const Vec3 at = (place - size_.low) / size_.cell - Vec3{0.5f, 0.5f, 0.5f};
-            const bool is_in = at.x > -1 && at.y > -1 && at.z > -1 && at.x < float(size_.x) &&
-                               at.y < float(size_.y) && at.z < float(size_.z);
-            if (!is_in) {
-                continue;
-            }
-            const int i = int(at.x + 1) - 1, j = int(at.y + 1) - 1, k = int(at.z + 1) - 1;
-            const float fx = at.x - float(i), fy = at.y - float(j), fz = at.z - float(k);
-            for (int corner = 0; corner < 8; ++corner) {
-                const int x = i + (corner & 1), y = j + (corner >> 1 & 1), z = k + (corner >> 2);
-                const bool holds = x >= 0 && y >= 0 && z >= 0 && x < size_.x && y < size_.y && z < size_.z &&
-                                   solid_[size_.at(x, y, z)] == 0;
-                if (holds) {
-                    const float share = ((corner & 1) != 0 ? fx : 1 - fx) *
-                                        ((corner & 2) != 0 ? fy : 1 - fy) * ((corner & 4) != 0 ? fz : 1 - fz);
-                    fill(next_[size_.packed(x, y, z)], share, 1);
-                }
-            }
-        }
-        return;
-    }
-    const Reached box = reach_of_feed(feed, size_.cell);
-    change_within(box.low, box.high, [&](SmokeCell& cell, const Vec3& place) {
-        const float share = share_within(feed, place, size_.cell);
-        if (share > 0) {
-            const float lumpy = 1 - feed.ragged * (1 - lumps(place, time_s, feed.seed));
-            fill(cell, share, lumpy);
-        }
-    });
-}
-
-void SmokeVolume::push_with(const SmokePush& push, double step_s) {
-    const float grip = 1 - std::exp(-push.grip * float(step_s));
-    const Reached box = reach_of_push(push);
-    const float wanted[3] = {push.velocity.x, push.velocity.y, push.velocity.z};
-    change_within(box.low, box.high, [&](SmokeCell& cell, const Vec3& place) {
-        const Vec3 off = place - push.position;
-        const float beyond = std::sqrt(dot(off, off)) - push.radius;
-        const float share = std::clamp(1 - beyond / std::max(push.fade_distance, 1e-4f), 0.0f, 1.0f) * grip;
-        for (int axis = 0; axis < 3; ++axis) {
-            cell.velocity[axis] += (wanted[axis] - cell.velocity[axis]) * share;
-        }
-    });
-}
-
-void SmokeVolume::feed(const SmokeInfluences& influences, double step_s) {
-    for (const SmokeFeed& feed : influences.feeds) {
-        feed_with(feed, step_s, influences.time_s);
-    }
-    for (const SmokePush& push : influences.pushes) {
-        push_with(push, step_s);
-    }
 }
 
 // What keeps eddies alive, and stirring, as accelerations: on the grid itself, and on one of wider cells for
@@ -771,36 +420,6 @@ void SmokeVolume::move_faces() {
         size_,
         [&](int y, int z) {
             kernels_->to_faces(size_, planes(middles_), planes(won_), settle_faces, planes(faces_), y, z);
-        },
-        1);
-}
-
-// Faces that are closed move as what closes them does.
-void SmokeVolume::hold_solids() {
-    each_row(
-        size_,
-        [&](int y, int z) {
-            if (y < size_.y && z < size_.z && pressure_.is_clear(y, z)) {
-                return;
-            }
-            for (int x = 0; x <= size_.x; ++x) {
-                const size_t at = size_.at(x, y, z);
-                const size_t below[3] = {at - 1, at - size_.stride(), at - size_.slice()};
-                for (int axis = 0; axis < 3; ++axis) {
-                    if (open_[axis][at] > 0) {
-                        continue;
-                    }
-                    float speed = 0;
-                    const uint8_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
-                    if (solid != 0 && obstacles_[solid - 1].is_moving != 0) {
-                        Vec3 place = size_.middle(x, y, z);
-                        (axis == 0 ? place.x : axis == 1 ? place.y : place.z) -= 0.5f * size_.cell;
-                        const Vec3 velocity = velocity_of(obstacles_[solid - 1], place);
-                        speed = axis == 0 ? velocity.x : axis == 1 ? velocity.y : velocity.z;
-                    }
-                    faces_[axis][at] = speed;
-                }
-            }
         },
         1);
 }

@@ -1,0 +1,184 @@
+// Where a volume is open, and what its obstacles do to it.
+#include "core/smoke/obstacles.h"
+#include "core/smoke/rows.h"
+#include "core/smoke/volume.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+// Faces between cells of gas are open, and so are sides that the gas may leave by.
+void SmokeVolume::open_faces(const CellBox& box) {
+    const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
+    const int deep = box.high[2] - box.low[2] + 1;
+    each_slice(size_.cells(), deep, [&](int part) {
+        const int z = box.low[2] + part;
+        for (int y = box.low[1]; y <= box.high[1]; ++y) {
+            const bool in_y = y < size_.y, in_z = z < size_.z;
+            for (int x = box.low[0]; x <= box.high[0]; ++x) {
+                const size_t at = size_.at(x, y, z);
+                const bool in_x = x < size_.x;
+                // Beyond the sides nothing is solid; what is open there is the sides' own.
+                const bool here = solid_[at] == 0;
+                const auto is_open = [&](size_t below, int place, int count, bool low_side, bool high_side) {
+                    const bool is_side_open = place == 0 ? low_side : place == count ? high_side : true;
+                    return here && solid_[below] == 0 && is_side_open ? 1.0f : 0.0f;
+                };
+                open_[0][at] = in_y && in_z ? is_open(at - 1, x, size_.x, sides, sides) : 0.0f;
+                open_[1][at] = in_x && in_z ? is_open(at - size_.stride(), y, size_.y, floor, sides) : 0.0f;
+                open_[2][at] = in_x && in_y ? is_open(at - size_.slice(), z, size_.z, sides, sides) : 0.0f;
+            }
+        }
+    });
+    pressure_.set_open(size_, open_, box);
+}
+
+namespace {
+
+// The cells that a collider may fill.
+CellBox reach_of(const ColliderRow& row, const SmokeSize& size) {
+    const bool is_round_or_box = row.kind == COLLIDER_BOX || row.kind == COLLIDER_BALL ||
+                                 row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER;
+    if (!is_round_or_box) {
+        return CellBox::whole(size);
+    }
+    const Vec3 half = row.kind == COLLIDER_BOX
+                          ? row.half_size
+                          : Vec3{row.half_size.x, row.half_size.x + row.half_size.y, row.half_size.x};
+    const auto along = [&](float x, float y, float z) {
+        return std::fabs(x) * half.x + std::fabs(y) * half.y + std::fabs(z) * half.z;
+    };
+    const float reach[3] = {along(row.axis_x.x, row.axis_y.x, row.axis_z.x),
+                            along(row.axis_x.y, row.axis_y.y, row.axis_z.y),
+                            along(row.axis_x.z, row.axis_y.z, row.axis_z.z)};
+    const Vec3 middle = (row.position - size.low) * (1 / size.cell);
+    const float at[3] = {middle.x, middle.y, middle.z};
+    const int counts[3] = {size.x, size.y, size.z};
+    CellBox box;
+    for (int axis = 0; axis < 3; ++axis) {
+        const float far = reach[axis] / size.cell + 1, most = float(counts[axis]);
+        box.low[axis] = int(std::clamp(at[axis] - far, 0.0f, most));
+        box.high[axis] = int(std::clamp(at[axis] + far + 1, 0.0f, most));
+    }
+    return box;
+}
+
+void widen(CellBox& box, const CellBox& by) {
+    if (by.is_empty()) {
+        return;
+    }
+    const bool was_empty = box.is_empty();
+    for (int axis = 0; axis < 3; ++axis) {
+        box.low[axis] = was_empty ? by.low[axis] : std::min(box.low[axis], by.low[axis]);
+        box.high[axis] = was_empty ? by.high[axis] : std::max(box.high[axis], by.high[axis]);
+    }
+}
+
+} // namespace
+
+// Marks the cells of the obstacles that are not where they were; the first of several in one place counts.
+void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
+    const auto is_same = [](const ColliderRow& a, const ColliderRow& b) {
+        return a.kind == b.kind && a.position == b.position && a.axis_x == b.axis_x && a.axis_y == b.axis_y &&
+               a.half_size == b.half_size && a.grid == b.grid;
+    };
+    std::vector<CellBox> changed;
+    for (size_t i = 0; i < std::max(obstacles.size(), obstacles_.size()); ++i) {
+        const bool was = i < obstacles_.size(), is = i < obstacles.size();
+        if (was && is && is_same(obstacles_[i], obstacles[i])) {
+            continue;
+        }
+        CellBox box;
+        if (was) {
+            widen(box, reach_of(obstacles_[i], size_));
+        }
+        if (is) {
+            widen(box, reach_of(obstacles[i], size_));
+        }
+        if (!box.is_empty()) {
+            changed.push_back(box);
+        }
+    }
+    obstacles_ = obstacles;
+    for (const CellBox& box : changed) {
+        each_slice(size_.cells(), box.high[2] - box.low[2], [&](int part) {
+            const int z = box.low[2] + part;
+            for (int y = box.low[1]; y < box.high[1]; ++y) {
+                for (int x = box.low[0]; x < box.high[0]; ++x) {
+                    const Vec3 middle = size_.middle(x, y, z);
+                    uint8_t found = 0;
+                    for (size_t i = 0; i < std::min<size_t>(obstacles_.size(), 255) && found == 0; ++i) {
+                        found = distance_to(obstacles_[i], middle) < 0 ? uint8_t(i + 1) : uint8_t(0);
+                    }
+                    solid_[size_.at(x, y, z)] = found;
+                }
+            }
+        });
+        open_faces(box);
+    }
+}
+
+// Solid cells beside gas take on what it holds, so that no smoke is lost to them between cells.
+void SmokeVolume::spread_into_solids() {
+    if (obstacles_.empty()) {
+        return;
+    }
+    each_row(size_, [&](int y, int z) {
+        for (int x = 0; x < size_.x; ++x) {
+            if (solid_[size_.at(x, y, z)] == 0) {
+                continue;
+            }
+            SmokeCell& own = cells_[size_.packed(x, y, z)];
+            float density = 0, heat = 0, count = 0;
+            const auto add = [&](int i, int j, int k) {
+                const bool is_in = i >= 0 && j >= 0 && k >= 0 && i < size_.x && j < size_.y && k < size_.z;
+                if (is_in && solid_[size_.at(i, j, k)] == 0) {
+                    density += cells_[size_.packed(i, j, k)].density;
+                    heat += cells_[size_.packed(i, j, k)].heat;
+                    ++count;
+                }
+            };
+            add(x - 1, y, z);
+            add(x + 1, y, z);
+            add(x, y - 1, z);
+            add(x, y + 1, z);
+            add(x, y, z - 1);
+            add(x, y, z + 1);
+            own.density = count > 0 ? density / count : 0;
+            own.heat = count > 0 ? heat / count : 0;
+        }
+    });
+}
+
+// Faces that are closed move as what closes them does.
+void SmokeVolume::hold_solids() {
+    each_row(
+        size_,
+        [&](int y, int z) {
+            if (y < size_.y && z < size_.z && pressure_.is_clear(y, z)) {
+                return;
+            }
+            for (int x = 0; x <= size_.x; ++x) {
+                const size_t at = size_.at(x, y, z);
+                const size_t below[3] = {at - 1, at - size_.stride(), at - size_.slice()};
+                for (int axis = 0; axis < 3; ++axis) {
+                    if (open_[axis][at] > 0) {
+                        continue;
+                    }
+                    float speed = 0;
+                    const uint8_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
+                    if (solid != 0 && obstacles_[solid - 1].is_moving != 0) {
+                        Vec3 place = size_.middle(x, y, z);
+                        (axis == 0 ? place.x : axis == 1 ? place.y : place.z) -= 0.5f * size_.cell;
+                        const Vec3 velocity = velocity_of(obstacles_[solid - 1], place);
+                        speed = axis == 0 ? velocity.x : axis == 1 ? velocity.y : velocity.z;
+                    }
+                    faces_[axis][at] = speed;
+                }
+            }
+        },
+        1);
+}
+
+} // namespace ember
