@@ -69,7 +69,7 @@ QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, co
     constexpr double ns_a_cell = 220; // measured on two cores, if no block is skipped
     const SmokeSize size = size_of(smoke);
     const auto cells = double(size.cells());
-    QString text = said("%1 \u00d7 %2 \u00d7 %3 cells of %4 cm, %5 MB; at most about %6 ms.")
+    QString text = said("%1 \u00d7 %2 \u00d7 %3 cells of %4 cm, %5 MB; estimated %6 ms on two cores.")
                        .arg(size.x)
                        .arg(size.y)
                        .arg(size.z)
