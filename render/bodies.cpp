@@ -50,20 +50,6 @@ Mesh spindle(int sides, const std::vector<std::array<float, 2>>& rings, float lo
     return mesh;
 }
 
-Mesh cube() {
-    Mesh mesh;
-    for (const float z : {-0.5f, 0.5f}) {
-        for (const float y : {-0.5f, 0.5f}) {
-            for (const float x : {-0.5f, 0.5f}) {
-                mesh.corners.push_back({x, y, z});
-            }
-        }
-    }
-    mesh.triangles = {{0, 2, 3}, {0, 3, 1}, {4, 5, 7}, {4, 7, 6}, {0, 1, 5}, {0, 5, 4},
-                      {2, 6, 7}, {2, 7, 3}, {0, 4, 6}, {0, 6, 2}, {1, 3, 7}, {1, 7, 5}};
-    return mesh;
-}
-
 // An icosahedron with corners pushed in and out.
 Mesh pebble(uint32_t seed) {
     constexpr float ring = 0.4472136f,
@@ -148,7 +134,7 @@ BodyLevels levels_of(const Mesh& mesh) {
 }
 
 const std::vector<BodyLevels>& ready_bodies(MeshSet set) {
-    static const std::vector<BodyLevels> cubes = {{body_of(cube(), true)}};
+    static const std::vector<BodyLevels> cubes = {{body_of(block_mesh({1, 1, 1}), true)}};
     static const std::vector<BodyLevels> crystals = {
         {body_of(spindle(6, {{-0.6f, 0.3f}, {0.55f, 0.34f}}, -0.9f, 1, 0.15f, 1), true),
          body_of(spindle(4, {{0, 0.36f}}, -0.9f, 1, 0, 1), true)},
@@ -202,7 +188,26 @@ std::vector<const BodyLevels*> BodyShelf::bodies_of(const Look& look, const Fram
     return bodies;
 }
 
+const std::vector<PieceBody>& BodyShelf::pieces_of(const std::shared_ptr<const Cut>& cut) {
+    auto found =
+        std::find_if(kept_cuts_.begin(), kept_cuts_.end(), [&](const auto& kept) { return kept->cut == cut; });
+    if (found == kept_cuts_.end()) {
+        auto kept = std::make_unique<KeptCut>(KeptCut{cut, {}});
+        for (const Piece& piece : cut->pieces) {
+            kept->pieces.push_back({body_of(piece.mesh, false), piece.outer, piece.centre, piece.radius});
+        }
+        kept_cuts_.push_back(std::move(kept));
+        found = kept_cuts_.end() - 1;
+    }
+    (*found)->is_asked = true;
+    return (*found)->pieces;
+}
+
 void BodyShelf::forget_others() {
+    std::erase_if(kept_cuts_, [](const auto& kept) { return !kept->is_asked; });
+    for (const auto& kept : kept_cuts_) {
+        kept->is_asked = false;
+    }
     std::erase_if(kept_, [](const auto& kept) { return !kept->is_asked; });
     for (const auto& kept : kept_) {
         kept->is_asked = false;

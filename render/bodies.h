@@ -33,12 +33,22 @@ BodyLevels levels_of(const Mesh& mesh);
 /// The ready-made bodies of a set; empty for files.
 const std::vector<BodyLevels>& ready_bodies(MeshSet set);
 
+/// A piece of a cut, about its own middle.
+struct PieceBody {
+    Body body;
+    size_t outer = 0; // the faces before this are of the whole's outside
+    Vec3 offset;      // m, of its middle in the whole's axes
+    float radius = 0; // m
+};
+
 /// Bodies of looks, kept while their files are the same.
 class BodyShelf {
   public:
     /// What the look's particles pick from; cubes if its files are missing. Valid until the next call of
     /// forget_others().
     std::vector<const BodyLevels*> bodies_of(const Look& look, const Frame& frame);
+    /// The pieces of a cut, in its order. Valid as long.
+    const std::vector<PieceBody>& pieces_of(const std::shared_ptr<const Cut>& cut);
     /// Forgets what was not asked for since the last call.
     void forget_others();
 
@@ -48,7 +58,13 @@ class BodyShelf {
         BodyLevels levels;
         bool is_asked = false;
     };
+    struct KeptCut {
+        std::shared_ptr<const Cut> cut;
+        std::vector<PieceBody> pieces;
+        bool is_asked = false;
+    };
     std::vector<std::unique_ptr<Kept>> kept_;
+    std::vector<std::unique_ptr<KeptCut>> kept_cuts_;
 };
 
 /// The coarsest level that still looks right for a body of this radius on the picture.

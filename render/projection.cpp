@@ -391,16 +391,24 @@ Axes body_axes(const Drawn& particle) {
 
 namespace {
 
+struct FaceSpan {
+    size_t first, last;
+};
+
 struct SeenCorner {
     Vec3 place; // m
     float x, y, near;
 };
 
-// Appends a body's triangles. `corners`: where each is; `normal_of`: from the body's own axes to the world's.
-void append_faces(const Body& body, const std::vector<SeenCorner>& corners, auto normal_of,
-                  const Colour& colour, const PreparedLook& look, float metres, uint32_t skin,
-                  const Projection& to, std::vector<Triangle>& out) {
-    thread_local std::vector<char> is_front;
+// How coats lie on a body: where its zero is in their axes, and how often they repeat in a metre.
+struct Laid {
+    Vec3 offset;
+    float per_metre = 1;
+};
+
+// Which faces of a body are seen from their front.
+void find_fronts(const Body& body, const std::vector<SeenCorner>& corners, const Projection& to,
+                 std::vector<char>& is_front) {
     is_front.resize(body.faces.size());
     const bool is_inside_out = dot(cross(to.view.right, to.view.up), to.view.forward) > 0;
     const float front = is_inside_out ? -1.0f : 1.0f;
@@ -413,8 +421,16 @@ void append_faces(const Body& body, const std::vector<SeenCorner>& corners, auto
     for (size_t i = 0; i < body.faces.size(); ++i) {
         is_front[i] = turn(body.faces[i]) < -1e-3f;
     }
+}
+
+// Appends some of a body's triangles. `corners`: where each is; `normal_of`: from the body's own axes to the
+// world's.
+void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner>& corners,
+                  const std::vector<char>& is_front, auto normal_of, const Colour& colour,
+                  const PreparedLook& look, const Laid& laid, uint32_t skin, const Projection& to,
+                  std::vector<Triangle>& out) {
     const Vec3 base = {colour.red, colour.green, colour.blue};
-    for (size_t i = 0; i < body.faces.size(); ++i) {
+    for (size_t i = faces.first; i < faces.last; ++i) {
         const BodyFace& face = body.faces[i];
         if (is_front[i] == 0) {
             continue;
@@ -424,12 +440,12 @@ void append_faces(const Body& body, const std::vector<SeenCorner>& corners, auto
         const Vec3 way = {std::fabs(face.normal.x), std::fabs(face.normal.y), std::fabs(face.normal.z)};
         for (size_t k = 0; k < 3; ++k) {
             const SeenCorner& corner = corners[face.corners[k]];
-            const Vec3& own = body.corners[face.corners[k]];
+            const Vec3 own = (body.corners[face.corners[k]] + laid.offset) * laid.per_metre;
             t.x[k] = corner.x;
             t.y[k] = corner.y;
             t.near[k] = corner.near;
-            t.u[k] = (way.x > way.y && way.x > way.z ? own.z : own.x) * metres;
-            t.v[k] = (way.y >= way.x && way.y >= way.z ? own.z : own.y) * metres;
+            t.u[k] = way.x > way.y && way.x > way.z ? own.z : own.x;
+            t.v[k] = way.y >= way.x && way.y >= way.z ? own.z : own.y;
             t.is_rim[k] = face.beyond[k] < 0 || is_front[size_t(face.beyond[k])] == 0;
         }
         const auto [left, right] = std::minmax({t.x[0], t.x[1], t.x[2]});
@@ -510,12 +526,14 @@ void project_body(const Drawn& particle, const BodyLevels& levels, const Prepare
     }
     const Vec3 shrink = {1 / std::max(stretch.x, 1e-3f), 1 / std::max(stretch.y, 1e-3f),
                          1 / std::max(stretch.z, 1e-3f)};
+    thread_local std::vector<char> is_front;
+    find_fronts(body, corners, to, is_front);
     append_faces(
-        body, corners,
+        body, {0, body.faces.size()}, corners, is_front,
         [&](const Vec3& normal) {
             return axes.out(normalized(normal * shrink, {0, 1, 0}));
         },
-        colour, look, 1, skin, to, out);
+        colour, look, {}, skin, to, out);
 }
 
 void project_shape(const Body& body, const Colour& colour, const PreparedLook& look, uint32_t skin,
@@ -525,8 +543,39 @@ void project_shape(const Body& body, const Colour& colour, const PreparedLook& l
     for (const Vec3& corner : body.corners) {
         corners.push_back(seen_corner(corner, to));
     }
+    std::vector<char> is_front;
+    find_fronts(body, corners, to, is_front);
     append_faces(
-        body, corners, [](const Vec3& normal) { return normal; }, colour, look, 1, skin, to, out);
+        body, {0, body.faces.size()}, corners, is_front, [](const Vec3& normal) { return normal; }, colour,
+        look, {}, skin, to, out);
+}
+
+void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceSkins& skins,
+                   const Projection& to, std::vector<Triangle>& out) {
+    const Vec3& middle = shown.placement.position;
+    const auto where = seen(middle, {}, to);
+    const float radius = where ? piece.radius * shown.size * where->scale : 0;
+    const bool is_beside = where && (where->x + radius < 0 || where->y + radius < 0 ||
+                                     where->x - radius > to.right || where->y - radius > to.bottom);
+    if (is_beside || shown.opacity <= 1e-3f || shown.size <= 1e-3f) {
+        return;
+    }
+    thread_local std::vector<SeenCorner> corners;
+    thread_local std::vector<char> is_front;
+    corners.clear();
+    const Axes& axes = shown.placement.axes;
+    for (const Vec3& corner : piece.body.corners) {
+        corners.push_back(seen_corner(middle + axes.out(corner * shown.size), to));
+    }
+    find_fronts(piece.body, corners, to, is_front);
+    const auto turned = [&](const Vec3& normal) { return axes.out(normal); };
+    for (const bool is_inner : {false, true}) {
+        const FaceSpan faces = is_inner ? FaceSpan{piece.outer, piece.body.faces.size()} : FaceSpan{0, piece.outer};
+        Colour colour = is_inner ? skins.inner : skins.outer;
+        colour.alpha *= shown.opacity;
+        append_faces(piece.body, faces, corners, is_front, turned, colour, skins.look,
+                     {piece.offset, skins.per_metre}, is_inner ? skins.inner_skin : skins.outer_skin, to, out);
+    }
 }
 
 Vec3 copy_offset(uint32_t number, int copy, float age_share, const PreparedLook& look) {

@@ -97,6 +97,18 @@ void project_body(const Drawn& particle, const BodyLevels& levels, const Prepare
 void project_shape(const Body& body, const Colour& colour, const PreparedLook& look, uint32_t skin,
                    const Projection& to, std::vector<Triangle>& out);
 
+/// What the pieces of a breakable are drawn with.
+struct PieceSkins {
+    Colour outer, inner;
+    uint32_t outer_skin = 0, inner_skin = 0;
+    float per_metre = 1; // that textures repeat
+    PreparedLook look;
+};
+
+/// The same of a piece. Textures lie on it as they lay on the whole.
+void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceSkins& skins,
+                   const Projection& to, std::vector<Triangle>& out);
+
 /// Where a copy (1, 2, ...) of a particle is beside it. The same for the same particle, whoever else there
 /// is.
 Vec3 copy_offset(uint32_t number, int copy, float age_share, const PreparedLook& look);

@@ -232,24 +232,25 @@ struct Things::Gathered {
         return used;
     }
 
-    // Appends what pieces of work have made, in their order.
-    template <class Thing>
-    void append(const std::vector<std::vector<Thing>>& pieces, Chunked<Thing>& things) const {
-        size_t total = std::accumulate(things.counts.begin(), things.counts.end(), size_t(0));
-        things.list.resize(total);
-        for (const std::vector<Thing>& piece : pieces) {
-            total += piece.size();
-        }
-        things.list.reserve(total);
-        for (const std::vector<Thing>& piece : pieces) {
-            things.list.insert(things.list.end(), piece.begin(), piece.end());
-        }
-        things.counts.clear();
-        for (size_t left = things.list.size(); left > 0; left -= things.counts.back()) {
-            things.counts.push_back(uint32_t(std::min(left, chunk_size)));
-        }
-    }
 };
+
+// Appends what pieces of work have made, in their order.
+template <class Thing>
+void Things::append(const std::vector<std::vector<Thing>>& pieces, Chunked<Thing>& things) {
+    size_t total = std::accumulate(things.counts.begin(), things.counts.end(), size_t(0));
+    things.list.resize(total);
+    for (const std::vector<Thing>& piece : pieces) {
+        total += piece.size();
+    }
+    things.list.reserve(total);
+    for (const std::vector<Thing>& piece : pieces) {
+        things.list.insert(things.list.end(), piece.begin(), piece.end());
+    }
+    things.counts.clear();
+    for (size_t left = things.list.size(); left > 0; left -= things.counts.back()) {
+        things.counts.push_back(uint32_t(std::min(left, chunk_size)));
+    }
+}
 
 void Things::gather(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
                     const GatherOptions& options, Surfaces& surfaces, BodyShelf& shelf) {
@@ -303,7 +304,61 @@ void Things::gather(const Frame& frame, const Effect& effect, const Lighting& li
             gather_dots(from);
         }
     }
+    gather_debris(frame, effect, lighting, to, options, surfaces, shelf);
     sprites_.list.resize(sprites_.counts.size() * chunk_size);
+}
+
+namespace {
+
+// A look with one texture over a colour; none: plain.
+Look coated(const std::string& texture) {
+    Look look;
+    look.drawn_as = Drawing::meshes;
+    if (!texture.empty()) {
+        look.layers[0].from = LayerFrom::texture;
+        look.layers[0].texture = texture;
+    }
+    return look;
+}
+
+} // namespace
+
+void Things::gather_debris(const Frame& frame, const Effect& effect, const Lighting& lighting,
+                           const Projection& to, const GatherOptions& options, Surfaces& surfaces,
+                           BodyShelf& shelf) {
+    for (const FrameDebris& debris : frame.debris) {
+        const Element* element = find_element(effect, frame.effect->elements[debris.element].id);
+        const auto* breakable = element != nullptr ? std::get_if<Breakable>(&element->body) : nullptr;
+        if (breakable == nullptr || !is_active(effect, *element)) {
+            continue;
+        }
+        const std::vector<PieceBody>& bodies = shelf.pieces_of(debris.cut);
+        const auto add_skin = [&](const std::string& texture) {
+            const Look look = coated(texture);
+            const uint32_t surface = surfaces.add(look);
+            skins_.push_back(ReadyLayers::of(look, effect, frame.time_s).skin(surface, 0, 0));
+            return uint32_t(skins_.size() - 1);
+        };
+        PieceSkins skins = {breakable->colour,
+                            breakable->inner_colour,
+                            breakable->texture.empty() ? 0 : add_skin(breakable->texture),
+                            breakable->inner_texture.empty() ? 0 : add_skin(breakable->inner_texture),
+                            1 / breakable->texture_size,
+                            prepared(coated(""), lighting)};
+        skins.look.shine = breakable->shine;
+        constexpr size_t pieces_at_a_time = 32;
+        std::vector<std::vector<Triangle>> drawn((debris.pieces.size() + pieces_at_a_time - 1) / pieces_at_a_time);
+        tbb::parallel_for(size_t(0), drawn.size(), [&](size_t part) {
+            const size_t end = std::min((part + 1) * pieces_at_a_time, debris.pieces.size());
+            for (size_t i = part * pieces_at_a_time; i < end; ++i) {
+                const FramePiece& piece = debris.pieces[i];
+                if (!options.mirror || !options.mirror->hides(piece.placement.position)) {
+                    project_piece(piece, bodies[piece.piece], skins, to, drawn[part]);
+                }
+            }
+        });
+        append(drawn, triangles_);
+    }
 }
 
 void Things::gather_dots(const Gathered& from) {
@@ -347,7 +402,7 @@ void Things::gather_trails(const Gathered& from) {
             }
         }
     });
-    from.append(drawn, segments_);
+    append(drawn, segments_);
 }
 
 void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
@@ -378,7 +433,7 @@ void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
             });
         }
     });
-    from.append(drawn, triangles_);
+    append(drawn, triangles_);
 }
 
 void Things::gather_surface(const Gathered& from) {
@@ -409,7 +464,7 @@ void Things::gather_surface(const Gathered& from) {
         const Mesh mesh = skin_round(balls, from.look);
         project_shape(body_of(mesh, false, 180), sum * Colour{by, by, by, by}, from.ready, skin, from.to,
                       drawn[0]);
-        from.append(drawn, triangles_);
+        append(drawn, triangles_);
     }
     surface_ms_ += watch.elapsed_ms();
 }

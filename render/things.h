@@ -66,11 +66,16 @@ class Things {
     };
     struct Gathered;
 
+    template <class Thing>
+    static void append(const std::vector<std::vector<Thing>>& pieces, Chunked<Thing>& things);
+
     void gather_dots(const Gathered& from);
     void gather_cards(const Gathered& from);
     void gather_trails(const Gathered& from);
     void gather_bodies(const Gathered& from, BodyShelf& shelf);
     void gather_surface(const Gathered& from);
+    void gather_debris(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
+                       const GatherOptions& options, Surfaces& surfaces, BodyShelf& shelf);
 
     Chunked<Sprite> sprites_;
     Chunked<Patch> patches_;

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <sstream>
 
 namespace ember {
 
@@ -40,9 +41,18 @@ struct Needs {
         add(AssetKind::distances, "mesh", m.mesh, m.resolution,
             m.area > 0 ? m.area / m.scale / float(m.resolution) : 0.0f);
     }
+    void operator()(const Breakable& b) {
+        const bool is_mesh = b.shape == BreakShape::mesh;
+        if (!is_mesh || !b.mesh.empty()) {
+            list.push_back({AssetKind::cut, id, is_mesh ? "mesh" : "pieces", is_mesh ? b.mesh : "", 0, 0,
+                            std::make_shared<const Breakable>(b)});
+        }
+    }
     void operator()(const KeyedMover& k) { add(AssetKind::keys, "file", k.file); }
     void operator()(const auto&) {}
 };
+
+std::string cut_key(const Breakable& b);
 
 } // namespace
 
@@ -53,6 +63,9 @@ std::string AssetNeed::key() const {
     }
     if (cell > 0) {
         key += " " + std::to_string(cell);
+    }
+    if (breakable != nullptr) {
+        key += " " + cut_key(*breakable);
     }
     return key;
 }
@@ -103,6 +116,57 @@ std::vector<AssetNeed> needs_of(const Effect& effect) {
     return all;
 }
 
+namespace {
+
+// Of what changes a cut.
+std::string cut_key(const Breakable& b) {
+    std::ostringstream text;
+    text << std::hexfloat << int(b.shape) << ' ' << b.scale << ' ' << int(b.pattern) << ' ' << b.pieces << ' '
+         << b.evenness << ' ' << b.grading << ' ' << b.again << ' ' << b.again_radius << ' ' << b.sliver
+         << ' ' << b.own_seed;
+    for (const Vec3& v : {b.size, b.cut_centre, b.cut_axis, b.block, b.again_centre}) {
+        text << ' ' << v.x << ' ' << v.y << ' ' << v.z;
+    }
+    return text.str();
+}
+
+CutOrder order_of(const Breakable& b) {
+    CutOrder order;
+    order.pattern = b.pattern;
+    order.pieces = b.pieces;
+    order.evenness = b.evenness;
+    order.grading = b.grading;
+    order.centre = b.cut_centre;
+    order.axis = b.cut_axis;
+    order.block = b.block;
+    order.again = b.again;
+    order.again_centre = b.again_centre;
+    order.again_radius = b.again_radius;
+    order.sliver = b.sliver;
+    order.seed = uint32_t(b.own_seed) + 1;
+    return order;
+}
+
+std::optional<Cut> cut_of(const Breakable& breakable, const std::filesystem::path& path, Problems& problems,
+                          const Progress& progress) {
+    std::optional<Mesh> mesh;
+    if (breakable.shape == BreakShape::block) {
+        mesh = block_mesh(breakable.size);
+    } else if ((mesh = read_mesh(path, problems, progress))) {
+        for (Vec3& corner : mesh->corners) {
+            corner *= breakable.scale;
+        }
+    }
+    const size_t before = problems.size();
+    auto cut = mesh ? cut_apart(*mesh, order_of(breakable), problems, progress) : std::nullopt;
+    for (size_t i = before; i < problems.size(); ++i) {
+        problems[i].file = breakable.mesh.empty() ? "" : path.string();
+    }
+    return cut;
+}
+
+} // namespace
+
 AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesystem::path& folder,
                                        const Progress& progress) {
     const std::filesystem::path path = folder / need.file;
@@ -139,6 +203,9 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
         break;
     case AssetKind::image:
         keep(read_image(path, entry.problems));
+        break;
+    case AssetKind::cut:
+        keep(cut_of(*need.breakable, path, entry.problems, progress));
         break;
     case AssetKind::keys:
         keep(read_keys(path, entry.problems));

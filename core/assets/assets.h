@@ -1,4 +1,4 @@
-// What an effect reads from files beside its own: meshes, grids, images, keys.
+// What an effect reads from files beside its own: meshes, grids, images, keys; and breakables, cut apart.
 //
 // Reading can take long (a mesh of a million triangles, a distance grid): it is done off the interface's and
 // the simulation's threads, reports progress and can be cancelled. What was read never changes and is shared.
@@ -12,6 +12,7 @@
 #include "core/assets/files.h"
 #include "core/assets/image.h"
 #include "core/assets/mesh.h"
+#include "core/debris/cut.h"
 #include "core/effect/effect.h"
 
 #include <filesystem>
@@ -22,7 +23,7 @@
 
 namespace ember {
 
-using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image>;
+using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image, Cut>;
 
 /// What one effect needs, by AssetNeed::key(). What could not be read is missing: the elements that need it
 /// do nothing, textures are white, meshes are cubes.
@@ -39,7 +40,7 @@ struct Assets {
     }
 };
 
-enum class AssetKind { mesh, distances, vectors, heights, keys, image, body };
+enum class AssetKind { mesh, distances, vectors, heights, keys, image, body, cut };
 
 /// What a parameter of an element, look, texture or the stage needs from a file.
 struct AssetNeed {
@@ -49,6 +50,7 @@ struct AssetNeed {
     std::string file;
     float cell = 0; // of distances, in the mesh's own unit; 0: by the longest side
     int cells = 0;  // along the longest side
+    std::shared_ptr<const Breakable> breakable = nullptr; // that is to be cut; the file may be none
 
     /// The same for everyone who needs the same thing.
     std::string key() const;

@@ -92,6 +92,20 @@ size_t Mesh::open_edges() const {
     return open;
 }
 
+Mesh block_mesh(const Vec3& size) {
+    Mesh mesh;
+    for (const float z : {-0.5f, 0.5f}) {
+        for (const float y : {-0.5f, 0.5f}) {
+            for (const float x : {-0.5f, 0.5f}) {
+                mesh.corners.push_back({x * size.x, y * size.y, z * size.z});
+            }
+        }
+    }
+    mesh.triangles = {{0, 2, 3}, {0, 3, 1}, {4, 5, 7}, {4, 7, 6}, {0, 1, 5}, {0, 5, 4},
+                      {2, 6, 7}, {2, 7, 3}, {0, 4, 6}, {0, 6, 2}, {1, 3, 7}, {1, 7, 5}};
+    return mesh;
+}
+
 Mesh coarsened(const Mesh& mesh, int cells) {
     const Vec3 low = mesh.low(), size = mesh.high() - low;
     const float cell = std::max({size.x, size.y, size.z, 1e-9f}) / float(cells);

@@ -31,6 +31,9 @@ struct Mesh {
     void find_normals();
 };
 
+/// A block with its middle at zero; size in m.
+Mesh block_mesh(const Vec3& size);
+
 /// With corners joined that fall into the same of `cells` along the longest side (J. Rossignac, P. Borrel,
 /// "Multi-resolution 3D approximations", 1993). Without normals.
 Mesh coarsened(const Mesh& mesh, int cells);

@@ -31,12 +31,18 @@ double own_births_per_s(const Emitter& emitter) {
 }
 
 ExpectedCount expected_of(const Effect& effect, const Element& element, size_t depth) {
-    const auto& emitter = std::get<Emitter>(element.body);
     ExpectedCount count;
+    if (!std::holds_alternative<Emitter>(element.body)) {
+        return count;
+    }
+    const auto& emitter = std::get<Emitter>(element.body);
     const Element* parent = find_element(effect, emitter.parent);
     if (!is_active(effect, element) || depth > effect.elements.size() ||
         (parent == nullptr && !emitter.parent.empty())) {
         return count;
+    }
+    if (parent != nullptr && !std::holds_alternative<Emitter>(parent->body)) {
+        return count; // nobody knows when it breaks
     }
     if (parent == nullptr) {
         count.births_per_s = own_births_per_s(emitter);

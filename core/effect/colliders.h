@@ -12,6 +12,7 @@ struct Surface : Reach {
     float bounce = 0.3f;
     float friction = 0.3f;
     float roughness = 0.1f;
+    float blow = 100; // kg, behind what it strikes
     bool visible = true;
     Colour colour = {0.2f, 0.19f, 0.18f, 1};
     bool operator==(const Surface&) const = default;

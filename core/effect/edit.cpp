@@ -24,7 +24,8 @@ bool is_source(const Element& element) {
 
 bool is_influence(const Element& element) {
     const Family family = family_of(element.body);
-    return family == Family::force || family == Family::collider;
+    return family == Family::force || family == Family::collider ||
+           (family == Family::breaking && reach_of(element.body) != nullptr);
 }
 
 bool is_taken(const Effect& effect, std::string_view id) {
@@ -49,13 +50,14 @@ void insert_behind_family(Effect& effect, Element element) {
     effect.elements.insert(last.base(), std::move(element));
 }
 
-// Clears what names an element that is no longer there.
+// Clears what names an element or a texture that is no longer there.
 void forget(Element& element, std::string_view id) {
     void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
     for (const Parameter& parameter : type_of(element.body).parameters) {
-        const bool names_element =
-            parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source;
-        if (names_element && std::get<std::string>(parameter.get(body)) == id) {
+        const bool names = parameter.kind == ParameterKind::place ||
+                           parameter.kind == ParameterKind::source ||
+                           parameter.kind == ParameterKind::texture;
+        if (names && std::get<std::string>(parameter.get(body)) == id) {
             parameter.set(body, std::string());
         }
     }
@@ -273,6 +275,9 @@ Effect without_texture(const Effect& effect, std::string_view texture_id) {
                 layer.texture.clear();
             }
         }
+    }
+    for (Element& element : edited.elements) {
+        forget(element, texture_id);
     }
     std::erase_if(edited.textures, [&](const Texture& texture) { return texture.id == texture_id; });
     std::erase_if(edited.notes, [&](const Note& note) { return !find_holder(edited, note.holder); });

@@ -85,8 +85,12 @@ const Surface* surface_of(const ElementBody& body) {
 }
 
 Family family_of(const ElementBody& body) {
-    if (std::holds_alternative<Emitter>(body)) {
+    if (std::holds_alternative<Emitter>(body) || std::holds_alternative<Breakable>(body)) {
         return Family::source;
+    }
+    if (std::holds_alternative<Pin>(body) || std::holds_alternative<Blast>(body) ||
+        std::holds_alternative<CleanupZone>(body) || std::holds_alternative<Dropper>(body)) {
+        return Family::breaking;
     }
     if (base_of<Modulator>(body) != nullptr) {
         return Family::modulator;
@@ -159,6 +163,15 @@ std::optional<std::string> whole_refusal(const Effect& effect) {
         return "capacities of " + std::to_string(capacity) + " particles in all, about " +
                std::to_string(capacity * bytes_each / 1'000'000) + " MB; at most " +
                std::to_string(most_particles) + " are possible";
+    }
+    int64_t pieces = 0;
+    for (const Element& element : effect.elements) {
+        const auto* breakable = std::get_if<Breakable>(&element.body);
+        pieces += breakable != nullptr ? breakable->capacity : 0;
+    }
+    if (pieces > most_pieces) {
+        return "breakables with room for " + std::to_string(pieces) + " pieces in all; at most " +
+               std::to_string(most_pieces) + " are possible";
     }
     int64_t cells = 0;
     for (const Element& element : effect.elements) {

@@ -383,23 +383,29 @@ class Reader {
                 if (auto* emitter = std::get_if<Emitter>(&element.body)) {
                     emitter->capacity =
                         std::min(emitter->capacity, int(most_particles / int64_t(most_elements)));
+                } else if (auto* breakable = std::get_if<Breakable>(&element.body)) {
+                    breakable->capacity = std::min(breakable->capacity, most_pieces / int(most_elements));
                 }
             }
         }
     }
 
-    // Parameters that name an element: it must be there and be of the right kind.
+    // Parameters that name an element or a texture: it must be there and be of the right kind.
     void check_names(const Effect& effect, Element& element, const std::string& place) {
         void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
         for (const Parameter& parameter : type_of(element.body).parameters) {
-            if (parameter.kind != ParameterKind::source && parameter.kind != ParameterKind::place) {
+            const bool is_texture = parameter.kind == ParameterKind::texture;
+            if (parameter.kind != ParameterKind::source && parameter.kind != ParameterKind::place &&
+                !is_texture) {
                 continue;
             }
             const auto id = std::get<std::string>(parameter.get(body));
             const Element* named = find_element(effect, id);
-            const bool fits = named != nullptr && (parameter.kind == ParameterKind::place
-                                                       ? place_of(named->body) != nullptr
-                                                       : family_of(named->body) == Family::source);
+            const bool fits = is_texture
+                                  ? find_texture(effect, id) != nullptr
+                                  : named != nullptr && (parameter.kind == ParameterKind::place
+                                                             ? place_of(named->body) != nullptr
+                                                             : family_of(named->body) == Family::source);
             if (!id.empty() && !fits) {
                 report(child_place(child_place(place, "parameters"), std::string(parameter.key)),
                        "\"" + id + "\"", expectation_of(parameter));

@@ -1,7 +1,8 @@
 // The kinds of element that stand on the board, as plain values. Their parameters are described in tables/:
-// adding one is a member in one of the seven headers below and a line there.
+// adding one is a member in one of the eight headers below and a line there.
 #pragma once
 
+#include "core/effect/breakable.h"
 #include "core/effect/colliders.h"
 #include "core/effect/forces.h"
 #include "core/effect/lights.h"
@@ -19,10 +20,11 @@ namespace ember {
 using ElementBody =
     std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Waves, Vortex, Pull, Spring, PathFlow, GridFlow,
                  Jitter, Flock, Plane, Box, Ball, Capsule, Cylinder, HeightMap, MeshCollider, Contacts,
-                 PathMover, Orbit, Wander, KeyedMover, Pointer, Light, Smoke, SmokeSource, Push, Cycle,
-                 Growth, TimeCurve, Sway, Steps, CountReading, MoverReading>;
+                 Breakable, Pin, Blast, CleanupZone, Dropper, PathMover, Orbit, Wander, KeyedMover, Pointer,
+                 Light, Smoke, SmokeSource, Push, Cycle, Growth, TimeCurve, Sway, Steps, CountReading,
+                 MoverReading>;
 
-enum class Family { source, force, collider, mover, light, smoke, modulator };
+enum class Family { source, force, collider, breaking, mover, light, smoke, modulator };
 
 /// The weight with which an influence acts on a source, 0..1. For a collider: the share of particles that it
 /// stops.

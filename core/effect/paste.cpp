@@ -57,6 +57,19 @@ std::string look_in(Effect& effect, Look look, const Effect& part) {
     return added_to(effect.looks, look, effect);
 }
 
+// Lets an element use the textures that it names in another effect, so that they come along.
+void bring_textures(Element& element, const Effect& from, Effect& to) {
+    void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
+    for (const Parameter& parameter : type_of(element.body).parameters) {
+        const Texture* texture = parameter.kind == ParameterKind::texture
+                                     ? find_texture(from, std::get<std::string>(parameter.get(body)))
+                                     : nullptr;
+        if (texture != nullptr) {
+            parameter.set(body, added_to(to.textures, *texture, to));
+        }
+    }
+}
+
 } // namespace
 
 std::string copied_text(const Effect& effect, const std::vector<std::string>& element_ids) {
@@ -82,6 +95,7 @@ std::string copied_text(const Effect& effect, const std::vector<std::string>& el
         rename_named(element, whole, {});
         std::erase_if(element.links,
                       [&](const Link& link) { return find_element(whole, link.source) == nullptr; });
+        bring_textures(element, effect, part);
         if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
             if (find_look(part, emitter->look) == nullptr) {
                 look_in(part, *find_look(effect, emitter->look), effect);
@@ -119,6 +133,7 @@ void add_copy(Element element, const Effect& part, Effect& effect, NewIds& now) 
     if (auto* emitter = std::get_if<Emitter>(&element.body)) {
         emitter->look = look_in(effect, *find_look(part, emitter->look), part);
     }
+    bring_textures(element, part, effect);
     element.id = now[copied] = free_id(effect, element.name); // that the look has not taken
     effect = with_element(effect, element);
 }

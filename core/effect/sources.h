@@ -18,12 +18,13 @@ enum class BirthShape {
     path,
     mesh,
     skin,
+    broken,
 };
 enum class BirthFill { inside, surface };
 enum class BirthOrder { shuffled, even, sequence, travelling };
 enum class MeshBirth { faces, corners };
 enum class Aim { direction, normal, tangent };
-enum class ChildWhen { always, death, hit };
+enum class ChildWhen { always, death, hit, broken, rest };
 enum class Form { round, stretched };
 enum class Facing { motion, fixed, any };
 enum class SpinAxis { any, x, y, z };

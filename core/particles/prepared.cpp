@@ -306,6 +306,7 @@ struct Preparer {
             ready.distances = field;
         }
     }
+    void operator()(const Breakable&) const { ready.cut = asset<Cut>(); }
     void operator()(const KeyedMover&) const { ready.keys = asset<KeyTrack>(); }
     void operator()(const auto&) const {}
 };

@@ -61,6 +61,7 @@ struct PreparedElement {
     std::string made_of; // what mesh or grid depend on; while that stays, so do they
     std::shared_ptr<const DistanceField> distances; // of a mesh collider with an area of its own
     std::shared_ptr<const KeyTrack> keys;
+    std::shared_ptr<const Cut> cut;                  // of a breakable
     std::vector<std::shared_ptr<const void>> assets; // what it was made with
 };
 

@@ -264,6 +264,12 @@ ReachRow reach_row(const Reach& reach, const PreparedElement& ready, const Place
 
 // --- colliders
 
+// What is a force of those that reach.
+template <class Body>
+constexpr bool is_force =
+    std::is_base_of_v<Reach, Body> && !std::is_base_of_v<Surface, Body> && !std::is_same_v<Body, Pin> &&
+    !std::is_same_v<Body, Blast> && !std::is_same_v<Body, CleanupZone>;
+
 void set_shape(const Plane&, ColliderRow& row) {
     row.kind = COLLIDER_PLANE;
 }
@@ -323,26 +329,36 @@ class Compiler {
             const Axes below = riding(prepared_, from_, emitter->rides_on, {}, {}).axes;
             program.birth = birth_row(*emitter, *program.ready, seed, from_[i], below, time_);
             program.life = life_use(*emitter, *program.ready, program.birth.seed);
-            for (size_t j = 0; j < effect.elements.size(); ++j) {
-                const Link* link = find_link(effect.elements[j], source.id);
-                if (link != nullptr && link->weight > 0 && is_active(effect, effect.elements[j])) {
-                    add(program, j, link->weight);
-                }
-            }
+            add_linked(program, source);
         }
         return programs;
+    }
+
+    SourceProgram for_pieces(size_t breakable) {
+        SourceProgram program;
+        program.element = breakable;
+        program.ready = prepared_.elements[breakable].get();
+        add_linked(program, prepared_.effect->elements[breakable]);
+        return program;
     }
 
   private:
     uint32_t seed_of(const Element& element) const { return element_seed(*prepared_.effect, element); }
 
+    void add_linked(SourceProgram& program, const Element& source) {
+        const Effect& effect = *prepared_.effect;
+        for (size_t j = 0; j < effect.elements.size(); ++j) {
+            const Link* link = find_link(effect.elements[j], source.id);
+            if (link != nullptr && link->weight > 0 && is_active(effect, effect.elements[j])) {
+                add(program, j, link->weight);
+            }
+        }
+    }
+
     void add(SourceProgram& program, size_t j, float weight) {
         const Element& element = prepared_.effect->elements[j];
         const PreparedElement& ready = *prepared_.elements[j];
-        const Reach& reach = *reach_of(element.body);
-        const ReachRow reach_row_now = reach_row(
-            reach, ready,
-            riding(prepared_, middle_, reach.reach_rides_on, reach.reach_position, reach.reach_turn));
+        const ReachRow reach_row_now = reach_row(prepared_, middle_, j);
         const Context context = {ready,        middle_[j],           time_.start_s + time_.step_s / 2,
                                  time_.step_s, uint32_t(time_.step), seed_of(element),
                                  weight};
@@ -364,7 +380,7 @@ class Compiler {
                     row.kind = -1; // no surface: see core/runtime/neighbourhood.h
                     row.reach = reach_row_now;
                     program.colliders.push_back({j, row, weight});
-                } else if constexpr (std::is_base_of_v<Reach, Body>) {
+                } else if constexpr (is_force<Body>) {
                     ForceRow row = row_of(body, context);
                     if constexpr (std::is_same_v<Body, GridFlow>) {
                         if (const auto window = windows_.find(j); window != windows_.end()) {
@@ -391,6 +407,18 @@ class Compiler {
 };
 
 } // namespace
+
+ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>& placements, size_t element) {
+    const Reach& reach = *reach_of(prepared.effect->elements[element].body);
+    return reach_row(
+        reach, *prepared.elements[element],
+        riding(prepared, placements, reach.reach_rides_on, reach.reach_position, reach.reach_turn));
+}
+
+SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
+                           size_t breakable) {
+    return Compiler(prepared, windows, time).for_pieces(breakable);
+}
 
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
                   const Placement& from, const Placement& to, double step_s, ColliderRow& row) {

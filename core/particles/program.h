@@ -49,6 +49,14 @@ using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
 std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
                                     const StepTime& time);
 
+/// What acts on the pieces of a breakable: a program without births. Pieces are pushed as particles of mass 1
+/// are.
+SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
+                           size_t breakable);
+
+/// The reach of an influence as it is at `placements`.
+ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>& placements, size_t element);
+
 /// The row of a collider, with full weight, as it is when it goes from one place to another within a step.
 /// False for one that lacks what it needs, and for what is no solid collider.
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,

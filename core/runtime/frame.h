@@ -4,6 +4,7 @@
 
 #include "core/assets/assets.h"
 #include "core/base/axes.h"
+#include "core/debris/debris.h"
 #include "core/effect/drive.h"
 #include "core/particles/mark.h"
 #include "core/runtime/field.h"
@@ -129,6 +130,7 @@ struct Frame {
     uint64_t step = 0;
     std::vector<FrameSource> sources;
     std::vector<FrameSmoke> smokes;
+    std::vector<FrameDebris> debris;
     std::vector<FrameCollider> colliders;
     std::vector<FrameLight> lights;
     std::shared_ptr<const Assets> assets;      // what looks and the stage draw with; may be null

@@ -1,6 +1,7 @@
 // What a step cost and what it holds, for each element. Figures here are measured, never estimated.
 #pragma once
 
+#include "core/debris/debris_meter.h"
 #include "core/smoke/smoke_meter.h"
 
 #include <cstddef>
@@ -15,6 +16,7 @@ struct ElementMeter {
     size_t live = 0;      // particles of a source
     uint64_t born = 0;    // since the start
     SmokeMeter smoke;     // of a volume
+    DebrisMeter debris;   // of a breakable
     uint64_t refused = 0; // births that the capacity did not allow, since the start
 };
 
@@ -23,8 +25,10 @@ struct Meters {
     double forces_ms = 0; // forces and motion
     double collision_ms = 0;
     double smoke_ms = 0;
-    double step_ms = 0; // the whole step; the four parts add up to nearly all of it
+    double debris_ms = 0;
+    double step_ms = 0; // the whole step; the five parts add up to nearly all of it
     size_t particles = 0;
+    DebrisMeter debris;                 // of all breakables
     size_t bytes = 0;                   // held for particles
     std::vector<ElementMeter> elements; // in the order of Effect::elements
 };

@@ -160,6 +160,7 @@ void Simulation::rewind() {
     sticky_.clear();
     windows_.clear();
     clouds_.clear();
+    debris_.clear();
     prepared_.inputs = {};
     steps_ = 0;
     meters_ = Meters();
@@ -212,6 +213,7 @@ void Simulation::step() {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
+    debris_.step({prepared_, windows, time, kernels_}, meters_);
     give_birth_to_children(prepared_, sources, events, time, kernels_, meters_);
     clouds_.step(
         prepared_, windows, time, [this](const std::string& id) { return find_pool(id); }, meters_);
@@ -384,6 +386,7 @@ void Simulation::write_frame(Frame& frame) const {
     }
     frame.sources.resize(index);
     clouds_.write(prepared_, frame.smokes);
+    debris_.write(prepared_, frame.debris);
     write_stage(frame);
 }
 

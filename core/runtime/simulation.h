@@ -8,6 +8,7 @@
 #pragma once
 
 #include "core/base/isa.h"
+#include "core/debris/debris.h"
 #include "core/effect/effect.h"
 #include "core/particles/pool.h"
 #include "core/runtime/children.h"
@@ -62,6 +63,9 @@ class Simulation {
     /// The volume of smoke of an element, or nullptr.
     const SmokeVolume* find_smoke(const std::string& id) const { return clouds_.find(id); }
 
+    /// The bodies of a breakable as they move.
+    std::vector<Debris::Moving> bodies(const std::string& id) const { return debris_.bodies(id); }
+
     /// Copies what a picture needs; reuses the frame's memory.
     void write_frame(Frame& frame) const;
 
@@ -89,6 +93,7 @@ class Simulation {
     std::map<std::string, ParticlePool> pools_; // by the source's id
     std::map<std::string, Trails> trails_;      // the same
     Clouds clouds_;
+    Debris debris_;
     std::optional<PointerRay> pointer_;
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;

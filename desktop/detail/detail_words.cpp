@@ -58,7 +58,11 @@ QString modulator_words(const Effect& effect, const std::string& id, const Readi
 }
 
 QString expected_words(const Effect& effect, const Element& source) {
-    if (std::get<Emitter>(source.body).for_ever) {
+    const auto* emitter = std::get_if<Emitter>(&source.body);
+    if (emitter == nullptr) {
+        return said("as its cut says");
+    }
+    if (emitter->for_ever) {
         return said("as many as there is room for");
     }
     return QString::number(qint64(std::min(expected_of(effect, source.id)->live, 1e15)));

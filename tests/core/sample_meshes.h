@@ -8,20 +8,6 @@
 
 namespace ember {
 
-inline Mesh box_mesh(const Vec3& size) {
-    Mesh mesh;
-    for (const float z : {-0.5f, 0.5f}) {
-        for (const float y : {-0.5f, 0.5f}) {
-            for (const float x : {-0.5f, 0.5f}) {
-                mesh.corners.push_back({x * size.x, y * size.y, z * size.z});
-            }
-        }
-    }
-    mesh.triangles = {{0, 2, 3}, {0, 3, 1}, {4, 5, 7}, {4, 7, 6}, {0, 1, 5}, {0, 5, 4},
-                      {2, 6, 7}, {2, 7, 3}, {0, 4, 6}, {0, 6, 2}, {1, 3, 7}, {1, 7, 5}};
-    return mesh;
-}
-
 /// A ring with a round section about y: `around` times `across` quads, two triangles each.
 inline Mesh ring_mesh(float radius, float tube, int around, int across) {
     Mesh mesh;
@@ -47,8 +33,8 @@ inline Mesh ring_mesh(float radius, float tube, int around, int across) {
 
 /// A block with a hollow inside.
 inline Mesh hollow_mesh() {
-    Mesh mesh = box_mesh({1, 1, 1});
-    const Mesh inner = box_mesh({0.5f, 0.5f, 0.5f});
+    Mesh mesh = block_mesh({1, 1, 1});
+    const Mesh inner = block_mesh({0.5f, 0.5f, 0.5f});
     for (const auto& t : inner.triangles) {
         mesh.triangles.push_back({t[0] + 8, t[2] + 8, t[1] + 8});
     }

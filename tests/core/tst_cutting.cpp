@@ -76,7 +76,7 @@ class TestCutting : public QObject {
     void every_pattern_cuts_every_body_exactly() {
         QFETCH(int, pattern);
         QFETCH(int, body);
-        const Mesh bodies[] = {box_mesh({2, 1, 0.5f}), ring_mesh(1, 0.3f, 32, 16), hollow_mesh()};
+        const Mesh bodies[] = {block_mesh({2, 1, 0.5f}), ring_mesh(1, 0.3f, 32, 16), hollow_mesh()};
         CutOrder order;
         order.pattern = CutPattern(pattern);
         order.pieces = 60;
@@ -97,7 +97,7 @@ class TestCutting : public QObject {
     }
 
     void inner_faces_are_told_from_the_outside() {
-        const Mesh box = box_mesh({1, 1, 1});
+        const Mesh box = block_mesh({1, 1, 1});
         CutOrder order;
         order.pieces = 20;
         order.sliver = 0;
@@ -127,7 +127,7 @@ class TestCutting : public QObject {
         order.axis = {0, 1, 0};
         order.pieces = 2;
         order.evenness = 1;
-        const Cut cut = cut_of(box_mesh({2, 1, 0.5f}), order);
+        const Cut cut = cut_of(block_mesh({2, 1, 0.5f}), order);
         QCOMPARE(cut.bonds.size(), size_t(1));
         QVERIFY(std::fabs(cut.bonds[0].area - 1.0f) < 1e-4f);
         QVERIFY(length(cut.bonds[0].middle) < 1e-4f);
@@ -138,7 +138,7 @@ class TestCutting : public QObject {
         CutOrder order;
         order.pattern = CutPattern::courses;
         order.block = {0.5f, 0.25f, 0.5f};
-        const Cut cut = cut_of(box_mesh({2, 0.5f, 0.5f}), order);
+        const Cut cut = cut_of(block_mesh({2, 0.5f, 0.5f}), order);
         QCOMPARE(cut.pieces.size(), size_t(4 + 5));
         int beds = 0;
         for (const Bond& bond : cut.bonds) {
@@ -156,7 +156,7 @@ class TestCutting : public QObject {
         order.pieces = 200;
         order.grading = 0.8f;
         order.centre = {0.5f, 0, 0};
-        const Cut cut = cut_of(box_mesh({2, 1, 1}), order);
+        const Cut cut = cut_of(block_mesh({2, 1, 1}), order);
         double near = 0, far = 0;
         int near_count = 0, far_count = 0;
         for (const Piece& piece : cut.pieces) {
@@ -169,7 +169,7 @@ class TestCutting : public QObject {
     }
 
     void some_pieces_can_be_cut_again() {
-        const Mesh box = box_mesh({2, 1, 1});
+        const Mesh box = block_mesh({2, 1, 1});
         CutOrder order;
         order.pieces = 20;
         const Cut once = cut_of(box, order);
@@ -202,7 +202,7 @@ class TestCutting : public QObject {
     }
 
     void the_same_seed_cuts_the_same() {
-        const Mesh box = box_mesh({1, 1, 1});
+        const Mesh box = block_mesh({1, 1, 1});
         CutOrder order;
         const Cut a = cut_of(box, order), b = cut_of(box, order);
         order.seed = 2;
@@ -215,7 +215,7 @@ class TestCutting : public QObject {
     }
 
     void a_flat_hole_is_closed_and_said() {
-        Mesh open = box_mesh({1, 1, 1}); // without its lid
+        Mesh open = block_mesh({1, 1, 1}); // without its lid
         std::erase_if(open.triangles, [&](const auto& t) {
             return open.corners[t[0]].y > 0 && open.corners[t[1]].y > 0 && open.corners[t[2]].y > 0;
         });
@@ -223,20 +223,20 @@ class TestCutting : public QObject {
         Problems problems;
         const auto cut = cut_apart(open, {}, problems);
         QVERIFY(cut.has_value());
-        verify_exact(box_mesh({1, 1, 1}), *cut);
+        verify_exact(block_mesh({1, 1, 1}), *cut);
         QCOMPARE(problems.size(), size_t(1));
         QVERIFY(problems[0].text().find("closed") != std::string::npos);
     }
 
     void what_has_no_inside_is_refused() {
-        Mesh flat = box_mesh({1, 1, 0});
-        Mesh torn = box_mesh({1, 1, 1}); // without its lid and a side: a bent hole
+        Mesh flat = block_mesh({1, 1, 0});
+        Mesh torn = block_mesh({1, 1, 1}); // without its lid and a side: a bent hole
         std::erase_if(torn.triangles, [&](const auto& t) {
             const Vec3 middle = torn.corners[t[0]] + torn.corners[t[1]] + torn.corners[t[2]];
             return middle.y > 1.4f || middle.x > 1.4f;
         });
-        Mesh crossed = box_mesh({1, 1, 1});
-        const Mesh other = box_mesh({0.5f, 2, 0.5f});
+        Mesh crossed = block_mesh({1, 1, 1});
+        const Mesh other = block_mesh({0.5f, 2, 0.5f});
         for (const auto& t : other.triangles) {
             crossed.triangles.push_back({t[0] + 8, t[1] + 8, t[2] + 8});
         }

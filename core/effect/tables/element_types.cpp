@@ -8,9 +8,9 @@ namespace ember {
 std::span<const ElementType> element_types() {
     static const std::vector<ElementType> types = [] {
         std::vector<ElementType> all;
-        for (const auto family :
-             {tables::source_types(), tables::force_types(), tables::collider_types(), tables::mover_types(),
-              tables::light_types(), tables::smoke_types(), tables::modulator_types()}) {
+        for (const auto family : {tables::source_types(), tables::breakable_types(), tables::force_types(),
+                                  tables::collider_types(), tables::breaking_types(), tables::mover_types(),
+                                  tables::light_types(), tables::smoke_types(), tables::modulator_types()}) {
             all.insert(all.end(), family.begin(), family.end());
         }
         return all;

@@ -216,7 +216,7 @@ constexpr std::array<Parameter, 10> reach_rows() {
 
 /// Of every solid collider.
 template <class T>
-constexpr std::array<Parameter, 6> surface_rows() {
+constexpr std::array<Parameter, 7> surface_rows() {
     constexpr auto bounces = [](const T& t) { return t.on_hit == OnHit::bounce; };
     return {
         row<T, &T::on_hit>({"on_hit", "On a hit", "On a hit", "",
@@ -235,6 +235,9 @@ constexpr std::array<Parameter, 6> surface_rows() {
             row<T, &T::roughness>({"roughness", "Roughness", "On a hit", "",
                                    "How far bounces are scattered to the sides: 0 is a mirror, 1 is gravel."},
                                   share)),
+        row<T, &T::blow>({"blow", "Blow", "On a hit", "kg",
+                          "The mass behind it when it moves and strikes a breakable: how hard the blow is."},
+                         {0, 1e7, 0, 1000}),
         row<T, &T::visible>(
             {"visible", "Visible", "Surface", "", "Whether the collider is drawn. It acts all the same."}),
         row<T, &T::colour>({"colour", "Colour", "Surface", "", "Colour of the surface, in linear light."}),
@@ -247,6 +250,8 @@ constexpr std::array<Parameter, 6> surface_rows() {
 std::span<const ElementType> source_types();
 std::span<const ElementType> force_types();
 std::span<const ElementType> collider_types();
+std::span<const ElementType> breakable_types(); // sources
+std::span<const ElementType> breaking_types();
 std::span<const ElementType> mover_types();
 std::span<const ElementType> light_types();
 std::span<const ElementType> smoke_types();

@@ -5,13 +5,14 @@ namespace ember::tables {
 
 namespace {
 
-constexpr std::array<std::string_view, 12> birth_shapes = {
-    "point", "line", "disc", "rectangle", "ring", "box", "ball", "cylinder", "cone", "path", "mesh", "skin"};
+constexpr std::array<std::string_view, 13> birth_shapes = {"point", "line", "disc",     "rectangle", "ring",
+                                                           "box",   "ball", "cylinder", "cone",      "path",
+                                                           "mesh",  "skin", "broken"};
 constexpr std::array<std::string_view, 2> fills = {"inside", "surface"};
 constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequence", "travelling"};
 constexpr std::array<std::string_view, 2> mesh_births = {"faces", "corners"};
 constexpr std::array<std::string_view, 3> aims = {"direction", "normal", "tangent"};
-constexpr std::array<std::string_view, 3> child_whens = {"always", "death", "hit"};
+constexpr std::array<std::string_view, 5> child_whens = {"always", "death", "hit", "broken", "rest"};
 constexpr std::array<std::string_view, 2> forms = {"round", "stretched"};
 constexpr std::array<std::string_view, 3> facings = {"motion", "fixed", "any"};
 constexpr std::array<std::string_view, 4> spin_axes = {"any", "x", "y", "z"};
@@ -54,11 +55,13 @@ constexpr auto spins = [](const Emitter& e) { return is_stretched(e) && e.spin !
 constexpr auto is_limited = [](const Emitter& e) { return e.speed_limit > 0; };
 
 constexpr std::array birth_rows = {
-    row<Emitter, &Emitter::shape>({"shape", "Shape", "Birth", "",
-                                   "The shape that gives birth. A line is good for edges, a ball for puffs, "
-                                   "a ring or path for places that travel, a mesh for whole objects, a skin "
-                                   "for the surface round another source's particles."},
-                                  {}, birth_shapes),
+    row<Emitter, &Emitter::shape>(
+        {"shape", "Shape", "Birth", "",
+         "The shape that gives birth. A line is good for edges, a ball for puffs, "
+         "a ring or path for places that travel, a mesh for whole objects, a skin "
+         "for the surface round another source's particles, broken for the faces along which a "
+         "parent breaks (see Children)."},
+        {}, birth_shapes),
     when<Emitter, has_size>(row<Emitter, &Emitter::size>(
         {"size", "Extent", "Birth", "m",
          "How long, high and wide the birth shape is. A line uses x; a disc and rectangle x and z; a ring x "

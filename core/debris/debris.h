@@ -1,0 +1,175 @@
+// The breakables of an effect: what stands and falls, breaks, comes to rest and goes again.
+//
+// A breakable stands, or is dropped, as many bodies as do not hang together; a body that comes apart is
+// replaced by smaller ones that go on with its motion. Pieces at rest cost nothing; cleanup takes them out of
+// the physics, then out of the picture.
+#pragma once
+
+#include "core/debris/cut.h"
+#include "core/debris/debris_meter.h"
+#include "core/debris/rigid_world.h"
+#include "core/particles/block_kernels.h"
+#include "core/particles/program.h"
+#include "core/runtime/meters.h"
+
+#include <deque>
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+/// A piece as a picture needs it.
+struct FramePiece {
+    uint32_t piece = 0; // of the cut
+    Placement placement;
+    float size = 1; // of its own, 0..1
+    float opacity = 1;
+};
+
+/// The pieces of one breakable, of one cut.
+struct FrameDebris {
+    size_t element = 0; // index in Effect::elements
+    std::shared_ptr<const Cut> cut;
+    std::vector<FramePiece> pieces;
+};
+
+/// Something that happened to a piece, in a fixed order.
+struct PieceEvent {
+    Vec3 place, velocity;           // m, m/s
+    Vec3 normal;                    // of the face, or of what was hit; length 1
+    float strength = 0;             // of a hit, m/s
+    uint32_t number = 0;            // the same for no other event of its kind for long
+    std::shared_ptr<const Cut> cut; // of broken bonds
+    uint32_t bond = 0;              // of the cut
+    Placement whole;                // where the whole's zero was then
+};
+
+struct PieceEvents {
+    std::vector<PieceEvent> broken, hits, rests, cleared;
+};
+
+class Debris {
+  public:
+    Debris();
+    ~Debris();
+    Debris(Debris&&) noexcept;
+    Debris& operator=(Debris&&) noexcept;
+
+    /// What a step needs of its surroundings.
+    struct Scene {
+        const PreparedEffect& prepared;
+        const WindowGrids& windows;
+        const StepTime& time;
+        const BlockKernels& kernels;
+    };
+    void step(const Scene& scene, Meters& meters);
+
+    /// Of the last step, by the breakable's id.
+    const std::map<std::string, PieceEvents>& events() const { return events_; }
+
+    void write(const PreparedEffect& prepared, std::vector<FrameDebris>& out) const;
+    void clear();
+
+    /// For tests: a place in the world and the mass of what moves.
+    struct Moving {
+        Vec3 place, velocity;
+        float mass;
+        size_t pieces;
+        bool is_fixed, is_awake;
+    };
+    std::vector<Moving> bodies(const std::string& id) const;
+
+  private:
+    enum class State : uint8_t { physics, parked, clearing, gone };
+    struct Piece {
+        uint32_t cut_piece = 0;
+        uint32_t number = 0; // of the breakable's pieces
+        State state = State::physics;
+        bool is_pinned = false;
+        bool is_loose = false; // it is no longer part of what stood or was dropped
+        int body = -1;         // while it is in the physics
+        Placement placement;   // of its middle, once it is not
+        double born_s = 0;     // when it became loose
+        double rest_s = -1;    // since when it rests; negative: it moves
+        double clear_s = 0;    // when its clearing began
+        float clear_for_s = 0;
+    };
+    struct Instance {
+        uint32_t number = 0;
+        double born_s = 0;
+        bool stands = false; // put up, not dropped
+        std::shared_ptr<const Cut> cut;
+        Placement whole; // where the cut's zero was put
+        std::vector<Piece> pieces;
+        std::vector<char> broken; // bonds
+    };
+    struct Body {
+        std::string breakable;
+        uint32_t instance = 0;
+        std::vector<uint32_t> pieces; // of the instance
+        Vec3 middle;                  // of its mass, in the cut's axes
+        bool is_fixed = false;
+        double slow_s = -1;      // since when
+        Vec3 pushed;             // m/s that forces gave it in this step
+        bool is_checked = false; // whether it holds its own weight
+    };
+    struct Hulls {
+        std::shared_ptr<const Cut> cut;
+        std::vector<int> of_piece;
+    };
+    struct Source {
+        std::shared_ptr<const Cut> cut; // that new instances have
+        std::deque<Instance> instances;
+        uint32_t next_instance = 0, next_piece = 0;
+        uint64_t refused = 0; // pieces that there was no room for
+        size_t live = 0;      // pieces in physics or parked, loose or not
+        bool has_pins = false;
+        std::vector<float> lingered; // s, of the last pieces that went
+    };
+    struct Step; // what one step works with
+
+    void keep_only(const Scene& scene);
+    void raise(Step& step);
+    void stand(Step& step, size_t element, const Placement& whole, bool stands, const Vec3& velocity);
+    void pin(Step& step);
+    void place_colliders(Step& step);
+    void push(Step& step);
+    void blast(Step& step);
+    void blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight);
+    void fracture(Step& step);
+    void come_apart(Step& step, int body, const std::vector<RigidContact>& contacts);
+    void share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
+                   const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained);
+    void let_go(Instance& instance, const std::string& id, size_t bond, const Placement& whole,
+                const Vec3& velocity);
+    std::vector<int> regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin);
+    void settle(Step& step);
+    void clean(Step& step);
+    void leave(Step& step, const std::string& id, Instance& instance, uint32_t index, State state);
+    void hold_capacity(Step& step, const std::string& id, Source& source);
+    void measure(Step& step, Meters& meters);
+
+    int add_body(const std::string& id, const Breakable& breakable, Instance& instance,
+                 std::vector<uint32_t> pieces, const Placement& whole, const Vec3& velocity,
+                 const Vec3& spin);
+    void take_out(Instance& instance, uint32_t piece, State state);
+    static bool is_in(const Step& step, const std::vector<ReachRow>& reaches, const Vec3& place);
+    static bool lets_through(const void* context, int collider, int number);
+    Placement whole_of(int body) const;
+    Placement placement_of(const Instance& instance, const Piece& piece) const;
+    Instance& instance_of(const Body& body);
+    const std::vector<int>& hulls_of(const std::shared_ptr<const Cut>& cut);
+
+    std::unique_ptr<RigidWorld> world_;
+    std::map<std::string, Source> sources_;
+    std::map<int, Body> bodies_;
+    std::vector<Hulls> hulls_;
+    std::map<std::string, PieceEvents> events_;
+    std::map<int, std::map<std::string, float>> collider_links_; // weights, by element and breakable
+    EffectPtr effect_;                                           // of the last step
+    double now_s_ = 0;                                           // at its end
+};
+
+} // namespace ember

@@ -1,0 +1,43 @@
+// Which bonds of a body break under a load.
+//
+// Bonds are springs whose stiffness is their area over their length, pieces are points: the forces in the
+// bonds follow from the loads on the pieces (statics of a network of springs; only forces, no bending). A
+// bond breaks where its force is more than it holds; what then hangs on the others is found anew, so cracks
+// run from neighbour to neighbour.
+#pragma once
+
+#include "kernels/vec3.h"
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+namespace ember {
+
+struct LoadedPiece {
+    float mass = 1; // kg
+    Vec3 place;     // m
+    Vec3 force;     // N, from outside
+    bool is_fixed = false;
+};
+
+struct LoadedBond {
+    uint32_t a = 0, b = 0; // pieces
+    float stiffness = 1;   // area / length
+    float holds = 1;       // N
+};
+
+/// The forces in bonds (N), for pieces that hang together or not. A group without a fixed piece takes the
+/// load as its acceleration; only what differs from that strains it.
+std::vector<float> bond_forces(std::span<const LoadedPiece> pieces, std::span<const LoadedBond> bonds,
+                               std::span<const char> is_broken);
+
+/// Adds to `is_broken` (of each bond) what breaks; returns how many.
+size_t break_bonds(std::span<const LoadedPiece> pieces, std::span<const LoadedBond> bonds,
+                   std::vector<char>& is_broken);
+
+/// The group of each piece, numbered in order of their first pieces.
+std::vector<uint32_t> groups_of(size_t pieces, std::span<const LoadedBond> bonds,
+                                std::span<const char> is_broken);
+
+} // namespace ember

@@ -1,0 +1,584 @@
+#include "core/debris/rigid_world.h"
+
+// The library's headers are not ours to warn about.
+#pragma GCC diagnostic push
+#pragma GCC diagnostic ignored "-Wall"
+#pragma GCC diagnostic ignored "-Wextra"
+#pragma GCC diagnostic ignored "-Wconversion"
+#pragma GCC diagnostic ignored "-Wshadow"
+#include <BulletCollision/CollisionShapes/btHeightfieldTerrainShape.h>
+#include <LinearMath/btConvexHullComputer.h>
+#include <btBulletDynamicsCommon.h>
+#pragma GCC diagnostic pop
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <tuple>
+
+namespace ember {
+
+namespace {
+
+btVector3 bullet(const Vec3& v) {
+    return {v.x, v.y, v.z};
+}
+Vec3 ours(const btVector3& v) {
+    return {v.x(), v.y(), v.z()};
+}
+btTransform bullet(const Placement& p) {
+    const Axes& a = p.axes;
+    const btMatrix3x3 turn(a.x.x, a.y.x, a.z.x, a.x.y, a.y.y, a.z.y, a.x.z, a.y.z, a.z.z);
+    return btTransform(turn, bullet(p.position));
+}
+Placement ours(const btTransform& t) {
+    const btMatrix3x3& m = t.getBasis();
+    return {ours(t.getOrigin()), {ours(m.getColumn(0)), ours(m.getColumn(1)), ours(m.getColumn(2))}};
+}
+
+// Who an object is: bodies count from 0, colliders from -1 down.
+int number_of(const btCollisionObject* object) {
+    return object->getUserIndex();
+}
+
+float mean_of(float a, float b) {
+    return std::sqrt(std::max(a, 0.0f) * std::max(b, 0.0f));
+}
+
+// Corners that are enough for a piece to tumble on; more only cost.
+constexpr int most_corners = 32;
+
+std::vector<btVector3> thinned(const std::vector<btVector3>& corners) {
+    if (corners.size() <= size_t(most_corners)) {
+        return corners;
+    }
+    std::vector<char> is_kept(corners.size());
+    for (int i = 0; i < most_corners; ++i) {
+        // Even over a ball (A. Gonzalez, "Measurement of Areas on a Sphere Using Fibonacci", 2010).
+        const float y = 1 - 2 * (float(i) + 0.5f) / float(most_corners), turn = float(i) * 2.3999632f;
+        const float across = std::sqrt(1 - y * y);
+        const btVector3 way(across * std::cos(turn), y, across * std::sin(turn));
+        const auto far = std::max_element(corners.begin(), corners.end(), [&](const auto& a, const auto& b) {
+            return a.dot(way) < b.dot(way);
+        });
+        is_kept[size_t(far - corners.begin())] = 1;
+    }
+    std::vector<btVector3> kept;
+    for (size_t i = 0; i < corners.size(); ++i) {
+        if (is_kept[i] != 0) {
+            kept.push_back(corners[i]);
+        }
+    }
+    return kept;
+}
+
+} // namespace
+
+struct RigidWorld::Inside {
+    struct Body {
+        std::unique_ptr<btCollisionShape> compound; // null for one hull in its own axes
+        std::unique_ptr<btRigidBody> body;
+        btTransform principal; // from the axes that the library turns about to ours
+        std::vector<uint32_t> tags;
+        float mass = 0;
+        btVector3 velocity_before, spin_before; // the step
+    };
+    struct Collider {
+        std::unique_ptr<btCollisionShape> shape;
+        std::unique_ptr<btRigidBody> body;
+        RigidCollider from;
+        bool is_asked = false;
+    };
+    // Which colliders stop which bodies.
+    struct Filter : btOverlapFilterCallback {
+        const Inside* inside = nullptr;
+        bool needBroadphaseCollision(btBroadphaseProxy* a, btBroadphaseProxy* b) const override {
+            const auto* one = static_cast<const btCollisionObject*>(a->m_clientObject);
+            const auto* two = static_cast<const btCollisionObject*>(b->m_clientObject);
+            if (number_of(one) < 0 && number_of(two) < 0) {
+                return false;
+            }
+            const bool both_fixed = one->isStaticObject() && two->isStaticObject();
+            if (number_of(one) >= 0 && number_of(two) >= 0) {
+                return !both_fixed;
+            }
+            const auto* collider = number_of(one) < 0 ? one : two;
+            const auto* body = collider == one ? two : one;
+            return !both_fixed &&
+                   (inside->passes == nullptr ||
+                    !inside->passes(inside->context, -1 - number_of(collider), number_of(body)));
+        }
+    };
+
+    btDefaultCollisionConfiguration configuration;
+    btCollisionDispatcher dispatcher{&configuration};
+    btDbvtBroadphase broadphase;
+    btSequentialImpulseConstraintSolver solver;
+    btDiscreteDynamicsWorld world{&dispatcher, &broadphase, &solver, &configuration};
+    Filter filter;
+    bool (*passes)(const void*, int, int) = nullptr;
+    const void* context = nullptr;
+
+    std::map<int, std::unique_ptr<btConvexHullShape>> hulls;
+    std::map<int, std::unique_ptr<Body>> bodies;
+    std::map<int, Collider> colliders; // by element
+    int next_hull = 0, next_body = 0;
+    std::vector<RigidContact> contacts, strikes;
+
+    Inside() {
+        filter.inside = this;
+        world.setGravity({0, 0, 0});
+        world.getPairCache()->setOverlapFilterCallback(&filter);
+        world.getDispatchInfo().m_deterministicOverlappingPairs = true;
+        world.getDispatchInfo().m_allowedCcdPenetration = 1e-3f;
+        world.getSolverInfo().m_numIterations = 10;
+        world.getSolverInfo().m_splitImpulse = 1;
+        world.getSolverInfo().m_splitImpulsePenetrationThreshold = -0.01f;
+        world.getSolverInfo().m_restitutionVelocityThreshold = 0.3f;
+        gDeactivationTime = 0.5f;
+        gCalculateCombinedFrictionCallback = [](const btCollisionObject* a, const btCollisionObject* b) {
+            return mean_of(a->getFriction(), b->getFriction());
+        };
+        gCalculateCombinedRestitutionCallback = [](const btCollisionObject* a, const btCollisionObject* b) {
+            return mean_of(a->getRestitution(), b->getRestitution());
+        };
+    }
+    ~Inside() {
+        for (auto& [number, body] : bodies) {
+            world.removeRigidBody(body->body.get());
+        }
+        for (auto& [element, collider] : colliders) {
+            world.removeRigidBody(collider.body.get());
+        }
+    }
+
+    Body& at(int body) { return *bodies.at(body); }
+    const Body& at(int body) const { return *bodies.at(body); }
+
+    void make(Collider& collider, const RigidCollider& now);
+    void place(Collider& collider, const RigidCollider& now);
+    void read_contacts();
+    void find_strikes();
+};
+
+// --- the stage
+
+namespace {
+
+// Heights over even places, x fastest, as two triangles each.
+std::unique_ptr<btCollisionShape> heights_shape(const ColliderRow& row) {
+    const int wide = int(row.grid_cells.x), deep = int(row.grid_cells.z);
+    float low = row.grid[0], high = row.grid[0];
+    for (int i = 0; i < wide * deep; ++i) {
+        low = std::min(low, row.grid[i]);
+        high = std::max(high, row.grid[i]);
+    }
+    auto shape = std::make_unique<btHeightfieldTerrainShape>(wide, deep, row.grid, 1.0f, low, high, 1,
+                                                             PHY_FLOAT, false);
+    shape->setLocalScaling({1 / row.per_cell.x, 1, 1 / row.per_cell.z});
+    return shape;
+}
+
+bool same_shape(const ColliderRow& a, const ColliderRow& b) {
+    return a.kind == b.kind && a.half_size == b.half_size && a.grid == b.grid;
+}
+
+} // namespace
+
+void RigidWorld::Inside::make(Collider& collider, const RigidCollider& now) {
+    const ColliderRow& row = now.row;
+    switch (row.kind) {
+    case COLLIDER_PLANE:
+        collider.shape = std::make_unique<btStaticPlaneShape>(btVector3(0, 1, 0), 0.0f);
+        break;
+    case COLLIDER_BALL:
+        collider.shape = std::make_unique<btSphereShape>(row.half_size.x);
+        break;
+    case COLLIDER_CAPSULE:
+        collider.shape = std::make_unique<btCapsuleShape>(row.half_size.x, 2 * row.half_size.y);
+        break;
+    case COLLIDER_CYLINDER:
+        collider.shape =
+            std::make_unique<btCylinderShape>(btVector3(row.half_size.x, row.half_size.y, row.half_size.x));
+        break;
+    case COLLIDER_HEIGHTS:
+        collider.shape = heights_shape(row);
+        break;
+    default:
+        collider.shape = std::make_unique<btBoxShape>(bullet(row.half_size));
+    }
+    btRigidBody::btRigidBodyConstructionInfo info(0, nullptr, collider.shape.get());
+    collider.body = std::make_unique<btRigidBody>(info);
+    collider.body->setUserIndex(-1 - now.element);
+    collider.body->setWorldTransform(bullet(now.from));
+    collider.body->setInterpolationWorldTransform(bullet(now.from));
+    world.addRigidBody(collider.body.get());
+}
+
+void RigidWorld::Inside::place(Collider& collider, const RigidCollider& now) {
+    btRigidBody& body = *collider.body;
+    const bool moves = !(now.from == now.to) && now.row.kind != COLLIDER_PLANE;
+    const int flags = body.getCollisionFlags();
+    constexpr int fixed = btCollisionObject::CF_STATIC_OBJECT, moved = btCollisionObject::CF_KINEMATIC_OBJECT;
+    const int wanted = (flags & ~(fixed | moved)) | (moves ? moved : fixed);
+    Placement to = now.to;
+    if (now.row.kind == COLLIDER_HEIGHTS) {
+        // The library's heights lie about their middle.
+        float least = now.row.grid[0], most = now.row.grid[0];
+        for (int i = 0; i < int(now.row.grid_cells.x * now.row.grid_cells.z); ++i) {
+            least = std::min(least, now.row.grid[i]);
+            most = std::max(most, now.row.grid[i]);
+        }
+        const Vec3 half = {0.5f * (now.row.grid_cells.x - 1) / now.row.per_cell.x, 0,
+                           0.5f * (now.row.grid_cells.z - 1) / now.row.per_cell.z};
+        to.position += to.axes.out(now.row.grid_low + half + Vec3{0, 0.5f * (least + most), 0});
+    }
+    const bool was_placed = !(collider.from.to == now.to) || wanted != flags;
+    body.setCollisionFlags(wanted);
+    if (moves) {
+        // The library takes the velocity from where it was and where it is.
+        body.setInterpolationWorldTransform(bullet(now.from));
+        body.setActivationState(DISABLE_DEACTIVATION);
+    }
+    body.setWorldTransform(bullet(to));
+    if (!moves) {
+        body.setInterpolationWorldTransform(bullet(to));
+        body.setLinearVelocity({0, 0, 0});
+        body.setAngularVelocity({0, 0, 0});
+    }
+    if (was_placed) {
+        world.updateSingleAabb(&body);
+    }
+    body.setFriction(now.row.friction);
+    body.setRestitution(now.row.bounce);
+    collider.from = now;
+}
+
+// --- contacts
+
+void RigidWorld::Inside::read_contacts() {
+    contacts.clear();
+    const auto velocity_of = [&](const btCollisionObject* object, const btVector3& place) -> btVector3 {
+        const auto* body = btRigidBody::upcast(object);
+        const btVector3 arm = place - body->getWorldTransform().getOrigin();
+        if (number_of(object) < 0) {
+            return body->getLinearVelocity() + body->getAngularVelocity().cross(arm);
+        }
+        const Body& one = at(number_of(object));
+        return one.velocity_before + one.spin_before.cross(arm);
+    };
+    const auto tag_of = [&](const btCollisionObject* object, int part) {
+        const Body& body = at(number_of(object));
+        return body.tags[part >= 0 && size_t(part) < body.tags.size() ? size_t(part) : 0];
+    };
+    for (int i = 0; i < dispatcher.getNumManifolds(); ++i) {
+        const btPersistentManifold& manifold = *dispatcher.getManifoldByIndexInternal(i);
+        const btCollisionObject* objects[2] = {manifold.getBody0(), manifold.getBody1()};
+        for (int k = 0; k < manifold.getNumContacts(); ++k) {
+            const btManifoldPoint& point = manifold.getContactPoint(k);
+            if (!(point.getAppliedImpulse() > 0)) {
+                continue;
+            }
+            const btVector3 place = point.getPositionWorldOnB();
+            const btVector3 apart = velocity_of(objects[0], place) - velocity_of(objects[1], place);
+            const int parts[2] = {point.m_index0, point.m_index1};
+            for (int side = 0; side < 2; ++side) {
+                const int number = number_of(objects[side]), other = number_of(objects[1 - side]);
+                if (number < 0) {
+                    continue;
+                }
+                RigidContact& contact = contacts.emplace_back();
+                contact.body = number;
+                contact.tag = tag_of(objects[side], parts[side]);
+                contact.other = other >= 0 ? other : -1;
+                contact.other_tag = other >= 0 ? tag_of(objects[1 - side], parts[1 - side]) : 0;
+                contact.collider = other < 0 ? -1 - other : -1;
+                contact.place = ours(place);
+                contact.normal = ours(point.m_normalWorldOnB) * (side == 0 ? 1.0f : -1.0f);
+                contact.impulse = point.getAppliedImpulse();
+                contact.whole_impulse = contact.normal * contact.impulse +
+                                        ours(point.m_lateralFrictionDir1 * point.m_appliedImpulseLateral1) *
+                                            (side == 0 ? 1.0f : -1.0f);
+                contact.closing = std::max(-float(apart.dot(point.m_normalWorldOnB)), 0.0f);
+            }
+        }
+    }
+    std::stable_sort(contacts.begin(), contacts.end(), [](const RigidContact& a, const RigidContact& b) {
+        return std::tie(a.body, a.tag, a.other, a.other_tag, a.collider) <
+               std::tie(b.body, b.tag, b.other, b.other_tag, b.collider);
+    });
+}
+
+namespace {
+
+struct StrikeFinder : btCollisionWorld::ContactResultCallback {
+    std::vector<RigidContact>* found = nullptr;
+    const btCollisionObject* fixed = nullptr;
+    const std::vector<uint32_t>* tags = nullptr;
+    const btRigidBody* mover = nullptr;
+
+    btScalar addSingleResult(btManifoldPoint& point, const btCollisionObjectWrapper* a, int, int part_a,
+                             const btCollisionObjectWrapper*, int, int part_b) override {
+        const bool is_first = a->getCollisionObject() == fixed;
+        const int part = is_first ? part_a : part_b;
+        const btVector3 place = point.getPositionWorldOnB();
+        const btVector3 normal = point.m_normalWorldOnB * (is_first ? 1.0f : -1.0f); // towards the fixed one
+        const btVector3 arm = place - mover->getWorldTransform().getOrigin();
+        const float closing =
+            (mover->getLinearVelocity() + mover->getAngularVelocity().cross(arm)).dot(normal);
+        if (closing <= 0 || point.getDistance() > 0.01f) {
+            return 0;
+        }
+        RigidContact& strike = found->emplace_back();
+        strike.body = number_of(fixed);
+        strike.tag = (*tags)[part >= 0 && size_t(part) < tags->size() ? size_t(part) : 0];
+        strike.collider = -1 - number_of(mover);
+        strike.place = ours(place);
+        strike.normal = ours(normal);
+        strike.closing = closing;
+        return 0;
+    }
+};
+
+} // namespace
+
+// The library does not let fixed bodies and moved ones meet.
+void RigidWorld::Inside::find_strikes() {
+    strikes.clear();
+    for (auto& [element, collider] : colliders) {
+        if (!collider.body->isKinematicObject()) {
+            continue;
+        }
+        btVector3 low, high;
+        collider.shape->getAabb(collider.body->getWorldTransform(), low, high);
+        for (auto& [number, body] : bodies) {
+            if (!body->body->isStaticObject() || (passes != nullptr && passes(context, element, number))) {
+                continue;
+            }
+            btVector3 body_low, body_high;
+            body->body->getAabb(body_low, body_high);
+            if (!TestAabbAgainstAabb2(low, high, body_low, body_high)) {
+                continue;
+            }
+            StrikeFinder finder;
+            finder.found = &strikes;
+            finder.fixed = body->body.get();
+            finder.tags = &body->tags;
+            finder.mover = collider.body.get();
+            world.contactPairTest(collider.body.get(), body->body.get(), finder);
+        }
+    }
+}
+
+// --- the world
+
+RigidWorld::RigidWorld() : inside_(std::make_unique<Inside>()) {}
+RigidWorld::~RigidWorld() = default;
+
+int RigidWorld::add_hull(const std::vector<Vec3>& points) {
+    Vec3 low = points.front(), high = low;
+    for (const Vec3& p : points) {
+        low = {std::min(low.x, p.x), std::min(low.y, p.y), std::min(low.z, p.z)};
+        high = {std::max(high.x, p.x), std::max(high.y, p.y), std::max(high.z, p.z)};
+    }
+    const Vec3 size = high - low;
+    const float margin = std::clamp(0.08f * std::min({size.x, size.y, size.z}), 0.0005f, 0.02f);
+    btConvexHullComputer computer;
+    const float shrunk = computer.compute(&points.front().x, sizeof(Vec3), int(points.size()), margin, 0.3f);
+    std::vector<btVector3> corners;
+    for (int i = 0; i < computer.vertices.size(); ++i) {
+        corners.push_back(computer.vertices[i]);
+    }
+    if (shrunk < 0 || corners.size() < 4) { // too thin to be made smaller
+        corners.clear();
+        for (const Vec3& p : points) {
+            corners.push_back(bullet(p));
+        }
+    }
+    auto shape = std::make_unique<btConvexHullShape>();
+    for (const btVector3& corner : thinned(corners)) {
+        shape->addPoint(corner, false);
+    }
+    shape->recalcLocalAabb();
+    shape->setMargin(std::max(shrunk, 0.0005f));
+    inside_->hulls[inside_->next_hull] = std::move(shape);
+    return inside_->next_hull++;
+}
+
+void RigidWorld::remove_hull(int hull) {
+    inside_->hulls.erase(hull);
+}
+
+int RigidWorld::next_body() const {
+    return inside_->next_body;
+}
+
+int RigidWorld::add_body(const RigidBody& body) {
+    auto made = std::make_unique<Inside::Body>();
+    made->principal.setIdentity();
+    btCollisionShape* shape = nullptr;
+    btVector3 inertia(0, 0, 0);
+    for (const RigidPart& part : body.parts) {
+        made->mass += part.mass;
+        made->tags.push_back(part.tag);
+    }
+    if (body.parts.size() == 1 && body.parts[0].offset == Vec3()) {
+        shape = inside_->hulls.at(body.parts[0].hull).get();
+        shape->calculateLocalInertia(made->mass, inertia);
+    } else {
+        auto compound = std::make_unique<btCompoundShape>(true, int(body.parts.size()));
+        std::vector<float> masses;
+        for (const RigidPart& part : body.parts) {
+            btTransform place = btTransform::getIdentity();
+            place.setOrigin(bullet(part.offset));
+            compound->addChildShape(place, inside_->hulls.at(part.hull).get());
+            masses.push_back(part.mass);
+        }
+        compound->calculatePrincipalAxisTransform(masses.data(), made->principal, inertia);
+        // The centre of mass is where the caller says it is; only the turn is taken.
+        made->principal.setOrigin({0, 0, 0});
+        const btTransform back = made->principal.inverse();
+        for (int i = 0; i < compound->getNumChildShapes(); ++i) {
+            compound->updateChildTransform(i, back * compound->getChildTransform(i), false);
+        }
+        compound->recalculateLocalAabb();
+        shape = compound.get();
+        made->compound = std::move(compound);
+    }
+    btRigidBody::btRigidBodyConstructionInfo info(body.is_fixed ? 0 : made->mass, nullptr, shape,
+                                                  body.is_fixed ? btVector3(0, 0, 0) : inertia);
+    info.m_startWorldTransform = bullet(body.placement) * made->principal;
+    made->body = std::make_unique<btRigidBody>(info);
+    made->body->setUserIndex(inside_->next_body);
+    made->body->setLinearVelocity(bullet(body.velocity));
+    made->body->setAngularVelocity(bullet(body.spin));
+    const int number = inside_->next_body++;
+    Inside::Body& kept = *(inside_->bodies[number] = std::move(made));
+    inside_->world.addRigidBody(kept.body.get()); // which asks the filter about it
+    set_surface(number, body.bounce, body.friction, body.rest_speed);
+    return number;
+}
+
+void RigidWorld::remove_body(int body) {
+    inside_->world.removeRigidBody(inside_->at(body).body.get());
+    inside_->bodies.erase(body);
+}
+
+Placement RigidWorld::placement(int body) const {
+    const Inside::Body& one = inside_->at(body);
+    return ours(one.body->getWorldTransform() * one.principal.inverse());
+}
+
+Vec3 RigidWorld::velocity(int body) const {
+    return ours(inside_->at(body).body->getLinearVelocity());
+}
+
+Vec3 RigidWorld::spin(int body) const {
+    return ours(inside_->at(body).body->getAngularVelocity());
+}
+
+Vec3 RigidWorld::velocity_before(int body) const {
+    return ours(inside_->at(body).velocity_before);
+}
+
+Vec3 RigidWorld::spin_before(int body) const {
+    return ours(inside_->at(body).spin_before);
+}
+
+void RigidWorld::set_velocity(int body, const Vec3& velocity, const Vec3& spin) {
+    btRigidBody& one = *inside_->at(body).body;
+    one.setLinearVelocity(bullet(velocity));
+    one.setAngularVelocity(bullet(spin));
+}
+
+void RigidWorld::push(int body, const Vec3& impulse, const Vec3& place) {
+    btRigidBody& one = *inside_->at(body).body;
+    one.activate(true);
+    one.applyImpulse(bullet(impulse), bullet(place) - one.getWorldTransform().getOrigin());
+}
+
+float RigidWorld::mass(int body) const {
+    return inside_->at(body).mass;
+}
+
+bool RigidWorld::is_awake(int body) const {
+    const btRigidBody& one = *inside_->at(body).body;
+    return !one.isStaticObject() && one.isActive();
+}
+
+void RigidWorld::wake(int body) {
+    inside_->at(body).body->activate(true);
+}
+
+void RigidWorld::doze(int body) {
+    btRigidBody& one = *inside_->at(body).body;
+    one.setLinearVelocity({0, 0, 0});
+    one.setAngularVelocity({0, 0, 0});
+    one.forceActivationState(ISLAND_SLEEPING);
+}
+
+void RigidWorld::set_surface(int body, float bounce, float friction, float rest_speed) {
+    btRigidBody& one = *inside_->at(body).body;
+    one.setRestitution(bounce);
+    one.setFriction(friction);
+    one.setSleepingThresholds(rest_speed, 3 * rest_speed);
+}
+
+void RigidWorld::set_colliders(std::span<const RigidCollider> colliders, bool asks_again) {
+    for (auto& [element, collider] : inside_->colliders) {
+        collider.is_asked = false;
+    }
+    for (const RigidCollider& now : colliders) {
+        auto [place, is_new] = inside_->colliders.try_emplace(now.element);
+        Inside::Collider& collider = place->second;
+        if (!is_new && (asks_again || !same_shape(collider.from.row, now.row))) {
+            inside_->world.removeRigidBody(collider.body.get());
+            is_new = true;
+        }
+        if (is_new) {
+            inside_->make(collider, now);
+        }
+        inside_->place(collider, now);
+        collider.is_asked = true;
+    }
+    std::erase_if(inside_->colliders, [&](const auto& entry) {
+        if (!entry.second.is_asked) {
+            inside_->world.removeRigidBody(entry.second.body.get());
+        }
+        return !entry.second.is_asked;
+    });
+}
+
+void RigidWorld::set_filter(bool (*passes)(const void*, int, int), const void* context) {
+    inside_->passes = passes;
+    inside_->context = context;
+}
+
+void RigidWorld::step(double step_s) {
+    for (auto& [number, body] : inside_->bodies) {
+        body->velocity_before = body->body->getLinearVelocity();
+        body->spin_before = body->body->getAngularVelocity();
+    }
+    inside_->world.stepSimulation(float(step_s), 0);
+    inside_->read_contacts();
+    inside_->find_strikes();
+}
+
+const std::vector<RigidContact>& RigidWorld::contacts() const {
+    return inside_->contacts;
+}
+
+const std::vector<RigidContact>& RigidWorld::strikes() const {
+    return inside_->strikes;
+}
+
+size_t RigidWorld::bodies() const {
+    return inside_->bodies.size();
+}
+
+size_t RigidWorld::awake() const {
+    return size_t(std::count_if(inside_->bodies.begin(), inside_->bodies.end(),
+                                [&](const auto& entry) { return is_awake(entry.first); }));
+}
+
+} // namespace ember

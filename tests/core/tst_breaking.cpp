@@ -1,0 +1,418 @@
+// Breakables: what holds, what breaks, and what becomes of the pieces.
+#include "core/debris/fracture.h"
+#include "sample_effects.h"
+
+#include <QtTest>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::sample;
+
+namespace {
+
+// Breakables "b", with the given influences linked to it as "i1", "i2", ...
+struct Scene {
+    Effect effect;
+    AssetLibrary library;
+
+    explicit Scene(const Breakable& breakable, const std::vector<ElementBody>& influences = {}) {
+        effect = starter_effect();
+        effect.elements.clear();
+        effect.elements.push_back({.id = "b", .name = "Body", .body = breakable});
+        for (const ElementBody& body : influences) {
+            const std::string id = "i" + std::to_string(effect.elements.size());
+            Element element = {.id = id, .name = id, .body = body};
+            if (reach_of(body) != nullptr) {
+                element.links = {{"b", 1}};
+            }
+            effect.elements.push_back(element);
+        }
+    }
+    void set(Simulation& simulation) {
+        simulation.set_effect(shared(effect), library.load(effect, ".").assets);
+    }
+};
+
+void run_for(Simulation& simulation, double seconds) {
+    for (int i = 0; i < int(seconds * 60 + 0.5); ++i) {
+        simulation.step();
+    }
+}
+
+const DebrisMeter& meter(const Simulation& simulation) {
+    return simulation.meters().debris;
+}
+
+Vec3 momentum(const Simulation& simulation, const std::string& id = "b") {
+    Vec3 sum;
+    for (const Debris::Moving& body : simulation.bodies(id)) {
+        sum += body.is_fixed ? Vec3() : body.velocity * body.mass;
+    }
+    return sum;
+}
+
+Breakable block(const Vec3& position, const Vec3& size, int pieces) {
+    Breakable block;
+    block.position = position;
+    block.size = size;
+    block.pieces = pieces;
+    block.sliver = 0;
+    return block;
+}
+
+Pin pin_below(float height) {
+    Pin pin;
+    pin.reach = ReachShape::slab;
+    pin.reach_position = {0, 0, 0};
+    pin.reach_size = {1, 2 * height, 1};
+    pin.fade_distance = 0;
+    return pin;
+}
+
+// A ball that comes along x and reaches the origin after a second.
+std::vector<ElementBody> striker(float speed, float mass, const Vec3& at) {
+    PathMover mover;
+    mover.path = PathKind::points;
+    mover.points = {{at.x - speed - 0.3f, at.y, at.z}, {at.x, at.y, at.z}, {at.x + speed + 0.3f, at.y, at.z}};
+    mover.period = 2 * (speed + 0.3f) / speed;
+    mover.at_end = PathEnd::stay;
+    Ball ball;
+    ball.position = {};
+    ball.radius = 0.2f;
+    ball.rides_on = "i2";
+    ball.blow = mass;
+    ball.bounce = 0;
+    return {ball, mover};
+}
+
+} // namespace
+
+class TestBreaking : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void a_row_of_springs_carries_its_load_to_the_wall() {
+        // Three pieces in a row, the first fixed, the last pulled with 10 N.
+        std::vector<LoadedPiece> pieces = {{1, {0, 0, 0}, {}, true}, {1, {1, 0, 0}, {}, false}, {1, {2, 0, 0}, {10, 0, 0}, false}};
+        const std::vector<LoadedBond> bonds = {{0, 1, 2, 9}, {1, 2, 0.5f, 11}};
+        std::vector<char> broken(2);
+        const std::vector<float> forces = bond_forces(pieces, bonds, broken);
+        QVERIFY(std::fabs(forces[0] - 10) < 1e-3f && std::fabs(forces[1] - 10) < 1e-3f);
+        QCOMPARE(break_bonds(pieces, bonds, broken), size_t(1));
+        QVERIFY(broken[0] != 0 && broken[1] == 0);
+    }
+
+    void what_falls_freely_is_not_strained() {
+        std::vector<LoadedPiece> pieces;
+        std::vector<LoadedBond> bonds;
+        for (int i = 0; i < 5; ++i) {
+            pieces.push_back({float(i + 1), {float(i), 0, 0}, {0, -9.81f * float(i + 1), 0}, false});
+            if (i > 0) {
+                bonds.push_back({uint32_t(i - 1), uint32_t(i), 1, 1});
+            }
+        }
+        for (const float force : bond_forces(pieces, bonds, std::vector<char>(bonds.size()))) {
+            QVERIFY(force < 1e-2f);
+        }
+    }
+
+    void a_blow_on_a_free_rod_strains_it_by_what_its_end_has_to_pull() {
+        // Pushed along its length at one end: each bond pulls the mass beyond it.
+        std::vector<LoadedPiece> pieces;
+        std::vector<LoadedBond> bonds;
+        for (int i = 0; i < 4; ++i) {
+            pieces.push_back({1, {float(i), 0, 0}, {i == 0 ? 40.0f : 0.0f, 0, 0}, false});
+            if (i > 0) {
+                bonds.push_back({uint32_t(i - 1), uint32_t(i), 1, 100});
+            }
+        }
+        const std::vector<float> forces = bond_forces(pieces, bonds, std::vector<char>(3));
+        QVERIFY(std::fabs(forces[0] - 30) < 0.1f);
+        QVERIFY(std::fabs(forces[1] - 20) < 0.1f);
+        QVERIFY(std::fabs(forces[2] - 10) < 0.1f);
+    }
+
+    void a_whole_body_falls_as_one() {
+        Scene scene(block({0, 5, 0}, {1, 1, 1}, 30), {Gravity{}});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.5);
+        QCOMPARE(simulation.bodies("b").size(), size_t(1));
+        const Debris::Moving body = simulation.bodies("b")[0];
+        const float g = Gravity().strength;
+        QVERIFY2(std::fabs(body.velocity.y + 0.5f * g) < 0.02f, qPrintable(QString::number(body.velocity.y)));
+        QVERIFY(std::fabs(body.mass - 1200) < 2);
+        QCOMPARE(meter(simulation).awake, meter(simulation).pieces);
+    }
+
+    void a_stack_at_rest_sleeps_within_two_seconds() {
+        Breakable stack = block({0, 0.5f, 0}, {1, 1, 0.5f}, 1);
+        stack.pattern = CutPattern::courses;
+        stack.block = {0.5f, 0.25f, 0.5f};
+        stack.strength = 0;
+        Scene scene(stack, {Gravity{.strength = 9.81f}, Plane{}});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 2);
+        QVERIFY(simulation.bodies("b").size() > 8);
+        QCOMPARE(meter(simulation).awake, size_t(0));
+        // It does not float, and has not sunk or fallen.
+        float lowest = 1e9f, highest = -1e9f;
+        for (const Debris::Moving& body : simulation.bodies("b")) {
+            lowest = std::min(lowest, body.place.y);
+            highest = std::max(highest, body.place.y);
+        }
+        QVERIFY2(std::fabs(lowest - 0.125f) < 0.01f, qPrintable(QString::number(lowest)));
+        QVERIFY2(std::fabs(highest - 0.875f) < 0.02f, qPrintable(QString::number(highest)));
+    }
+
+    void it_breaks_where_load_over_strength_says() {
+        // A slab hangs from its pinned upper half: its lower half weighs on the section of 1 m^2.
+        for (const float share : {0.9f, 1.1f}) {
+            Breakable slab = block({0, 0.5f, 0}, {1, 1, 1}, 2);
+            slab.pattern = CutPattern::layers;
+            slab.cut_axis = {0, 1, 0};
+            slab.evenness = 1;
+            const float load_kpa = 600 * 9.81f / 1000;
+            slab.strength = load_kpa / share;
+            Pin pin = pin_below(0.2f);
+            pin.reach_position = {0, 0.8f, 0};
+            Scene scene(slab, {Gravity{.strength = 9.81f}, pin});
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 0.5);
+            QCOMPARE(simulation.bodies("b").size(), size_t(share > 1 ? 2 : 1));
+        }
+    }
+
+    void a_pinned_wall_keeps_its_pinned_pieces() {
+        Breakable wall = block({0, 1, 0}, {0.3f, 2, 2}, 60);
+        wall.strength = 30;
+        std::vector<ElementBody> all = striker(6, 400, {0, 1.4f, 0});
+        all.push_back(pin_below(0.4f));
+        all.push_back(Gravity{.strength = 9.81f});
+        all.push_back(Plane{});
+        Scene scene(wall, all);
+        Simulation simulation;
+        scene.set(simulation);
+        simulation.step();
+        const std::vector<Debris::Moving> before = simulation.bodies("b");
+        QCOMPARE(before.size(), size_t(1));
+        QVERIFY(before[0].is_fixed);
+        run_for(simulation, 3);
+        size_t fixed = 0, loose = 0;
+        for (const Debris::Moving& body : simulation.bodies("b")) {
+            (body.is_fixed ? fixed : loose) += body.pieces;
+        }
+        QVERIFY2(loose >= 5, qPrintable(QString("%1 loose of %2").arg(loose).arg(fixed + loose)));
+        QVERIFY(fixed >= 8);
+    }
+
+    void a_wall_that_is_stronger_than_the_blow_stays_whole() {
+        for (const float strength : {20.0f, 200000.0f}) {
+            Breakable wall = block({0, 1, 0}, {0.3f, 2, 2}, 60);
+            wall.strength = strength;
+            std::vector<ElementBody> all = striker(4, 200, {0, 1.4f, 0});
+            all.push_back(pin_below(0.4f));
+            Scene scene(wall, all);
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 3);
+            QCOMPARE(simulation.bodies("b").size() == 1, strength > 1000);
+        }
+    }
+
+    void fragments_have_the_momentum_of_the_whole() {
+        // Two blocks meet in the air and break; nothing else acts.
+        Breakable block_a = block({-1, 0, 0}, {0.6f, 0.6f, 0.6f}, 20);
+        block_a.strength = 5;
+        block_a.rest_speed = 0;
+        block_a.stands = false;
+        Dropper left;
+        left.drops = "b";
+        left.position = {-1, 0, 0};
+        left.every = 1000;
+        left.spread = {};
+        left.turns_any_way = false;
+        left.velocity = {4, 0, 0};
+        Dropper right = left;
+        right.position = {1, 0.1f, 0.05f};
+        right.velocity = {-1, 0, 0};
+        Scene scene(block_a, {left, right});
+        Simulation simulation;
+        scene.set(simulation);
+        simulation.step();
+        const Vec3 before = momentum(simulation);
+        QVERIFY(before.x > 100);
+        QCOMPARE(simulation.bodies("b").size(), size_t(2));
+        run_for(simulation, 1);
+        QVERIFY(simulation.bodies("b").size() > 6);
+        const Vec3 after = momentum(simulation);
+        QVERIFY2(length(after - before) < 0.01f * length(before),
+                 qPrintable(QString("%1 %2 %3 and %4").arg(after.x).arg(after.y).arg(after.z).arg(before.x)));
+    }
+
+    void a_blast_throws_pieces_outwards() {
+        Breakable body = block({0, 0, 0}, {1, 1, 1}, 40);
+        Blast blast;
+        blast.reach = ReachShape::ball;
+        blast.reach_position = {};
+        blast.reach_size = {4, 4, 4};
+        blast.first = 0.5f;
+        blast.speed = 5;
+        Scene scene(body, {blast});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.4);
+        QCOMPARE(simulation.bodies("b").size(), size_t(1));
+        run_for(simulation, 0.6);
+        const std::vector<Debris::Moving> bodies = simulation.bodies("b");
+        QVERIFY(bodies.size() > 20);
+        for (const Debris::Moving& each : bodies) {
+            QVERIFY(dot(each.velocity, each.place) > 0);
+        }
+        QVERIFY(length(momentum(simulation)) < 0.02f * 1200 * 5);
+    }
+
+    void cleanup_meets_its_ranges_to_the_step() {
+        // One piece is dropped from where it rests at once.
+        Breakable body = block({0, 0.25f, 0}, {0.5f, 0.5f, 0.5f}, 1);
+        body.stands = false;
+        body.at_rest = RestFate::clear;
+        body.linger = {1, 1};
+        body.clear_time = {0.5f, 0.5f};
+        Dropper dropper;
+        dropper.drops = "b";
+        dropper.position = {0, 0.25f, 0};
+        dropper.spread = {};
+        dropper.turns_any_way = false;
+        dropper.every = 1000;
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, dropper});
+        Simulation simulation;
+        scene.set(simulation);
+        std::optional<int> rest, parted, gone;
+        for (int i = 1; i <= 600 && !gone; ++i) {
+            simulation.step();
+            const bool is_there = meter(simulation).bodies > 0;
+            if (!rest && is_there && meter(simulation).pieces == 1) {
+                rest = i; // slow from its first step
+            }
+            parted = rest && !is_there && !parted ? std::optional(i) : parted;
+            gone = parted && meter(simulation).pieces == 0 ? std::optional(i) : gone;
+        }
+        QVERIFY(rest && parted && gone);
+        QCOMPARE(*rest, 1);
+        QCOMPARE(*parted - *rest, 30 + 60); // half a second until it counts as resting, one of lingering
+        QCOMPARE(*gone - *parted, 30);
+    }
+
+    void a_zone_parks_slow_pieces_and_nothing_else() {
+        Breakable body = block({0, 2, 0}, {0.4f, 0.4f, 0.4f}, 8);
+        body.strength = 0;
+        CleanupZone zone;
+        zone.reach = ReachShape::box;
+        zone.reach_position = {0, 0, 0};
+        zone.reach_size = {10, 2, 10};
+        zone.fade_distance = 0;
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, zone});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.3);
+        QCOMPARE(meter(simulation).parked, size_t(0));
+        run_for(simulation, 4);
+        QCOMPARE(meter(simulation).parked, size_t(8));
+        QCOMPARE(meter(simulation).bodies, size_t(0));
+    }
+
+    void a_doze_wakes_on_touch() {
+        Breakable body = block({0, 2, 0}, {0.4f, 0.4f, 0.4f}, 1);
+        CleanupZone zone;
+        zone.fate = ZoneFate::doze;
+        zone.below_speed = 100;
+        zone.reach = ReachShape::ball;
+        zone.reach_position = {0, 1.5f, 0};
+        zone.reach_size = {1, 1, 1};
+        zone.fade_distance = 0;
+        std::vector<ElementBody> all = striker(1, 10, {0, 1.6f, 0});
+        all.push_back(Gravity{.strength = 9.81f});
+        all.push_back(zone);
+        Scene scene(body, all);
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.8);
+        QCOMPARE(meter(simulation).awake, size_t(0)); // it hangs in the air
+        const float height = simulation.bodies("b")[0].place.y;
+        QVERIFY(height > 1);
+        scene.effect.elements.back().muted = true; // the zone
+        run_for(simulation, 0.1);
+        QCOMPARE(simulation.bodies("b")[0].place.y, height);
+        simulation.set_effect(shared(scene.effect), scene.library.load(scene.effect, ".").assets);
+        run_for(simulation, 1);
+        QVERIFY(simulation.bodies("b")[0].place.y < height - 0.5f);
+    }
+
+    void droppers_are_held_to_the_capacity() {
+        Breakable body = block({0, 0, 0}, {0.2f, 0.2f, 0.2f}, 5);
+        body.stands = false;
+        body.capacity = 50;
+        Dropper dropper;
+        dropper.drops = "b";
+        dropper.every = 0.001f;
+        Scene scene(body, {Gravity{}, Plane{}, dropper});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 1);
+        QCOMPARE(meter(simulation).pieces, size_t(50));
+        QVERIFY(simulation.meters().elements[0].refused > 4000);
+    }
+
+    void the_same_seed_gives_the_same_places() {
+        const auto places = [] {
+            Breakable wall = block({0, 1, 0}, {0.3f, 2, 2}, 60);
+            wall.strength = 30;
+            std::vector<ElementBody> all = striker(6, 400, {0, 1.4f, 0});
+            all.push_back(Gravity{.strength = 9.81f});
+            all.push_back(Plane{});
+            Scene scene(wall, all);
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 20);
+            Frame frame;
+            simulation.write_frame(frame);
+            std::vector<Placement> placements;
+            for (const FramePiece& piece : frame.debris.at(0).pieces) {
+                placements.push_back(piece.placement);
+            }
+            return placements;
+        };
+        const std::vector<Placement> once = places(), again = places();
+        QVERIFY(once.size() >= 50);
+        QVERIFY(once == again);
+    }
+
+    void a_breakable_returns_whole() {
+        Breakable body = block({0, 0.5f, 0}, {1, 1, 1}, 20);
+        body.strength = 0;
+        body.returns_after = 3;
+        body.clear_time = {0.2f, 0.2f};
+        Blast blast;
+        blast.reach = ReachShape::everywhere;
+        blast.first = 0.5f;
+        Scene scene(body, {Gravity{}, Plane{}, blast});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 2.9);
+        const size_t pieces = meter(simulation).pieces;
+        run_for(simulation, 1);
+        QCOMPARE(meter(simulation).pieces, pieces);
+        float farthest = 0;
+        for (const Debris::Moving& each : simulation.bodies("b")) {
+            farthest = std::max(farthest, length(each.place - Vec3{0, 0.5f, 0}));
+        }
+        QVERIFY(farthest < 1);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestBreaking)
+#include "tst_breaking.moc"
