@@ -189,8 +189,8 @@ std::vector<const BodyLevels*> BodyShelf::bodies_of(const Look& look, const Fram
 }
 
 const std::vector<PieceBody>& BodyShelf::pieces_of(const std::shared_ptr<const Cut>& cut) {
-    auto found =
-        std::find_if(kept_cuts_.begin(), kept_cuts_.end(), [&](const auto& kept) { return kept->cut == cut; });
+    auto found = std::find_if(kept_cuts_.begin(), kept_cuts_.end(),
+                              [&](const auto& kept) { return kept->cut == cut; });
     if (found == kept_cuts_.end()) {
         auto kept = std::make_unique<KeptCut>(KeptCut{cut, {}});
         for (const Piece& piece : cut->pieces) {

@@ -570,11 +570,13 @@ void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceS
     find_fronts(piece.body, corners, to, is_front);
     const auto turned = [&](const Vec3& normal) { return axes.out(normal); };
     for (const bool is_inner : {false, true}) {
-        const FaceSpan faces = is_inner ? FaceSpan{piece.outer, piece.body.faces.size()} : FaceSpan{0, piece.outer};
+        const FaceSpan faces =
+            is_inner ? FaceSpan{piece.outer, piece.body.faces.size()} : FaceSpan{0, piece.outer};
         Colour colour = is_inner ? skins.inner : skins.outer;
         colour.alpha *= shown.opacity;
         append_faces(piece.body, faces, corners, is_front, turned, colour, skins.look,
-                     {piece.offset, skins.per_metre}, is_inner ? skins.inner_skin : skins.outer_skin, to, out);
+                     {piece.offset, skins.per_metre}, is_inner ? skins.inner_skin : skins.outer_skin, to,
+                     out);
     }
 }
 

@@ -231,7 +231,6 @@ struct Things::Gathered {
         });
         return used;
     }
-
 };
 
 // Appends what pieces of work have made, in their order.
@@ -347,7 +346,8 @@ void Things::gather_debris(const Frame& frame, const Effect& effect, const Light
                             prepared(coated(""), lighting)};
         skins.look.shine = breakable->shine;
         constexpr size_t pieces_at_a_time = 32;
-        std::vector<std::vector<Triangle>> drawn((debris.pieces.size() + pieces_at_a_time - 1) / pieces_at_a_time);
+        std::vector<std::vector<Triangle>> drawn((debris.pieces.size() + pieces_at_a_time - 1) /
+                                                 pieces_at_a_time);
         tbb::parallel_for(size_t(0), drawn.size(), [&](size_t part) {
             const size_t end = std::min((part + 1) * pieces_at_a_time, debris.pieces.size());
             for (size_t i = part * pieces_at_a_time; i < end; ++i) {

@@ -209,6 +209,12 @@ class Net {
 
 } // namespace
 
+Mesh surface_of(std::span<const float> distances, const std::array<int, 3>& samples, const Vec3& low,
+                float cell) {
+    const Grid grid = {low, cell, samples[0], samples[1], samples[2], {distances.begin(), distances.end()}};
+    return Net(grid).mesh();
+}
+
 Mesh blended_surface(std::span<const BlendedBall> balls, float cell, float blending) {
     if (balls.empty()) {
         return {};

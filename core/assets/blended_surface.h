@@ -3,6 +3,7 @@
 
 #include "core/assets/mesh.h"
 
+#include <array>
 #include <span>
 
 namespace ember {
@@ -20,6 +21,10 @@ struct BlendedBall {
 /// Distances are joined by a smooth minimum (I. Quilez, "Smooth minimum", 2013: exponential), whose skin is
 /// found by surface nets (S. Gibson, "Constrained Elastic Surface Nets", 1998).
 Mesh blended_surface(std::span<const BlendedBall> balls, float cell, float blending);
+
+/// The surface where a grid of distances (m, negative inside; x fastest) is zero.
+Mesh surface_of(std::span<const float> distances, const std::array<int, 3>& samples, const Vec3& low,
+                float cell);
 
 constexpr double most_blended_cells = 4e6; // of the box round all balls
 

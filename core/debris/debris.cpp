@@ -1,5 +1,6 @@
 #include "core/debris/debris.h"
 
+#include "core/assets/blended_surface.h"
 #include "core/base/hash.h"
 #include "core/base/stopwatch.h"
 #include "core/debris/fracture.h"
@@ -424,10 +425,24 @@ void Debris::place_colliders(Step& step) {
     }
     std::vector<RigidCollider> colliders;
     for (const auto& [element, row] : rows) {
-        const auto grid = step.scene.windows.find(element);
-        colliders.push_back(
-            {int(element), row, step.from[element], step.to[element],
-             grid != step.scene.windows.end() ? grid->second : step.scene.prepared.elements[element]->grid});
+        const auto window = step.scene.windows.find(element);
+        const std::shared_ptr<const GridTable> grid =
+            window != step.scene.windows.end() ? window->second : step.scene.prepared.elements[element]->grid;
+        std::shared_ptr<const Mesh> mesh;
+        if (row.kind == COLLIDER_DISTANCES) {
+            GridMesh& kept = grid_meshes_[element];
+            if (kept.grid != grid) {
+                const std::array<int, 3> samples = {int(grid->cells.x), int(grid->cells.y),
+                                                    int(grid->cells.z)};
+                kept = {grid, std::make_shared<const Mesh>(
+                                  surface_of(grid->values, samples, grid->low, 1 / grid->per_cell.x))};
+            }
+            mesh = kept.mesh;
+        }
+        if (row.kind != COLLIDER_DISTANCES || !mesh->triangles.empty()) {
+            colliders.push_back(
+                {int(element), row, step.from[element], step.to[element], grid, std::move(mesh)});
+        }
     }
     const bool other_links = links != collider_links_;
     collider_links_ = std::move(links);
@@ -649,8 +664,9 @@ void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>&
     share_out(step, instance, parts, contacts, body.is_fixed ? std::nullopt : std::optional(gained));
 }
 
-// The whole took the impulses of its contacts as one; a free one has `gained` from them (N s). Now each goes to the part that was hit, as far as the
-// part alone would have taken it; what is more moves all parts, or goes back to what hit them.
+// The whole took the impulses of its contacts as one; a free one has `gained` from them (N s). Now each goes
+// to the part that was hit, as far as the part alone would have taken it; what is more moves all parts, or
+// goes back to what hit them.
 void Debris::share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
                        const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained) {
     std::map<int, std::pair<float, float>> taken; // of each part: the sum of impulses, the fastest closing

@@ -115,6 +115,10 @@ class Debris {
         Vec3 pushed;             // m/s that forces gave it in this step
         bool is_checked = false; // whether it holds its own weight
     };
+    struct GridMesh {
+        std::shared_ptr<const GridTable> grid;
+        std::shared_ptr<const Mesh> mesh;
+    };
     struct Hulls {
         std::shared_ptr<const Cut> cut;
         std::vector<int> of_piece;
@@ -166,6 +170,7 @@ class Debris {
     std::map<std::string, Source> sources_;
     std::map<int, Body> bodies_;
     std::vector<Hulls> hulls_;
+    std::map<size_t, GridMesh> grid_meshes_; // of mesh colliders, by element
     std::map<std::string, PieceEvents> events_;
     std::map<int, std::map<std::string, float>> collider_links_; // weights, by element and breakable
     EffectPtr effect_;                                           // of the last step

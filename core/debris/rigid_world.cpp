@@ -84,6 +84,7 @@ struct RigidWorld::Inside {
         btVector3 velocity_before, spin_before; // the step
     };
     struct Collider {
+        std::unique_ptr<btTriangleIndexVertexArray> triangles; // that the shape reads
         std::unique_ptr<btCollisionShape> shape;
         std::unique_ptr<btRigidBody> body;
         RigidCollider from;
@@ -179,6 +180,15 @@ std::unique_ptr<btCollisionShape> heights_shape(const ColliderRow& row) {
     return shape;
 }
 
+std::unique_ptr<btTriangleIndexVertexArray> triangles_of(const Mesh& mesh) {
+    // The library takes them as not constant, and does not change them.
+    auto* corners = const_cast<float*>(&mesh.corners.front().x);
+    auto* indices = reinterpret_cast<int*>(const_cast<uint32_t*>(mesh.triangles.front().data()));
+    return std::make_unique<btTriangleIndexVertexArray>(int(mesh.triangles.size()), indices,
+                                                        int(sizeof(mesh.triangles.front())),
+                                                        int(mesh.corners.size()), corners, int(sizeof(Vec3)));
+}
+
 bool same_shape(const ColliderRow& a, const ColliderRow& b) {
     return a.kind == b.kind && a.half_size == b.half_size && a.grid == b.grid;
 }
@@ -203,6 +213,10 @@ void RigidWorld::Inside::make(Collider& collider, const RigidCollider& now) {
         break;
     case COLLIDER_HEIGHTS:
         collider.shape = heights_shape(row);
+        break;
+    case COLLIDER_DISTANCES:
+        collider.triangles = triangles_of(*now.mesh);
+        collider.shape = std::make_unique<btBvhTriangleMeshShape>(collider.triangles.get(), true);
         break;
     default:
         collider.shape = std::make_unique<btBoxShape>(bullet(row.half_size));

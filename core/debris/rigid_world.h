@@ -9,6 +9,7 @@
 //     const Placement now = world.placement(body);
 #pragma once
 
+#include "core/assets/mesh.h"
 #include "core/base/axes.h"
 #include "kernels/rows.h"
 
@@ -41,6 +42,7 @@ struct RigidCollider {
     ColliderRow row{};
     Placement from, to;               // at the ends of the step
     std::shared_ptr<const void> grid; // keeps what the row points to
+    std::shared_ptr<const Mesh> mesh; // of a grid of distances, in the collider's own axes
 };
 
 /// Something that pressed on a part of a body within a step.

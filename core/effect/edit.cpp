@@ -140,9 +140,9 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
         edited.looks.push_back(std::move(look));
     }
     for (Element& other : edited.elements) {
-        if (is_source(element) && is_influence(other)) {
+        if (is_source(element) && is_influence(other) && can_link(other, element)) {
             set_link(other, element.id, 1);
-        } else if (is_source(other) && is_influence(element)) {
+        } else if (is_source(other) && is_influence(element) && can_link(element, other)) {
             set_link(element, other.id, 1);
         }
     }
@@ -364,9 +364,10 @@ Effect with_link(const Effect& effect, std::string_view influence_id, std::strin
                  std::optional<float> weight) {
     Effect edited = effect;
     Element& influence = element_in(edited, influence_id);
-    if (weight) {
+    const Element* source = find_element(effect, source_id);
+    if (weight && source != nullptr && can_link(influence, *source)) {
         set_link(influence, source_id, *weight);
-    } else {
+    } else if (!weight) {
         std::erase_if(influence.links, [&](const Link& link) { return link.source == source_id; });
     }
     return edited;

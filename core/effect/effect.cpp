@@ -84,6 +84,14 @@ const Surface* surface_of(const ElementBody& body) {
     return base_of<Surface>(body);
 }
 
+bool can_link(const Element& influence, const Element& source) {
+    const bool has_pieces = std::holds_alternative<Breakable>(source.body);
+    const bool is_of_particles =
+        std::holds_alternative<Contacts>(influence.body) || std::holds_alternative<Flock>(influence.body);
+    return reach_of(influence.body) != nullptr && family_of(source.body) == Family::source &&
+           (has_pieces ? !is_of_particles : family_of(influence.body) != Family::breaking);
+}
+
 Family family_of(const ElementBody& body) {
     if (std::holds_alternative<Emitter>(body) || std::holds_alternative<Breakable>(body)) {
         return Family::source;

@@ -127,6 +127,10 @@ const Note* find_note(const Effect& effect, std::string_view holder, std::string
 /// The weight of the link from an influence to a source; nothing where they are not linked.
 const Link* find_link(const Element& influence, std::string_view source_id);
 
+/// Whether an influence can act on a source at all: what breaks and cleans up acts on breakables, what
+/// particles do to one another on particles.
+bool can_link(const Element& influence, const Element& source);
+
 Family family_of(const ElementBody& body);
 
 /// The element's place or reach, or nullptr if it has none.

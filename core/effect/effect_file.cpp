@@ -367,6 +367,11 @@ class Reader {
                     report(child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
                            "the id of a source of this effect");
                 }
+                if (!dangling && !can_link(element, *source)) {
+                    report(child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
+                           "a source that it can act on: breaking on breakables, particles on particles");
+                    return true;
+                }
                 return dangling;
             });
             if (auto* emitter = std::get_if<Emitter>(&element.body)) {

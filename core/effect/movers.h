@@ -24,6 +24,14 @@ struct Orbit : Place {
     bool operator==(const Orbit&) const = default;
 };
 
+/// A pendulum: it swings about its own z axis; what rides on it hangs below.
+struct Swing : Place {
+    float angle = 40; // deg, to either side
+    float period = 3;
+    float phase = 0;
+    bool operator==(const Swing&) const = default;
+};
+
 struct Wander : Place {
     Vec3 extent = {2, 1, 2};
     float pace = 0.5f;

@@ -28,6 +28,9 @@ BirthRow birth_row(const Emitter& emitter, const PreparedElement& ready, uint32_
     if (emitter.shape == BirthShape::mesh || emitter.shape == BirthShape::skin) {
         row.shape = ready.mesh && ready.mesh->parts > 0 ? BIRTH_MESH : BIRTH_POINT;
     }
+    if (emitter.shape == BirthShape::broken) {
+        row.shape = BIRTH_POINT; // births come with their places
+    }
     row.on_surface = emitter.fill == BirthFill::surface ? 1 : 0;
     row.order = unint(emitter.order);
     row.aim = unint(emitter.aim);

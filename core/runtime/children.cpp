@@ -1,5 +1,6 @@
 #include "core/runtime/children.h"
 
+#include "core/base/hash.h"
 #include "core/base/stopwatch.h"
 
 #include <algorithm>
@@ -37,6 +38,52 @@ BirthList births_of_events(const Emitter& emitter, uint32_t seed, const std::vec
             size_t(emitter.capacity) - std::min(size_t(emitter.capacity), births.origins.size());
         births.origins.insert(births.origins.end(), std::min(size_t(emitter.per_parent_count), room), origin);
         births.due += uint64_t(emitter.per_parent_count);
+    }
+    return births;
+}
+
+// A place on the face along which a bond broke, the same for the same number.
+Vec3 place_on_face(const PieceEvent& event, uint32_t seed, uint32_t number) {
+    const auto& face = event.cut->bonds[event.bond].face;
+    const auto random = [&](uint32_t what) {
+        return float(mixed_seed(mixed_seed(seed, number), what) >> 8) / 16777216.0f;
+    };
+    std::vector<float> up_to;
+    float area = 0;
+    for (const auto& t : face) {
+        up_to.push_back(area += length(cross(t[1] - t[0], t[2] - t[0])));
+    }
+    const auto found = std::lower_bound(up_to.begin(), up_to.end(), random(1) * area);
+    const auto& t =
+        face[size_t(std::min<std::ptrdiff_t>(found - up_to.begin(), std::ptrdiff_t(face.size()) - 1))];
+    const float across = std::sqrt(random(2)),
+                along = random(3); // even over a triangle (R. Osada et al., 2002)
+    const Vec3 place = t[0] * (1 - across) + t[1] * (across * (1 - along)) + t[2] * (across * along);
+    return event.whole.position + event.whole.axes.out(place);
+}
+
+// Children of what happened to pieces.
+BirthList births_of_pieces(const Emitter& emitter, uint32_t seed, const PieceEvents& events, uint64_t step,
+                           const BlockKernels& kernels) {
+    const std::vector<PieceEvent>& list = emitter.when == ChildWhen::broken ? events.broken
+                                          : emitter.when == ChildWhen::hit  ? events.hits
+                                          : emitter.when == ChildWhen::rest ? events.rests
+                                                                            : events.cleared;
+    BirthList births;
+    const uint32_t draw = seed + uint32_t(step) * 0x9e3779b9u;
+    for (const PieceEvent& event : list) {
+        const bool happens = kernels.chance(draw, event.number, FOR_CHANCE) < emitter.chance;
+        if (!happens || (emitter.when == ChildWhen::hit && event.strength < emitter.least_impact)) {
+            continue;
+        }
+        births.due += uint64_t(emitter.per_parent_count);
+        for (int k = 0; k < emitter.per_parent_count && births.origins.size() < size_t(emitter.capacity);
+             ++k) {
+            const bool on_face = emitter.shape == BirthShape::broken && event.cut;
+            const Vec3 place =
+                on_face ? place_on_face(event, mixed_seed(draw, event.number), uint32_t(k)) : event.place;
+            births.origins.push_back({place, event.velocity * emitter.inherited_velocity, 0, {}});
+        }
     }
     return births;
 }
@@ -103,7 +150,8 @@ Colour ParentColours::of(const ParticleBlock& block, int i) const {
 }
 
 void give_birth_to_children(const PreparedEffect& prepared, const std::vector<RunningSource>& sources,
-                            const std::vector<ParticleEvents>& events, const StepTime& time,
+                            const std::vector<ParticleEvents>& events,
+                            const std::map<std::string, PieceEvents>& of_pieces, const StepTime& time,
                             const BlockKernels& kernels, Meters& meters) {
     for (const RunningSource& source : sources) {
         const Emitter& emitter = *source.program->emitter;
@@ -111,16 +159,21 @@ void give_birth_to_children(const PreparedEffect& prepared, const std::vector<Ru
         const double end_s = time.start_s + time.step_s;
         const bool has_begun = end_s > double(emitter.start);
         const bool has_ended = emitter.duration > 0 && end_s > double(emitter.start + emitter.duration);
-        if (emitter.parent.empty() || p == sources.size() || !has_begun || has_ended) {
+        const auto pieces = of_pieces.find(emitter.parent);
+        if (emitter.parent.empty() || (p == sources.size() && pieces == of_pieces.end()) || !has_begun ||
+            has_ended) {
             continue;
         }
         Stopwatch watch;
         const uint32_t seed = source.program->birth.seed;
         const BirthList births =
-            emitter.when == ChildWhen::always
+            p == sources.size() ? births_of_pieces(emitter, seed, pieces->second, time.step, kernels)
+            : emitter.when == ChildWhen::always
                 ? births_of_the_living(emitter, seed, *prepared.effect, sources[p], time.step_s, kernels)
                 : births_of_events(emitter, seed,
-                                   emitter.when == ChildWhen::death ? events[p].deaths : events[p].hits,
+                                   emitter.when == ChildWhen::death ? events[p].deaths
+                                   : emitter.when == ChildWhen::hit ? events[p].hits
+                                                                    : std::vector<ParticleEvent>(),
                                    time.step, kernels);
         source.pool->bear(*source.program, births, kernels);
         const double ms = watch.elapsed_ms();

@@ -1,6 +1,7 @@
 // Particles born of particles: what happened to parents within a step, and the births that follow from it.
 #pragma once
 
+#include "core/debris/debris.h"
 #include "core/runtime/neighbourhood.h"
 
 #include <vector>
@@ -40,9 +41,10 @@ class ParentColours {
 };
 
 /// Births of all sources that have a parent. `events`: of each running source, from the step that is just
-/// done.
+/// done; `of_pieces`: of breakables, by their id.
 void give_birth_to_children(const PreparedEffect& prepared, const std::vector<RunningSource>& sources,
-                            const std::vector<ParticleEvents>& events, const StepTime& time,
+                            const std::vector<ParticleEvents>& events,
+                            const std::map<std::string, PieceEvents>& of_pieces, const StepTime& time,
                             const BlockKernels& kernels, Meters& meters);
 
 } // namespace ember

@@ -214,7 +214,7 @@ void Simulation::step() {
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
     debris_.step({prepared_, windows, time, kernels_}, meters_);
-    give_birth_to_children(prepared_, sources, events, time, kernels_, meters_);
+    give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
     clouds_.step(
         prepared_, windows, time, [this](const std::string& id) { return find_pool(id); }, meters_);
     windows_.set_flow(clouds_.flow(prepared_));

@@ -38,6 +38,10 @@ struct Motion {
         const Axes turned = {{c, 0, -s}, {0, 1, 0}, {s, 0, c}};
         return {turned.x * mover.radius, mover.turns_along ? turned : Axes()};
     }
+    Placement operator()(const Swing& mover) const {
+        const double share = time_s / double(mover.period) + double(mover.phase);
+        return {{}, turned_axes({0, 0, mover.angle * float(std::sin(two_pi * share))})};
+    }
     Placement operator()(const Wander& mover) const {
         const auto along = [&](uint32_t axis, float extent) {
             return 0.5f * extent * wandering(time_s * double(mover.pace), mixed_seed(seed, axis));

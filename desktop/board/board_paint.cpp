@@ -89,6 +89,7 @@ void Board::paintHeadings(QPainter& painter) const {
         painter.setPen(theme::quiet);
         QString text = (heading.family == Family::force      ? tr("Forces")
                         : heading.family == Family::collider ? tr("Collision")
+                        : heading.family == Family::breaking ? tr("Breaking")
                         : heading.family == Family::mover    ? tr("Movers")
                         : heading.family == Family::light    ? tr("Lights")
                         : heading.family == Family::smoke    ? tr("Smoke")
@@ -211,6 +212,9 @@ void Board::paintDials(QPainter& painter, const Slot& row) const {
     for (const Slot& column : columns_) {
         const Element& source = element(column);
         const QRect cell(column.at, row.at, m_.column_width, m_.row_height);
+        if (!can_link(influence, source)) {
+            continue;
+        }
         paintDial(painter, cell, find_link(influence, source.id), isChosen(influence.id),
                   active && is_active(*effect_, source));
         const bool has_cursor =

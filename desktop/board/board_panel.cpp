@@ -41,7 +41,7 @@ BoardPanel::BoardPanel(QWidget* parent)
         connect(button, &QToolButton::clicked, this, [this, first, last] { emit addAsked(first, last); });
     };
     asks(add_source_, Family::source, Family::source);
-    asks(add_influence_, Family::force, Family::collider);
+    asks(add_influence_, Family::force, Family::breaking);
     asks(add_motion_, Family::mover, Family::modulator);
     stage_->setText(tr("Stage"));
     stage_->setToolTip(tr("Sun, sky, camera and finishing of the picture."));

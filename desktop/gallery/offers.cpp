@@ -31,6 +31,8 @@ constexpr SourceSample source_samples[] = {
     {"source-burst", "Bursts", "Many at once, again and again: impacts, fireworks."},
     {"source-mist", "Mist", "Few, large and soft ones that drift: fog, steam, dust."},
     {"source-sparks-of-sparks", "Sparks of sparks", "Two sources: each spark gives birth where it dies."},
+    {"source-wall", "Wall", "A breakable: courses of blocks that a swinging weight strikes."},
+    {"source-boulder", "Boulders", "A breakable that is dropped, again and again, and cleaned up."},
 };
 
 struct DemoWords {
@@ -44,6 +46,7 @@ constexpr DemoWords demo_words[] = {
     {"wind-pump", "Chaff round a turning wheel: vortex, path and grid flow."},
     {"crystal-bloom", "Crystals that grow along a spiral, beyond their size and back."},
     {"flare-call", "A signal flare: streaks, sparks born of sparks, glow and smoke."},
+    {"salt-stack", "Salt blocks that a hoist weight strikes, again and again, and that are cleaned up."},
     {"pan-steam", "Steam over evaporation pans, stirred by walkers and by the pointer."},
     {"drain-whirl", "A pan drains: vortex with inflow, threads from a travelling place."},
 };
@@ -80,6 +83,8 @@ FamilyWords words_of(Family family) {
         return {"force-", "Forces: what pushes"};
     case Family::collider:
         return {"collider-", "Collision: what is hit"};
+    case Family::breaking:
+        return {"breaking-", "Breaking: what holds, blows up and cleans up"};
     case Family::mover:
         return {"mover-", "Movers: what carries others"};
     case Family::light:

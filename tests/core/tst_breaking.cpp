@@ -94,7 +94,8 @@ class TestBreaking : public QObject {
   private slots:
     void a_row_of_springs_carries_its_load_to_the_wall() {
         // Three pieces in a row, the first fixed, the last pulled with 10 N.
-        std::vector<LoadedPiece> pieces = {{1, {0, 0, 0}, {}, true}, {1, {1, 0, 0}, {}, false}, {1, {2, 0, 0}, {10, 0, 0}, false}};
+        std::vector<LoadedPiece> pieces = {
+            {1, {0, 0, 0}, {}, true}, {1, {1, 0, 0}, {}, false}, {1, {2, 0, 0}, {10, 0, 0}, false}};
         const std::vector<LoadedBond> bonds = {{0, 1, 2, 9}, {1, 2, 0.5f, 11}};
         std::vector<char> broken(2);
         const std::vector<float> forces = bond_forces(pieces, bonds, broken);

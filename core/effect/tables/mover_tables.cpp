@@ -44,6 +44,18 @@ constexpr auto orbit_table = joined(
             {"turns_along", "Turns along", "Motion", "", "Whether it turns as it goes round, like a spoke."}),
     });
 
+constexpr auto swing_table = joined(
+    place_rows<Swing>(),
+    std::array{
+        row<Swing, &Swing::angle>({"angle", "Angle", "Motion", "deg", "How far it swings to either side."},
+                                  {-180, 180, 0, 90}),
+        row<Swing, &Swing::period>(
+            {"period", "Period", "Motion", "s", "Time to and fro; a weight on a rope of 2 m takes 2.8 s."},
+            {0.01, 3600, 0.2, 20}),
+        row<Swing, &Swing::phase>(
+            {"phase", "Phase", "Motion", "", "Where it is at time zero, as a share of the period."}, share),
+    });
+
 constexpr auto wander_table = joined(
     place_rows<Wander>(), std::array{
                               row<Wander, &Wander::extent>({"extent", "Extent", "Motion", "m",
@@ -78,6 +90,8 @@ std::span<const ElementType> mover_types() {
         ElementType{"path-mover", "Path mover", "Goes along a path.", path_mover_table, PathMover{}},
         ElementType{"orbit", "Orbit", "Goes round in a circle, or turns on the spot like a wheel.",
                     orbit_table, Orbit{}},
+        ElementType{"swing", "Swing", "Swings like a pendulum: what rides on it hangs below.", swing_table,
+                    Swing{{{0, 3, 0}, {}, {}}}},
         ElementType{"wander", "Wander", "Roams through a region without plan.", wander_table, Wander{}},
         ElementType{"keyed", "Keyed mover", "Follows keys from a file.", keyed_table, KeyedMover{}},
         ElementType{"pointer", "Pointer", "Follows the pointer over the picture, held to a plane.",

@@ -31,7 +31,9 @@ constexpr auto has_along = [](const Emitter& e) {
 constexpr auto has_fill = [](const Emitter& e) {
     return e.shape != BirthShape::point && e.shape != BirthShape::line && e.shape < BirthShape::mesh;
 };
-constexpr auto has_order = [](const Emitter& e) { return e.shape != BirthShape::point; };
+constexpr auto has_order = [](const Emitter& e) {
+    return e.shape != BirthShape::point && e.shape != BirthShape::broken;
+};
 constexpr auto is_path = [](const Emitter& e) { return e.shape == BirthShape::path; };
 constexpr auto is_skin = [](const Emitter& e) { return e.shape == BirthShape::skin; };
 constexpr auto is_mesh = [](const Emitter& e) { return e.shape == BirthShape::mesh; };
@@ -153,8 +155,9 @@ constexpr std::array child_rows = {
                                 "round each parent, and rate and bursts give way to what stands here."}),
     when<Emitter, is_child>(
         row<Emitter, &Emitter::when>({"when", "When", "Children", "",
-                                      "always: all through a parent's life. death: when a parent dies. hit: "
-                                      "when a parent hits a collider."},
+                                      "always: all through a parent's life. death: when a parent dies, or a "
+                                      "piece goes. hit: when a parent hits something. broken, rest: when "
+                                      "pieces of a breakable let go, or come to rest."},
                                      {}, child_whens)),
     when<Emitter, is_steady_child>(
         row<Emitter, &Emitter::per_parent_rate>({"per_parent_rate", "Per parent", "Children", "1/s",
