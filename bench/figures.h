@@ -26,14 +26,18 @@ void register_sprites();
 std::vector<std::string>& look_names();
 /// P6, and whole steps of volumes of smoke with the parts of their time.
 void register_smoke();
+/// P7 and P8.
+void register_debris();
 /// P10, P11 and P12 are times between events, not loops: measured at once, into values().
 void measure_window(int& argc, char** argv);
 
 constexpr const char* main_demo = "sluice-spray";
 constexpr const char* smoke_demo = "pan-steam";
+constexpr const char* breaking_demo = "salt-stack";
 constexpr const char* demo_names[] = {main_demo,       "brine-shoal", "wind-pump", "drain-whirl",
-                                      "crystal-bloom", "flare-call",  smoke_demo};
+                                      "crystal-bloom", "flare-call",  smoke_demo,  breaking_demo};
 constexpr int bench_sides[] = {32, 48, 64, 96, 128}; // cells
+constexpr int bench_pieces[] = {100, 300, 1000, 3000};
 constexpr int bench_blocks = 64;
 constexpr int bench_sprites = 100000;
 constexpr int bench_counts[] = {10000, 100000, 1000000, 4000000};

@@ -154,6 +154,7 @@ void MainWindow::connectPanels() {
         player_->note_contacts(lens.kind == ForceLens::Kind::contacts);
         maker_->setTint(lens.kind == ForceLens::Kind::age ? DotTint::age : DotTint::look);
         maker_->setHeat(lens.kind == ForceLens::Kind::heat);
+        maker_->setCutApart(lens.kind == ForceLens::Kind::cut ? std::optional(lens.apart) : std::nullopt);
     });
     connect(view_, &LiveView::focusAsked, maker_.get(), &PictureMaker::askPoint);
     connect(maker_.get(), &PictureMaker::pointFound, this, &MainWindow::focusOn, Qt::QueuedConnection);

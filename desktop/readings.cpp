@@ -1,5 +1,7 @@
 #include "desktop/readings.h"
 
+#include <QCoreApplication>
+
 namespace ember {
 
 const ElementMeter* Readings::find(const std::string& id) const {
@@ -29,6 +31,17 @@ void SmoothedCosts::add(const Readings& readings) {
 double SmoothedCosts::element_ms(const std::string& id) const {
     const auto found = element_ms_.find(id);
     return found == element_ms_.end() ? 0 : found->second;
+}
+
+QString cut_words(const CutFacts& cut) {
+    QString text =
+        QCoreApplication::translate("Readings", "%1 pieces, %2 triangles").arg(cut.pieces).arg(cut.triangles);
+    if (cut.slivers > 0) {
+        text += cut.slivers == 1
+                    ? QCoreApplication::translate("Readings", "; 1 sliver joined")
+                    : QCoreApplication::translate("Readings", "; %1 slivers joined").arg(cut.slivers);
+    }
+    return text;
 }
 
 } // namespace ember

@@ -6,6 +6,8 @@
 #include "core/runtime/meters.h"
 #include "render/renderer.h"
 
+#include <QString>
+
 #include <array>
 #include <map>
 #include <string>
@@ -44,5 +46,8 @@ class SmoothedCosts {
     std::map<std::string, double> element_ms_;
     double frame_ms_ = 0;
 };
+
+/// "58 pieces, 3120 triangles; 2 slivers joined".
+QString cut_words(const CutFacts& cut);
 
 } // namespace ember

@@ -8,6 +8,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <numeric>
 #include <tuple>
 
 namespace ember {
@@ -89,7 +90,7 @@ Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees) {
     };
     std::vector<Side> sides;
     sides.reserve(mesh.triangles.size() * 3);
-    std::vector<Vec3> sums(body.corners.size());
+    std::vector<Vec3> crosses; // of the faces: as long as twice their areas
     body.faces.reserve(mesh.triangles.size());
     for (const auto& t : mesh.triangles) {
         BodyFace face{{t[0], t[1], t[2]}, {-1, -1, -1}, {}, {}};
@@ -97,11 +98,11 @@ Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees) {
         const Vec3 across = cross(body.corners[t[1]] - a, body.corners[t[2]] - a);
         face.normal = normalized(across, {0, 1, 0});
         for (uint32_t i = 0; i < 3; ++i) {
-            sums[t[i]] += across;
             const uint32_t from = t[(i + 1) % 3], to = t[(i + 2) % 3];
             sides.push_back(
                 {uint64_t(std::min(from, to)) << 32 | std::max(from, to), uint32_t(body.faces.size()), i});
         }
+        crosses.push_back(across);
         body.faces.push_back(face);
     }
     tbb::parallel_sort(sides.begin(), sides.end());
@@ -112,11 +113,32 @@ Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees) {
             body.faces[b.face].beyond[b.opposite] = int32_t(a.face);
         }
     }
+    // A corner is smooth between those of its faces that turn by less.
     const float least = std::cos(sharp_degrees * std::numbers::pi_v<float> / 180);
+    std::vector<uint32_t> starts(body.corners.size() + 1), at_corner(body.faces.size() * 3);
+    for (const BodyFace& face : body.faces) {
+        for (const uint32_t corner : face.corners) {
+            ++starts[corner + 1];
+        }
+    }
+    std::partial_sum(starts.begin(), starts.end(), starts.begin());
+    std::vector<uint32_t> next(starts.begin(), starts.end() - 1);
+    for (uint32_t f = 0; f < body.faces.size(); ++f) {
+        for (const uint32_t corner : body.faces[f].corners) {
+            at_corner[next[corner]++] = f;
+        }
+    }
     for (BodyFace& face : body.faces) {
         for (int i = 0; i < 3; ++i) {
-            const Vec3 smooth = normalized(sums[face.corners[i]], face.normal);
-            face.corner_normals[i] = dot(smooth, face.normal) > least ? smooth : face.normal;
+            Vec3 sum;
+            bool is_flat = true;
+            for (uint32_t k = starts[face.corners[i]]; k < starts[face.corners[i] + 1]; ++k) {
+                const bool is_smooth = dot(body.faces[at_corner[k]].normal, face.normal) > least;
+                sum += is_smooth ? crosses[at_corner[k]] : Vec3();
+                is_flat =
+                    is_flat && (!is_smooth || dot(body.faces[at_corner[k]].normal, face.normal) > 0.9999f);
+            }
+            face.corner_normals[i] = is_flat ? face.normal : normalized(sum, face.normal);
         }
     }
     return body;

@@ -50,7 +50,16 @@ Vec3 Lighting::of_lamps(const Vec3& place) const {
     return sum;
 }
 
-Lighting::OnSurface Lighting::on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye) const {
+Vec3 Lighting::kept_in_shadow() const {
+    constexpr float sheen = 2; // what the ground mirrors of the sky comes on top of what it scatters
+    const Vec3 sky = (sky_top * 0.6f + sky_horizon * 0.8f) * sheen,
+               sun = sun_light * std::max(sun_direction.y, 0.0f);
+    const auto share = [](float dark, float light) { return dark / std::max(dark + light, 1e-9f); };
+    return {share(sky.x, sun.x), share(sky.y, sun.y), share(sky.z, sun.z)};
+}
+
+Lighting::OnSurface Lighting::on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye,
+                                         float sun_share) const {
     const float upward = normal.y * 0.5f + 0.5f;
     const Vec3 low = sky_horizon * 0.7f, high = sky_top * 0.6f + sky_horizon * 0.8f;
     OnSurface light = {low + (high - low) * upward, {}};
@@ -64,7 +73,7 @@ Lighting::OnSurface Lighting::on_surface(const Vec3& place, const Vec3& normal, 
         const float cube = middle * middle * middle, sixth = cube * cube, twelfth = sixth * sixth;
         light.glint = light.glint + arrives * (facing * twelfth * twelfth * twelfth * twelfth * 4);
     };
-    add(sun_light, sun_direction);
+    add(sun_light * sun_share, sun_direction);
     for (const FrameLight& lamp : lamps) {
         Vec3 towards = normal;
         const Vec3 arrives = arriving(lamp, place, towards);

@@ -20,6 +20,8 @@ struct Lighting {
     /// On a small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
     /// averaged).
     Vec3 on_ball() const;
+    /// What is left of the light on level ground where the sun is hidden, of each colour.
+    Vec3 kept_in_shadow() const;
     /// What lamps add to that at a place.
     Vec3 of_lamps(const Vec3& place) const;
 
@@ -27,7 +29,9 @@ struct Lighting {
         Vec3 matt, glint;
     };
     /// On a surface, seen from the direction `to_eye` (length 1). `glint`: of a wet one (J. Blinn, 1977).
-    OnSurface on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye) const;
+    /// `sun_share`: how much of the sun arrives.
+    OnSurface on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye,
+                         float sun_share = 1) const;
 };
 
 } // namespace ember

@@ -391,6 +391,9 @@ Axes body_axes(const Drawn& particle) {
 
 namespace {
 
+// Surfaces are looked at from the sun this far above themselves, so as not to hide from it (m).
+constexpr float lift_m = 0.015f;
+
 struct FaceSpan {
     size_t first, last;
 };
@@ -453,10 +456,19 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
         if (right <= 0 || left >= to.right || bottom <= 0 || top >= to.bottom) {
             continue;
         }
+        float sun[3] = {1, 1, 1};
+        for (size_t k = 0; k < 3 && look.sun != nullptr; ++k) {
+            // Not right at the corner, where the next piece begins.
+            const Vec3 middle = (corners[face.corners[0]].place + corners[face.corners[1]].place +
+                                 corners[face.corners[2]].place) *
+                                (1.0f / 3);
+            const Vec3 place = corners[face.corners[k]].place;
+            sun[k] = look.sun->lit(place + (middle - place) * 0.3f + normal_of(face.normal) * lift_m);
+        }
         const auto light_corner = [&](size_t k, const Vec3& place, const Vec3& normal) {
             const Vec3 to_eye = normalized(to.view.eye - place, normal);
             t.facing[k] = std::clamp(dot(normal, to_eye), 0.0f, 1.0f);
-            const auto on = look.lighting->on_surface(place, normal, to_eye);
+            const auto on = look.lighting->on_surface(place, normal, to_eye, sun[k]);
             const Vec3 light = base * (on.matt + Vec3{1, 1, 1} * look.own_light) + on.glint * look.shine;
             t.red[k] = light.x;
             t.green[k] = light.y;
@@ -464,9 +476,9 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
         };
         const SeenCorner &a = corners[face.corners[0]], &b = corners[face.corners[1]],
                          &c = corners[face.corners[2]];
-        // A flat face is lit in its middle.
+        // A flat face is lit in its middle, unless a shadow ends on it.
         t.is_even = face.corner_normals[0] == face.corner_normals[1] &&
-                    face.corner_normals[0] == face.corner_normals[2];
+                    face.corner_normals[0] == face.corner_normals[2] && sun[0] == sun[1] && sun[0] == sun[2];
         if (t.is_even) {
             light_corner(0, (a.place + b.place + c.place) * (1.0f / 3), normal_of(face.corner_normals[0]));
             t.facing[1] = t.facing[2] = t.facing[0];

@@ -6,6 +6,7 @@
 #include "render/camera.h"
 #include "render/lighting.h"
 #include "render/render_kernels.h"
+#include "render/sun_map.h"
 
 #include <vector>
 
@@ -31,6 +32,7 @@ struct PreparedLook {
     Range roll, roll_over_life;
     bool is_round = false, is_cut = false; // of patches
     float shine = 0, own_light = 0;        // of bodies
+    const SunMap* sun = nullptr;           // that bodies are in; null: in the open
 };
 /// `lighting` has to outlive what is returned.
 PreparedLook prepared(const Look& look, const Lighting& lighting);

@@ -44,6 +44,25 @@ float wide_share(const Stage& stage) {
     return 0.3f + 0.65f * stage.bloom_radius;
 }
 
+// Each breakable whole, with its pieces away from its middle.
+std::vector<FrameDebris> pieces_apart(const Frame& frame, float apart) {
+    std::vector<FrameDebris> cuts;
+    for (const FrameDebris& debris : frame.debris) {
+        FrameDebris& cut = cuts.emplace_back(FrameDebris{debris.element, debris.cut, {}});
+        const Placement& whole = frame.placements[debris.element];
+        Vec3 middle;
+        for (const Piece& piece : debris.cut->pieces) {
+            middle += piece.centre * (piece.volume / float(debris.cut->volume));
+        }
+        for (uint32_t i = 0; i < debris.cut->pieces.size(); ++i) {
+            const Vec3 centre = debris.cut->pieces[i].centre;
+            cut.pieces.push_back(
+                {i, {whole.position + whole.axes.out(centre + (centre - middle) * apart), whole.axes}, 1, 1});
+        }
+    }
+    return cuts;
+}
+
 } // namespace
 
 Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_), clouds_(isa) {}
@@ -78,9 +97,9 @@ void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camer
 }
 
 size_t Renderer::bytes() const {
-    size_t bytes = stage_.bytes() + focus_.bytes() + clouds_.bytes() + glare_.bytes() + light_.bytes() +
-                   mirror_light_.bytes() + things_.bytes() + mirrored_.bytes() + surfaces_.bytes() +
-                   depth_.size() * sizeof(float);
+    size_t bytes = stage_.bytes() + focus_.bytes() + clouds_.bytes() + sun_map_.bytes() + glare_.bytes() +
+                   light_.bytes() + mirror_light_.bytes() + things_.bytes() + mirrored_.bytes() +
+                   surfaces_.bytes() + depth_.size() * sizeof(float);
     for (const LightPlanes& level : bloom_levels_) {
         bytes += level.bytes();
     }
@@ -92,7 +111,18 @@ void Renderer::gather(const Frame& frame, const Effect& effect, const Camera& ca
     const Lighting lighting = Lighting::of(effect.stage, frame.lights);
     const int across = tiles_across(stage_.light()), down = tiles_down(stage_.light());
     surfaces_.begin(effect, frame);
-    GatherOptions options = {tint_, is_preview_, {}, clouds_.is_on() ? &clouds_ : nullptr};
+    const std::vector<FrameDebris>& debris = cut_apart_ ? cuts_ : frame.debris;
+    cuts_ = cut_apart_ ? pieces_apart(frame, *cut_apart_) : std::vector<FrameDebris>();
+    sun_map_.draw(debris, effect.stage, shelf_);
+    camera_ = camera;
+    kept_in_shadow_ = lighting.kept_in_shadow();
+    GatherOptions options = {tint_,
+                             is_preview_,
+                             {},
+                             clouds_.is_on() ? &clouds_ : nullptr,
+                             sun_map_.is_on() ? &sun_map_ : nullptr,
+                             &debris,
+                             cut_apart_.has_value()};
     things_.gather(frame, effect, lighting, to, options, surfaces_, shelf_);
     things_.list_by_tiles(across, down);
 
@@ -121,6 +151,7 @@ void Renderer::draw_things() {
     tile_ms_.resize(size_t(across) * size_t(down));
     const Canvas canvas = {light_.stride,      light_.red.data(), light_.green.data(),
                            light_.blue.data(), depth_.data(),     depth_.data()};
+    const ViewAxes view = axes_of(camera_);
     tbb::parallel_for(0, across * down, [&](int index) {
         const Stopwatch watch;
         Tile tile = tile_at(light_, index, stage_.nearest(index));
@@ -138,6 +169,11 @@ void Renderer::draw_things() {
             fill(stage.green, light_.green);
             fill(stage.blue, light_.blue);
             std::copy_n(stage_.depth().data() + row, count, depth_.data() + row);
+            if (sun_map_.is_on() && !backdrop_) {
+                sun_map_.darken_row(view, light_.width, light_.height, y, tile.left, tile.right,
+                                    depth_.data() + row, kept_in_shadow_, light_.red.data() + row,
+                                    light_.green.data() + row, light_.blue.data() + row);
+            }
         }
         if (is_mirrored_ && stage_.is_mirror(index) && mirrored_.has_any(size_t(index))) {
             draw_mirrored(index, tile);

@@ -74,6 +74,10 @@ class Renderer {
     /// Of the pictures from now on.
     void set_tint(DotTint tint) { tint_ = tint; }
 
+    /// Pictures from now on show breakables as they are cut, each piece in a tint of its own and so far from
+    /// where it belongs, in shares of its way from the middle; nothing: as they are.
+    void set_cut_apart(std::optional<float> apart) { cut_apart_ = apart; }
+
     /// How far along the camera's axis what is seen at a pixel of the last picture lies (m); nothing for the
     /// sky.
     std::optional<float> depth_at(int x, int y) const;
@@ -105,6 +109,9 @@ class Renderer {
     StagePicture stage_;
     FocusPicture focus_;
     CloudPicture clouds_;
+    SunMap sun_map_;
+    Camera camera_;
+    Vec3 kept_in_shadow_;
     LightPlanes light_;
     Things things_, mirrored_;
     bool is_mirrored_ = false;
@@ -116,6 +123,8 @@ class Renderer {
     std::vector<float> tile_ms_; // of the dots, of one thread
     std::optional<float> backdrop_;
     DotTint tint_ = DotTint::look;
+    std::optional<float> cut_apart_;
+    std::vector<FrameDebris> cuts_; // what is drawn then
     bool is_preview_ = false;
 
     std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size

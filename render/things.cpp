@@ -12,6 +12,7 @@
 #include <bit>
 #include <cmath>
 #include <limits>
+#include <numbers>
 #include <numeric>
 
 namespace ember {
@@ -309,6 +310,16 @@ void Things::gather(const Frame& frame, const Effect& effect, const Lighting& li
 
 namespace {
 
+// Colours that neighbours in number tell from one another.
+PieceSkins tinted(PieceSkins skins, uint32_t piece) {
+    const float turn = 2 * std::numbers::pi_v<float> * 0.618034f * float(piece);
+    const auto part = [&](float shift) { return 0.35f + 0.25f * std::cos(turn + shift); };
+    const Colour tint = {part(0), part(2.1f), part(4.2f), 1};
+    skins.outer = Colour::mixed(skins.outer, tint, 0.75f);
+    skins.inner = tint;
+    return skins;
+}
+
 // A look with one texture over a colour; none: plain.
 Look coated(const std::string& texture) {
     Look look;
@@ -325,7 +336,7 @@ Look coated(const std::string& texture) {
 void Things::gather_debris(const Frame& frame, const Effect& effect, const Lighting& lighting,
                            const Projection& to, const GatherOptions& options, Surfaces& surfaces,
                            BodyShelf& shelf) {
-    for (const FrameDebris& debris : frame.debris) {
+    for (const FrameDebris& debris : options.debris != nullptr ? *options.debris : frame.debris) {
         const Element* element = find_element(effect, frame.effect->elements[debris.element].id);
         const auto* breakable = element != nullptr ? std::get_if<Breakable>(&element->body) : nullptr;
         if (breakable == nullptr || !is_active(effect, *element)) {
@@ -345,6 +356,7 @@ void Things::gather_debris(const Frame& frame, const Effect& effect, const Light
                             1 / breakable->texture_size,
                             prepared(coated(""), lighting)};
         skins.look.shine = breakable->shine;
+        skins.look.sun = options.sun;
         constexpr size_t pieces_at_a_time = 32;
         std::vector<std::vector<Triangle>> drawn((debris.pieces.size() + pieces_at_a_time - 1) /
                                                  pieces_at_a_time);
@@ -353,7 +365,8 @@ void Things::gather_debris(const Frame& frame, const Effect& effect, const Light
             for (size_t i = part * pieces_at_a_time; i < end; ++i) {
                 const FramePiece& piece = debris.pieces[i];
                 if (!options.mirror || !options.mirror->hides(piece.placement.position)) {
-                    project_piece(piece, bodies[piece.piece], skins, to, drawn[part]);
+                    project_piece(piece, bodies[piece.piece],
+                                  options.tints_pieces ? tinted(skins, piece.piece) : skins, to, drawn[part]);
                 }
             }
         });

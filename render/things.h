@@ -30,6 +30,9 @@ struct GatherOptions {
     bool is_preview = false;             // only as many copies as the stage shows while one works
     std::optional<MirrorPlane> mirror;   // what it hides is left out
     const CloudPicture* smoke = nullptr; // that things may be behind
+    const SunMap* sun = nullptr;         // that pieces are in
+    const std::vector<FrameDebris>* debris = nullptr; // null: that of the frame
+    bool tints_pieces = false;                        // each in a colour of its own
 };
 
 class Things {

@@ -24,6 +24,20 @@ float drawn(const Range& range, uint32_t seed, uint32_t number, uint32_t purpose
     return range.low + (range.high - range.low) * random_of(seed, number, purpose);
 }
 
+CutFacts facts_of(const Cut& cut) {
+    CutFacts facts = {cut.pieces.size(), cut.triangles, cut.slivers, HUGE_VALF, 0, {}};
+    for (const Piece& piece : cut.pieces) {
+        facts.smallest_m3 = std::min(facts.smallest_m3, piece.volume);
+        facts.largest_m3 = std::max(facts.largest_m3, piece.volume);
+    }
+    const float span = std::log(facts.largest_m3 / facts.smallest_m3);
+    for (const Piece& piece : cut.pieces) {
+        const float share = span > 0 ? std::log(piece.volume / facts.smallest_m3) / span : 0;
+        ++facts.sizes[std::min(size_t(share * float(facts.sizes.size())), facts.sizes.size() - 1)];
+    }
+    return facts;
+}
+
 // Lower than this nothing is seen again (m).
 constexpr float abyss_m = -200;
 
@@ -261,7 +275,10 @@ void Debris::raise(Step& step) {
         }
         const bool is_new = !sources_.contains(element.id);
         Source& source = sources_[element.id];
-        source.cut = prepared.elements[i]->cut;
+        if (is_new) {
+            source.cut = prepared.elements[i]->cut;
+            source.facts = facts_of(*source.cut);
+        }
         if (!breakable->stands) {
             continue;
         }
@@ -272,7 +289,9 @@ void Debris::raise(Step& step) {
         if (returns) {
             for (Instance& old : source.instances) {
                 for (uint32_t p = 0; p < old.pieces.size() && old.stands; ++p) {
-                    if (old.pieces[p].state <= State::parked) {
+                    // Without any cleanup what lies about stays; what still stands gives way.
+                    const bool cleans = breakable->at_rest != RestFate::stay || breakable->longest_life > 0;
+                    if (old.pieces[p].state <= State::parked && (cleans || !old.pieces[p].is_loose)) {
                         leave(step, element.id, old, p, State::clearing);
                     }
                 }
@@ -779,10 +798,11 @@ void Debris::clean(Step& step) {
         struct Zone {
             ReachRow reach;
             const CleanupZone* zone;
+            const std::string* id;
         };
         std::vector<Zone> zones;
         step.each<CleanupZone>(id, [&](size_t i, const CleanupZone& zone, float) {
-            zones.push_back({reach_row(step.scene.prepared, step.to, i), &zone});
+            zones.push_back({reach_row(step.scene.prepared, step.to, i), &zone, &step.effect.elements[i].id});
         });
         std::vector<int> numbers;
         for (const auto& [number, body] : bodies_) {
@@ -810,8 +830,10 @@ void Debris::clean(Step& step) {
                         continue;
                     }
                     if (zone.zone->fate == ZoneFate::doze) {
+                        taken_[*zone.id] += world_->is_awake(number) ? body.pieces.size() : 0;
                         world_->doze(number);
                     } else {
+                        taken_[*zone.id] += body.pieces.size();
                         fate = zone.zone->fate == ZoneFate::park ? State::parked : State::clearing;
                     }
                 }
@@ -898,6 +920,7 @@ void Debris::measure(Step& step, Meters& meters) {
     for (auto& [id, source] : sources_) {
         ElementMeter& element = meters.elements[step.index_of(id)];
         DebrisMeter& meter = element.debris;
+        meter.cut = source.facts;
         source.live = 0;
         for (const Instance& instance : source.instances) {
             for (const Piece& piece : instance.pieces) {
@@ -974,6 +997,11 @@ void Debris::step(const Scene& scene, Meters& meters) {
     settle(step);
     clean(step);
     measure(step, meters);
+    for (const auto& [id, count] : taken_) {
+        if (const auto zone = scene.prepared.index_of(id)) {
+            meters.elements[*zone].debris.taken = count;
+        }
+    }
     meters.debris_ms += watch.elapsed_ms();
     for (const auto& [id, source] : sources_) {
         // By the share of bodies that move.

@@ -130,6 +130,7 @@ class Debris {
         uint64_t refused = 0; // pieces that there was no room for
         size_t live = 0;      // pieces in physics or parked, loose or not
         bool has_pins = false;
+        CutFacts facts;
         std::vector<float> lingered; // s, of the last pieces that went
     };
     struct Step; // what one step works with
@@ -171,6 +172,7 @@ class Debris {
     std::map<int, Body> bodies_;
     std::vector<Hulls> hulls_;
     std::map<size_t, GridMesh> grid_meshes_; // of mesh colliders, by element
+    std::map<std::string, size_t> taken_;    // by zones, by their ids
     std::map<std::string, PieceEvents> events_;
     std::map<int, std::map<std::string, float>> collider_links_; // weights, by element and breakable
     EffectPtr effect_;                                           // of the last step

@@ -68,6 +68,9 @@ struct Budget {
     float frame_ms = 1000.0f / 60.0f;
     int particles = 60000;
     float memory_mb = 256;
+    int pieces = 1000;
+    int awake_pieces = 400;
+    float linger_s = 20;
     std::string unknown;
     bool operator==(const Budget&) const = default;
 };

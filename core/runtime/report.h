@@ -24,8 +24,8 @@ class Report {
     /// A few lines for a person.
     void write_summary(std::ostream& stream) const;
 
-    /// True if the 95th percentile of the step times, or the largest number of particles or bytes, exceeds
-    /// its limit.
+    /// True if the 95th percentile of the step times, or the largest number of particles, pieces or bytes,
+    /// exceeds its limit.
     bool is_over_budget() const { return !excesses().empty(); }
 
   private:
@@ -37,6 +37,7 @@ class Report {
     /// One sentence for each limit that was exceeded.
     std::vector<std::string> excesses() const;
     double step_ms_at(double share) const; // percentile of the step times
+    double most(double (*value)(const Meters&)) const;
     size_t most_particles_seen() const;
     size_t most_bytes_seen() const;
     uint64_t refused() const;

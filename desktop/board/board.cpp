@@ -418,7 +418,19 @@ QString Board::elementTip(const Element& each) const {
         QString::fromStdString(each.name) + " \u2014 " + qtext(type.label) + "\n" + qtext(type.help);
     tip += tr("\nTakes %1 ms of the step now.").arg(costs_.element_ms(each.id), 0, 'f', 2);
     if (const ElementMeter* meter = readings_.find(each.id);
-        meter != nullptr && family_of(each.body) == Family::source) {
+        meter != nullptr && std::holds_alternative<Breakable>(each.body)) {
+        const DebrisMeter& now = meter->debris;
+        tip += tr("\n%1 pieces in the picture: %2 move, %3 rest, %4 are parked.")
+                   .arg(now.pieces)
+                   .arg(now.awake)
+                   .arg(now.resting)
+                   .arg(now.parked);
+        if (meter->refused > 0) {
+            tip += tr("\n%1 pieces were not dropped: it may have at most so many.").arg(meter->refused);
+        }
+    } else if (meter != nullptr && std::holds_alternative<CleanupZone>(each.body)) {
+        tip += tr("\nHas taken %1 pieces so far.").arg(meter->debris.taken);
+    } else if (meter != nullptr && family_of(each.body) == Family::source) {
         tip += tr("\n%1 particles alive, %2 born so far.").arg(meter->live).arg(meter->born);
         if (meter->refused > 0) {
             tip += tr("\n%1 could not be born: raise the capacity, or lower rate or lifetime.")
@@ -444,9 +456,10 @@ QString Board::tipAt(QPoint place) const {
             return tr("%1: not linked.\nClick to link (Space).").arg(names);
         }
         const QString weight = QString::number(link->weight * 100, 'f', 0);
-        const QString meaning = family_of(influence.body) == Family::collider
-                                    ? tr("%1: %2 % of the particles are stopped.").arg(names, weight)
-                                    : tr("%1: acts with %2 % of its strength.").arg(names, weight);
+        const QString meaning =
+            family_of(influence.body) == Family::collider
+                ? tr("%1: %2 % of the particles or bodies are stopped.").arg(names, weight)
+                : tr("%1: acts with %2 % of its strength.").arg(names, weight);
         return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -), with Alt the whole row, "
                             "with Control the whole column; click to unlink (Space); type a weight (Enter).");
     }

@@ -104,7 +104,8 @@ QSize Board::sizeHint() const {
 QRect Board::cellRect(const std::string& influence, const std::string& source) const {
     for (const Slot& row : rows_) {
         for (const Slot& column : columns_) {
-            if (element(row).id == influence && element(column).id == source && has_links(element(row))) {
+            if (element(row).id == influence && element(column).id == source &&
+                can_link(element(row), element(column))) {
                 return {column.at, row.at, m_.column_width, m_.row_height};
             }
         }

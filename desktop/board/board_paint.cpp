@@ -143,6 +143,13 @@ void Board::paintCounts(QPainter& painter, const Slot& column) const {
     painter.drawText(QRect(column.at - 4, top - 58, m_.column_width + 8, 16), Qt::AlignCenter,
                      counted(meter != nullptr ? double(meter->live) : 0));
     // What it comes to in the long run, or that it is full.
+    if (std::holds_alternative<Breakable>(source.body)) {
+        painter.setFont(theme::figure_font(7));
+        painter.setPen(theme::quiet);
+        painter.drawText(QRect(column.at - 8, top - 43, m_.column_width + 16, 14), Qt::AlignCenter,
+                         tr("%1 move").arg(meter != nullptr ? meter->debris.awake : 0));
+        return;
+    }
     const bool is_full = meter != nullptr && meter->refused > 0 && active;
     const bool exceeds = expected_excess(*effect_, column.element, expected_[column.element]).has_value();
     painter.setFont(is_full ? theme::text_font(7, QFont::Medium) : theme::figure_font(7));

@@ -68,6 +68,32 @@ QString expected_words(const Effect& effect, const Element& source) {
     return QString::number(qint64(std::min(expected_of(effect, source.id)->live, 1e15)));
 }
 
+// What a breakable is cut into, what its pieces do, and how long they stay.
+QString breakable_words(const ElementMeter& meter, double ms, const Budget& budget) {
+    const DebrisMeter& now = meter.debris;
+    if (now.cut.pieces == 0) {
+        return said("Is being cut, or cannot be: see what is said above the picture.");
+    }
+    QString text = said("Cut: %1.\n%2 in the picture: %3 move, %4 rest, %5 are parked. "
+                        "Takes %6 ms of the step now, %7 % of the limit.")
+                       .arg(cut_words(now.cut))
+                       .arg(now.pieces)
+                       .arg(now.awake)
+                       .arg(now.resting)
+                       .arg(now.parked)
+                       .arg(ms, 0, 'f', 2)
+                       .arg(100 * ms / double(budget.frame_ms), 0, 'f', 1);
+    if (now.linger_longest_s > 0) {
+        text += said("\nLoose pieces stayed %1 s (median), %2 s at most.")
+                    .arg(double(now.linger_median_s), 0, 'f', 1)
+                    .arg(double(now.linger_longest_s), 0, 'f', 1);
+    }
+    if (meter.refused > 0) {
+        text += said("\n%1 pieces were not dropped: it may have at most so many.").arg(meter.refused);
+    }
+    return text;
+}
+
 // What a volume is made of, and where its time goes; before it plays, what it may take.
 QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, const Budget& budget) {
     constexpr double ns_a_cell = 220; // measured on two cores, if no block is skipped
@@ -128,6 +154,17 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
                    : modulator_words(effect, selection, readings);
     }
     const double ms = costs.element_ms(element->id);
+    const ElementMeter* own = readings.find(element->id);
+    if (std::holds_alternative<Breakable>(element->body)) {
+        return breakable_words(own != nullptr ? *own : ElementMeter(), ms, effect.budget);
+    }
+    if (std::holds_alternative<CleanupZone>(element->body)) {
+        return said("Has taken %1 pieces so far; each would cost while it moves.")
+            .arg(own != nullptr ? own->debris.taken : 0);
+    }
+    if (std::holds_alternative<Dropper>(element->body)) {
+        return said("A dropper costs nothing; what it drops costs while it moves.");
+    }
     QString text = said("Takes %1 ms of the step now, %2 % of the limit.")
                        .arg(ms, 0, 'f', 2)
                        .arg(100 * ms / effect.budget.frame_ms, 0, 'f', 1);

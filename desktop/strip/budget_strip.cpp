@@ -40,12 +40,13 @@ struct Part {
     double CostSample::*ms;
     QColor colour;
 };
-const std::array<Part, 5>& parts() {
-    static const std::array<Part, 5> list = {
+const std::array<Part, 6>& parts() {
+    static const std::array<Part, 6> list = {
         {{"births and deaths", &CostSample::births_ms, QColor(0xe8, 0xe1, 0xd3)},
          {"forces", &CostSample::forces_ms, QColor(0x8f, 0xa6, 0xc4)},
          {"collision", &CostSample::collision_ms, QColor(0xb9, 0x7a, 0x5c)},
          {"smoke", &CostSample::smoke_ms, QColor(0x9a, 0xa7, 0xa2)},
+         {"breaking", &CostSample::debris_ms, QColor(0xc9, 0xb4, 0x8a)},
          {"draw", &CostSample::draw_ms, QColor(0x4d, 0x62, 0x7c)}}};
     return list;
 }

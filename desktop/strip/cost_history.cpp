@@ -7,9 +7,9 @@ void CostHistory::add(const Readings& readings) {
         samples_.clear();
     }
     const Meters& meters = readings.meters;
-    const CostSample sample = {readings.time_s,         meters.births_ms, meters.forces_ms,
-                               meters.collision_ms,     meters.smoke_ms,  readings.draw.total_ms,
-                               double(meters.particles)};
+    const CostSample sample = {readings.time_s,        meters.births_ms,        meters.forces_ms,
+                               meters.collision_ms,    meters.smoke_ms,         meters.debris_ms,
+                               readings.draw.total_ms, double(meters.particles)};
     if (!samples_.empty() && readings.time_s == samples_.back().time_s) {
         samples_.back() = sample;
     } else {

@@ -9,10 +9,10 @@ namespace ember {
 
 struct CostSample {
     double time_s;
-    double births_ms, forces_ms, collision_ms, smoke_ms, draw_ms;
+    double births_ms, forces_ms, collision_ms, smoke_ms, debris_ms, draw_ms;
     double particles;
 
-    double frame_ms() const { return births_ms + forces_ms + collision_ms + smoke_ms + draw_ms; }
+    double frame_ms() const { return births_ms + forces_ms + collision_ms + smoke_ms + debris_ms + draw_ms; }
 };
 
 /// Samples in order of effect time, of at most `span_s` seconds. Going back in time starts anew.

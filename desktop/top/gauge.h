@@ -15,9 +15,12 @@ class Gauge : public QWidget {
     /// `figures`: value and limit as they are to be read, "9.8 / 16.6 ms".
     void setReading(double value, double limit, const QString& figures);
 
+    /// In one line of half the height, so that two rows of them fit.
+    void setCompact(bool compact);
+
     double value() const { return value_; }
     QString figures() const { return figures_; }
-    QSize sizeHint() const override { return {158, 38}; }
+    QSize sizeHint() const override { return compact_ ? QSize(172, 20) : QSize(158, 38); }
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -27,6 +30,7 @@ class Gauge : public QWidget {
     QString figures_;
     double value_ = 0;
     double limit_ = 1;
+    bool compact_ = false;
 };
 
 } // namespace ember

@@ -14,6 +14,8 @@
 
 #include <functional>
 
+#include <algorithm>
+
 namespace ember {
 
 namespace {
@@ -77,7 +79,11 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
                        tr("Time that one step and its picture take now, against the limit (ms)."), this)),
       particles_(new Gauge(tr("Particles"), tr("Particles alive in all sources, against the limit."), this)),
       memory_(new Gauge(tr("Memory"),
-                        tr("Memory held for particles, frames and pictures, against the limit (MB)."),
+                        tr("Memory held for particles, frames and pictures, against the limit (MB)."), this)),
+      pieces_(new Gauge(tr("Pieces"), tr("Pieces of breakables in the picture, against the limit."), this)),
+      awake_(new Gauge(tr("Awake"), tr("Pieces that move, against the limit: these are what costs."), this)),
+      linger_(new Gauge(tr("Linger"),
+                        tr("How long the slowest of the last loose pieces stayed, against the limit (s)."),
                         this)) {
     setFixedHeight(48);
     name_->setFont(theme::text_font(11.5, QFont::DemiBold));
@@ -112,10 +118,11 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
     layout->addWidget(seed_label);
     layout->addWidget(seed_);
     layout->addStretch(1);
-    for (Gauge* gauge : {frame_, particles_, memory_}) {
-        layout->addWidget(gauge);
-        layout->addSpacing(6);
-    }
+    gauges_ = new QGridLayout;
+    gauges_->setHorizontalSpacing(14);
+    gauges_->setVerticalSpacing(2);
+    layout->addLayout(gauges_);
+    placeGauges(false);
     connect(seed_, &NumberField::numberTyped, this, [this](double seed) { emit seedTyped(uint32_t(seed)); });
 }
 
@@ -124,6 +131,22 @@ void TopBar::setEffect(const Effect& effect, bool saved) {
     name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 170) + QStringLiteral("  \u25be"));
     state_->setText(saved ? QString() : tr("edited"));
     seed_->setNumber(effect.seed);
+    const bool breaks = std::any_of(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
+        return std::holds_alternative<Breakable>(each.body);
+    });
+    if (breaks == pieces_->isHidden()) {
+        placeGauges(breaks);
+    }
+}
+
+// One row of three, or, where something breaks, two.
+void TopBar::placeGauges(bool breaks) {
+    const std::array gauges = {frame_, particles_, memory_, pieces_, awake_, linger_};
+    for (size_t i = 0; i < gauges.size(); ++i) {
+        gauges_->addWidget(gauges[i], int(i / 3), int(i % 3));
+        gauges[i]->setCompact(breaks);
+        gauges[i]->setVisible(breaks || i < 3);
+    }
 }
 
 void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs) {
@@ -139,6 +162,17 @@ void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     memory_->setReading(
         megabytes, budget.memory_mb,
         QStringLiteral("%1 / %2 MB").arg(megabytes, 0, 'f', 1).arg(budget.memory_mb, 0, 'f', 0));
+    const DebrisMeter& debris = readings.meters.debris;
+    const auto pieces = [](double count, int limit) {
+        return theme::short_count(count) + " / " + theme::short_count(limit);
+    };
+    pieces_->setReading(double(debris.pieces), budget.pieces, pieces(double(debris.pieces), budget.pieces));
+    awake_->setReading(double(debris.awake), budget.awake_pieces,
+                       pieces(double(debris.awake), budget.awake_pieces));
+    linger_->setReading(double(debris.linger_longest_s), double(budget.linger_s),
+                        QStringLiteral("%1 / %2 s")
+                            .arg(double(debris.linger_longest_s), 0, 'f', 1)
+                            .arg(double(budget.linger_s), 0, 'g', 3));
 }
 
 void TopBar::openMenu() {

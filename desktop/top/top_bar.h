@@ -6,6 +6,7 @@
 #include <QWidget>
 
 class QAction;
+class QGridLayout;
 class QLabel;
 class QMenu;
 class QToolButton;
@@ -31,12 +32,17 @@ class TopBar : public QWidget {
     Gauge* frameGauge() const { return frame_; }
     Gauge* particlesGauge() const { return particles_; }
     Gauge* memoryGauge() const { return memory_; }
+    Gauge* piecesGauge() const { return pieces_; }
+    Gauge* awakeGauge() const { return awake_; }
+    Gauge* lingerGauge() const { return linger_; }
     NumberField* seedField() const { return seed_; }
 
   signals:
     void seedTyped(uint32_t seed);
 
   private:
+    void placeGauges(bool breaks);
+
     QToolButton* name_;
     QLabel* state_;
     QToolButton* play_;
@@ -45,6 +51,10 @@ class TopBar : public QWidget {
     Gauge* frame_;
     Gauge* particles_;
     Gauge* memory_;
+    Gauge* pieces_;
+    Gauge* awake_;
+    Gauge* linger_;
+    QGridLayout* gauges_;
 };
 
 } // namespace ember

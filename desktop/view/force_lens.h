@@ -16,13 +16,14 @@ namespace ember {
 
 struct ForceLens {
     /// The last three are lenses, too, though not on forces: age of particles, contacts, cost heat.
-    enum class Kind { none, arrows, streamlines, slice, age, contacts, heat };
+    enum class Kind { none, arrows, streamlines, slice, age, contacts, heat, cut };
 
     enum class Across { view, x, y, z }; // what the plane lies across
 
     Kind kind = Kind::none;
     Across across = Across::view;
     float offset = 0;      // along that direction from the camera's target, in views
+    float apart = 0;       // of the pieces of a cut, in shares of the body
     std::string influence; // see FieldOrder
     std::string source;
     bool operator==(const ForceLens&) const = default;

@@ -404,6 +404,27 @@ int handle_at(const std::vector<Handle>& handles, QPointF pixel, const Camera& c
     return found;
 }
 
+namespace {
+
+// While breaking is worked on, where the other zones and pins are: dotted, in a quiet colour.
+void paint_zones(QPainter& painter, const Outliner& outline, const Effect& effect, const std::string& id,
+                 const std::vector<Placement>& placements) {
+    const Element& selected = *find_element(effect, id);
+    const bool breaks =
+        std::holds_alternative<Breakable>(selected.body) || family_of(selected.body) == Family::breaking;
+    for (const Element& each : effect.elements) {
+        const Reach* reach = reach_of(each.body);
+        const auto stand = reach_stand_of(effect, each.id, placements);
+        if (breaks && stand && each.id != id && family_of(each.body) == Family::breaking &&
+            is_active(effect, each)) {
+            painter.setPen(QPen(theme::quiet, 1, Qt::DotLine));
+            outline.reach(*reach, stand->own, 0);
+        }
+    }
+}
+
+} // namespace
+
 void paint_handles(QPainter& painter, const Effect& effect, const std::string& id,
                    const std::vector<Placement>& placements, int held, const Camera& camera, QSize size) {
     const Element* element = find_element(effect, id);
@@ -422,6 +443,12 @@ void paint_handles(QPainter& painter, const Effect& effect, const std::string& i
     if (emitter != nullptr && emitter->parent.empty() && stand) {
         outline.birth(*emitter, stand->own);
     }
+    if (const auto* breakable = std::get_if<Breakable>(&element->body);
+        breakable != nullptr && breakable->shape == BreakShape::block && stand) {
+        outline.box(stand->own, breakable->size * 0.5f);
+    }
+    paint_zones(painter, outline, effect, id, placements);
+    painter.setPen(QPen(faint, 1.2));
     if (const auto path = path_stand_of(effect, *element, placements)) {
         outline.path(*path_of(element->body), *path);
     }

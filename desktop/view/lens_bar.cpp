@@ -11,15 +11,15 @@ namespace ember {
 
 LensBar::LensBar(QWidget* parent)
     : QWidget(parent), kind_(new QComboBox(this)), of_(new QComboBox(this)), across_(new QComboBox(this)),
-      offset_(new ValueSlider(-1, 1, false, this)) {
+      offset_(new ValueSlider(-1, 1, false, this)), apart_(new ValueSlider(0, 2, false, this)) {
     kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice"), tr("age"), tr("contacts"),
-                     tr("cost heat")});
+                     tr("cost heat"), tr("cut")});
     kind_->setToolTip(
         tr("The lens: what is seen besides the picture (L).\nArrows, streamlines and a "
            "coloured slice show what forces "
            "do to a particle at rest; the pointer reads single places. Age: newborn white, "
            "then warm, then blue. Contacts: what hits something, and how hard. Cost heat: where the "
-           "milliseconds go."));
+           "milliseconds go. Cut: breakables as they are cut, with their pieces apart."));
     kind_->setAccessibleName(tr("Lens"));
     of_->setToolTip(tr("Which forces are seen: the selected one, or the sum of all that act on a source."));
     of_->setAccessibleName(tr("Forces seen"));
@@ -30,6 +30,11 @@ LensBar::LensBar(QWidget* parent)
     offset_->setFixedWidth(90);
     offset_->setToolTip(tr("Moves the plane through the effect."));
     offset_->setAccessibleName(tr("Place of the plane"));
+
+    apart_->setValues({0.5});
+    apart_->setFixedWidth(120);
+    apart_->setToolTip(tr("How far apart the pieces of breakables are drawn, in shares of the body."));
+    apart_->setAccessibleName(tr("Pieces apart"));
 
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -42,6 +47,8 @@ LensBar::LensBar(QWidget* parent)
     connect(of_, &QComboBox::activated, this, [this] { chosen_source_ = of_->currentData().toString(); });
     layout->addWidget(offset_);
     connect(offset_, &ValueSlider::moved, this, &LensBar::read);
+    layout->addWidget(apart_);
+    connect(apart_, &ValueSlider::moved, this, &LensBar::read);
     read();
 }
 
@@ -89,12 +96,14 @@ void LensBar::read() {
     lens.kind = ForceLens::Kind(kind_->currentIndex());
     lens.across = ForceLens::Across(across_->currentIndex());
     lens.offset = float(offset_->values()[0]);
+    lens.apart = lens.kind == ForceLens::Kind::cut ? float(apart_->values()[0]) : 0;
     lens.source = of_->currentData().toString().toStdString();
     lens.influence = lens.source.empty() ? selected_influence_ : "";
     for (QWidget* widget :
          {static_cast<QWidget*>(of_), static_cast<QWidget*>(across_), static_cast<QWidget*>(offset_)}) {
         widget->setVisible(lens.shows_forces());
     }
+    apart_->setVisible(lens.kind == ForceLens::Kind::cut);
     adjustSize();
     if (lens != lens_) {
         lens_ = lens;

@@ -20,6 +20,7 @@ class LensBar : public QWidget {
     /// Sources to choose from, and the influence that is selected (its name empty: none is).
     void setEffect(const Effect& effect, const std::string& selection);
     const ForceLens& lens() const { return lens_; }
+    ValueSlider* apartSlider() const { return apart_; }
     void choose(ForceLens::Kind kind);
     /// The next lens, as a shortcut has it.
     void next();
@@ -41,6 +42,7 @@ class LensBar : public QWidget {
     QComboBox* of_;
     QComboBox* across_;
     ValueSlider* offset_;
+    ValueSlider* apart_;
 };
 
 } // namespace ember

@@ -3,6 +3,7 @@
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
 #include "desktop/theme.h"
+#include "desktop/view/cut_lens.h"
 
 #include <QElapsedTimer>
 #include <QKeyEvent>
@@ -144,6 +145,8 @@ void LiveView::paintEvent(QPaintEvent*) {
         contacts_.paint(painter, shot_->camera, size());
     } else if (lens_.kind == ForceLens::Kind::heat) {
         heat_.paint(painter, size());
+    } else if (lens_.kind == ForceLens::Kind::cut) {
+        paintCut(painter);
     }
     if (handles_shown_ && effect_ && !take_colour_ && !takes_focus_) {
         paint_handles(painter, *effect_, selection_, shot_->readings.placements, hovered_, shot_->camera,
@@ -167,6 +170,21 @@ void LiveView::paintEvent(QPaintEvent*) {
     if (hasFocus()) {
         painter.setPen(QPen(theme::ember, 1));
         painter.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+}
+
+// Of the selected breakable, or the first.
+void LiveView::paintCut(QPainter& painter) const {
+    const Readings& readings = shot_->readings;
+    const Element* shown = nullptr;
+    for (const Element& element : readings.effect->elements) {
+        const bool is_better = shown == nullptr || element.id == selection_;
+        shown = std::holds_alternative<Breakable>(element.body) && is_better ? &element : shown;
+    }
+    const ElementMeter* meter = shown != nullptr ? readings.find(shown->id) : nullptr;
+    if (meter != nullptr && meter->debris.cut.pieces > 0) {
+        paint_cut(painter, size(), QString::fromStdString(shown->name), meter->debris.cut,
+                  readings.draw.dots_ms);
     }
 }
 

@@ -80,6 +80,7 @@ class LiveView : public QWidget {
     /// What the live view has less than the saved picture; empty if there are no copies.
     QString copiesText() const;
     QString trianglesText() const;
+    void paintCut(QPainter& painter) const;
     void askForField();
     std::vector<Handle> handles() const;
     void dragHandle(QPointF place, Qt::KeyboardModifiers keys);

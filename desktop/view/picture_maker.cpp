@@ -63,6 +63,10 @@ void PictureMaker::setTint(DotTint tint) {
     change([&] { order_.tint = tint; });
 }
 
+void PictureMaker::setCutApart(std::optional<float> apart) {
+    change([&] { order_.cut_apart = apart; });
+}
+
 void PictureMaker::setHeat(bool on) {
     change([&] { order_.heat = on; });
 }
@@ -137,6 +141,7 @@ void PictureMaker::draw(const Order& order) {
     const Frame& frame = player_.frame();
     Shot& shot = shots_.back();
     renderer_.set_tint(order.tint);
+    renderer_.set_cut_apart(order.cut_apart);
     renderer_.set_preview(true);
     renderer_.draw(frame, *order.effect, order.camera, order.size.width(), order.size.height(), shot.picture);
     shot.effect = order.effect;

@@ -44,6 +44,8 @@ class PictureMaker : public QObject {
     void setSize(QSize pixels);
     void setTint(DotTint tint);
     void setHeat(bool on);
+    /// Breakables as they are cut, with pieces so far apart.
+    void setCutApart(std::optional<float> apart);
     /// Saves the newest frame, see save_still(); exported() follows.
     void exportPicture(const QString& path, const StillOptions& options);
     /// Finds out what is seen at a place of the picture (shares of its width and height): pointFound()
@@ -73,6 +75,7 @@ class PictureMaker : public QObject {
         std::string watched;
         DotTint tint = DotTint::look;
         bool heat = false;
+        std::optional<float> cut_apart;
         std::optional<QPointF> asked; // for one picture
         QString export_path;          // the same
         StillOptions export_options;

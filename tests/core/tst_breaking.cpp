@@ -396,6 +396,7 @@ class TestBreaking : public QObject {
         Breakable body = block({0, 0.5f, 0}, {1, 1, 1}, 20);
         body.strength = 0;
         body.returns_after = 3;
+        body.longest_life = 60;
         body.clear_time = {0.2f, 0.2f};
         Blast blast;
         blast.reach = ReachShape::everywhere;

@@ -152,7 +152,7 @@ class TestLens : public QObject {
         }
         QCOMPARE(window_->lensBar()->lens().kind, ForceLens::Kind::age);
         QTRY_VERIFY(reading() == nullptr);
-        for (int i = 0; i < 3; ++i) {
+        for (int i = 0; i < 4; ++i) {
             QTest::keyClick(window_.get(), Qt::Key_L);
         }
         QCOMPARE(window_->lensBar()->lens().kind, ForceLens::Kind::none);

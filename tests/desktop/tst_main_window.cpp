@@ -751,7 +751,7 @@ class TestMainWindow : public QObject {
                                      30000);
             QVERIFY(document().isSaved() && document().path().isEmpty());
         }
-        QCOMPARE(Files::demoNames().size(), 7);
+        QCOMPARE(Files::demoNames().size(), 8);
     }
 
     void rows_are_filtered_and_hidden_by_their_heading() {

@@ -92,10 +92,12 @@ constexpr auto body_rows = std::array{
     fixed(row<Breakable, &Breakable::stands>(
         {"stands", "Stands", "Standing", "",
          "Whether it is there from the start; otherwise it only comes from droppers."})),
-    when<Breakable, stands>(row<Breakable, &Breakable::returns_after>(
-        {"returns_after", "Returns after", "Standing", "s",
-         "It stands again whole after this time, its old pieces are cleared; 0: it does not return."},
-        {0, 3600, 0, 60})),
+    when<Breakable, stands>(
+        row<Breakable, &Breakable::returns_after>({"returns_after", "Returns after", "Standing", "s",
+                                                   "It stands again whole after this time, and its old "
+                                                   "pieces are cleared unless they are to stay; 0: it "
+                                                   "does not return."},
+                                                  {0, 3600, 0, 60})),
     fixed(row<Breakable, &Breakable::density>(
         {"density", "Density", "Holding", "kg/m\u00b3", "Mass of a cubic metre: pine 500, salt 2200."},
         {1, 30000, 100, 5000})),

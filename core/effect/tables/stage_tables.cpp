@@ -153,6 +153,17 @@ constexpr std::array budget_table = {
     row<Budget, &Budget::memory_mb>(
         {"memory_mb", "Memory", "Limits", "MB", "The most memory that particles and pictures may use."},
         {1, 1e6, 16, 1024}),
+    row<Budget, &Budget::pieces>({"pieces", "Pieces", "Limits", "pieces",
+                                  "The most pieces of breakables that may be in the picture at once."},
+                                 {1, double(most_pieces), 10, 3000}),
+    row<Budget, &Budget::awake_pieces>(
+        {"awake_pieces", "Awake pieces", "Limits", "pieces",
+         "The most pieces that may move at once: those that move are what costs."},
+        {1, double(most_pieces), 10, 1000}),
+    row<Budget, &Budget::linger_s>(
+        {"linger_s", "Linger time", "Limits", "s",
+         "How long loose pieces may stay before they are parked or cleared, the slowest of them."},
+        {0.1, 3600, 1, 60}),
 };
 
 // clang-format on

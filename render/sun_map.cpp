@@ -1,0 +1,157 @@
+#include "render/sun_map.h"
+
+#include "core/base/axes.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace ember {
+
+namespace {
+
+constexpr float nothing = -std::numeric_limits<float>::max();
+
+struct Corner {
+    float u, v, depth; // cells, cells, m
+};
+
+// The parts of a triangle that lie in a band of rows.
+void raise(const Corner& a, const Corner& b, const Corner& c, int first, int last, int size, float* depths) {
+    const float turn = (b.u - a.u) * (c.v - a.v) - (b.v - a.v) * (c.u - a.u);
+    if (std::fabs(turn) < 1e-9f) {
+        return;
+    }
+    const float by = 1 / turn;
+    const int top = std::max(int(std::ceil(std::min({a.v, b.v, c.v}) - 0.5f)), first);
+    const int bottom = std::min(int(std::floor(std::max({a.v, b.v, c.v}) - 0.5f)), last - 1);
+    const int left = std::max(int(std::ceil(std::min({a.u, b.u, c.u}) - 0.5f)), 0);
+    const int right = std::min(int(std::floor(std::max({a.u, b.u, c.u}) - 0.5f)), size - 1);
+    for (int y = top; y <= bottom; ++y) {
+        for (int x = left; x <= right; ++x) {
+            const float u = float(x) + 0.5f - a.u, v = float(y) + 0.5f - a.v;
+            const float s = (u * (c.v - a.v) - v * (c.u - a.u)) * by;
+            const float t = (v * (b.u - a.u) - u * (b.v - a.v)) * by;
+            if (s >= 0 && t >= 0 && s + t <= 1) {
+                float& kept = depths[size_t(y) * size_t(size) + size_t(x)];
+                kept = std::max(kept, a.depth + (b.depth - a.depth) * s + (c.depth - a.depth) * t);
+            }
+        }
+    }
+}
+
+} // namespace
+
+void SunMap::draw(const std::vector<FrameDebris>& all, const Stage& stage, BodyShelf& shelf) {
+    is_on_ = false;
+    Vec3 low = {1e9f, 1e9f, 1e9f}, high = low * -1.0f;
+    for (const FrameDebris& debris : all) {
+        for (const FramePiece& piece : debris.pieces) {
+            const Vec3& p = piece.placement.position;
+            const float r = debris.cut->pieces[piece.piece].radius;
+            low = {std::min(low.x, p.x - r), std::min(low.y, p.y - r), std::min(low.z, p.z - r)};
+            high = {std::max(high.x, p.x + r), std::max(high.y, p.y + r), std::max(high.z, p.z + r)};
+        }
+    }
+    if (low.x > high.x || stage.sun_strength <= 0 || stage.sun_height <= 0) {
+        return;
+    }
+    is_on_ = true;
+    // Pieces that have flown far off do not make the others' shadows coarse.
+    constexpr float widest_m = 12;
+    middle_ = (low + high) * 0.5f;
+    const float half = std::min(length(high - low) * 0.5f, widest_m);
+    towards_ = direction_from(stage.sun_azimuth, stage.sun_height);
+    const Axes axes = axes_along_y(towards_);
+    across_ = axes.x;
+    along_ = axes.z;
+    per_metre_ = float(size) / (2 * half);
+    softness_ = 2.5f / per_metre_;
+    depths_.assign(size_t(size) * size_t(size), nothing);
+
+    std::vector<std::array<Corner, 3>> triangles;
+    std::vector<Corner> corners;
+    for (const FrameDebris& debris : all) {
+        const std::vector<PieceBody>& bodies = shelf.pieces_of(debris.cut);
+        for (const FramePiece& piece : debris.pieces) {
+            const Body& body = bodies[piece.piece].body;
+            const Axes& turned = piece.placement.axes;
+            const float scale = piece.opacity > 0.5f ? piece.size : 0;
+            corners.clear();
+            for (const Vec3& corner : body.corners) {
+                const Vec3 away = piece.placement.position + turned.out(corner * scale) - middle_;
+                corners.push_back({dot(away, across_) * per_metre_ + float(size) / 2,
+                                   dot(away, along_) * per_metre_ + float(size) / 2, dot(away, towards_)});
+            }
+            for (const BodyFace& face : body.faces) {
+                if (dot(turned.out(face.normal), towards_) > 0) {
+                    triangles.push_back(
+                        {corners[face.corners[0]], corners[face.corners[1]], corners[face.corners[2]]});
+                }
+            }
+        }
+    }
+    constexpr int bands = 16;
+    tbb::parallel_for(0, bands, [&](int band) {
+        const int first = size * band / bands, last = size * (band + 1) / bands;
+        for (const auto& t : triangles) {
+            raise(t[0], t[1], t[2], first, last, size, depths_.data());
+        }
+    });
+}
+
+// Between four cells, each lit or not.
+float SunMap::lit_at(float u, float v, float depth) const {
+    const float x = u - 0.5f, y = v - 0.5f;
+    if (!(x >= 0 && y >= 0 && x < float(size - 1) && y < float(size - 1))) {
+        return 1;
+    }
+    const int left = int(x), top = int(y);
+    const float fx = x - float(left), fy = y - float(top);
+    const float* row = depths_.data() + size_t(top) * size_t(size) + size_t(left);
+    const auto seen = [&](const float* cell) {
+        return std::clamp(1 - (*cell - depth - softness_) / softness_, 0.0f, 1.0f);
+    };
+    const float above = seen(row) * (1 - fx) + seen(row + 1) * fx;
+    const float below = seen(row + size) * (1 - fx) + seen(row + size + 1) * fx;
+    return above * (1 - fy) + below * fy;
+}
+
+float SunMap::lit(const Vec3& place) const {
+    const Vec3 away = place - middle_;
+    return lit_at(dot(away, across_) * per_metre_ + float(size) / 2,
+                  dot(away, along_) * per_metre_ + float(size) / 2, dot(away, towards_));
+}
+
+void SunMap::darken_row(const ViewAxes& view, int width, int height, int y, int left, int right,
+                        const float* depths, const Vec3& kept, float* red, float* green, float* blue) const {
+    const float scale = 2 / (float(height) * view.focal);
+    const float down = (float(height) * 0.5f - float(y) - 0.5f) * scale;
+    const Vec3 start = view.eye - middle_;
+    const Vec3 first = view.forward + view.up * down;
+    const Vec3 axes[3] = {across_ * per_metre_, along_ * per_metre_, towards_};
+    float from[3], ray[3], step[3];
+    for (int k = 0; k < 3; ++k) {
+        from[k] = dot(start, axes[k]) + (k < 2 ? float(size) / 2 : 0);
+        ray[k] = dot(first, axes[k]);
+        step[k] = dot(view.right, axes[k]) * scale;
+    }
+    for (int x = left; x < right; ++x) {
+        const float beside = float(x) + 0.5f - float(width) * 0.5f, depth = depths[x - left];
+        const float u = from[0] + depth * (ray[0] + step[0] * beside);
+        const float v = from[1] + depth * (ray[1] + step[1] * beside);
+        if (!(u > 0 && v > 0 && u < float(size) && v < float(size))) {
+            continue;
+        }
+        const float dark = 1 - lit_at(u, v, from[2] + depth * (ray[2] + step[2] * beside));
+        if (dark > 0) {
+            red[x - left] *= 1 - dark * (1 - kept.x);
+            green[x - left] *= 1 - dark * (1 - kept.y);
+            blue[x - left] *= 1 - dark * (1 - kept.z);
+        }
+    }
+}
+
+} // namespace ember

@@ -1,0 +1,41 @@
+// What the pieces of breakables hide from the sun: depths seen from there, on a grid across the sun's light.
+#pragma once
+
+#include "core/runtime/frame.h"
+#include "render/bodies.h"
+#include "render/camera.h"
+
+#include <vector>
+
+namespace ember {
+
+class SunMap {
+  public:
+    /// For pieces. Without any, or without sun, nothing is in shadow.
+    void draw(const std::vector<FrameDebris>& all, const Stage& stage, BodyShelf& shelf);
+
+    bool is_on() const { return is_on_; }
+
+    /// How much of the sun arrives at a place, 0..1; smooth at the rim of shadows.
+    float lit(const Vec3& place) const;
+
+    /// Takes the sun out of a row of a picture where pieces hide it. `depths`: m, of the row from `left` on;
+    /// `kept`: what of each colour is left in full shadow.
+    void darken_row(const ViewAxes& view, int width, int height, int y, int left, int right,
+                    const float* depths, const Vec3& kept, float* red, float* green, float* blue) const;
+
+    size_t bytes() const { return depths_.size() * sizeof(float); }
+
+  private:
+    static constexpr int size = 640; // cells along each side
+
+    float lit_at(float u, float v, float depth) const;
+
+    bool is_on_ = false;
+    Vec3 middle_, across_, along_, towards_; // towards: to the sun
+    float per_metre_ = 1;                    // cells
+    float softness_ = 0.01f;                 // m of depth
+    std::vector<float> depths_;              // towards the sun, m from the middle; row by row
+};
+
+} // namespace ember

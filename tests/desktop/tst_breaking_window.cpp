@@ -1,0 +1,185 @@
+// Breaking in the window: a breakable is added, its cut looked at, pinned by dragging, and gauged.
+#include "window_driver.h"
+
+#include "core/effect/edit.h"
+#include "desktop/board/board.h"
+#include "desktop/controls/value_slider.h"
+#include "desktop/detail/detail_words.h"
+#include "desktop/top/gauge.h"
+#include "desktop/top/top_bar.h"
+#include "desktop/view/handles.h"
+#include "desktop/view/lens_bar.h"
+#include "desktop/view/live_view.h"
+#include "desktop/view/picture_maker.h"
+
+#include <QComboBox>
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include <cmath>
+
+using namespace ember;
+
+namespace {
+
+// A block that hangs in the air over the ground, and a pin far above it.
+Effect hanging_block() {
+    Effect effect = starter_effect();
+    effect.elements.clear();
+    Breakable block;
+    block.position = {0, 1, 0};
+    block.size = {0.8f, 0.8f, 0.8f};
+    block.pieces = 20;
+    Pin pin;
+    pin.reach = ReachShape::box;
+    pin.reach_position = {0, 2.6f, 0};
+    pin.reach_size = {1.2f, 1.2f, 1.2f};
+    pin.fade_distance = 0;
+    effect.elements = {
+        {.id = "block", .name = "Block", .body = block},
+        {.id = "gravity", .name = "Gravity", .body = Gravity{.strength = 9.81f}, .links = {{"block", 1}}},
+        {.id = "ground", .name = "Ground", .body = Plane{}, .links = {{"block", 1}}},
+        {.id = "pin", .name = "Pin", .body = pin, .links = {{"block", 1}}}};
+    effect.stage.camera_target = {0, 1.4f, 0};
+    effect.stage.camera_distance = 8;
+    return effect;
+}
+
+} // namespace
+
+class TestBreakingWindow : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+
+    LiveView* view() { return window_->findChild<LiveView*>(); }
+    LensBar* lensBar() { return window_->findChild<LensBar*>(); }
+    TopBar* topBar() { return window_->findChild<TopBar*>(); }
+    Board* board() { return window_->findChild<Board*>(); }
+    const Shot& shot() { return window_->pictureMaker().shot(); }
+    const DebrisMeter& meter() { return shot().readings.meters.debris; }
+    const Effect& effect() { return *window_->document().effect(); }
+
+    void wait_for_pictures(int count) {
+        for (int i = 0; i < count; ++i) {
+            QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
+            QVERIFY(shown.wait(5000));
+        }
+    }
+    void show_block() {
+        window_->document().reset(hanging_block(), {});
+        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 10000);
+    }
+    // How many pixels differ clearly between two pictures.
+    static int difference(const Picture& a, const Picture& b) {
+        int count = 0;
+        for (size_t i = 0; i < std::min(a.pixels.size(), b.pixels.size()); ++i) {
+            count += std::abs(qGreen(a.pixels[i]) - qGreen(b.pixels[i])) > 24 ? 1 : 0;
+        }
+        return count;
+    }
+
+  private slots:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
+    }
+    void cleanup() {
+        window_->document().reset(effect(), {});
+        window_.reset();
+    }
+
+    void a_breakable_is_added_from_the_gallery_and_falls() {
+        wait_for_pictures(3);
+        QVERIFY(topBar()->piecesGauge()->isHidden());
+        driver::answer_gallery("Breakable");
+        QTest::keyClick(window_.get(), Qt::Key_1, Qt::ControlModifier);
+        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 10, 10000);
+        QVERIFY(topBar()->piecesGauge()->isVisible() && topBar()->lingerGauge()->isVisible());
+        QTRY_COMPARE(topBar()->piecesGauge()->value(), double(meter().pieces));
+        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 10000); // it has come to rest on the ground
+        const auto added =
+            std::find_if(effect().elements.begin(), effect().elements.end(),
+                         [](const Element& each) { return std::holds_alternative<Breakable>(each.body); });
+        const QString words = cost_words(effect(), added->id, shot().readings, SmoothedCosts());
+        QVERIFY2(words.contains("pieces") && words.contains("triangles"), qPrintable(words));
+    }
+
+    void the_board_has_dials_only_where_something_can_act() {
+        show_block();
+        Effect with = effect();
+        std::string id;
+        with = with_new_element(with, *find_type("emitter"), id);
+        window_->document().apply(with, "add", "");
+        QVERIFY(!board()->cellRect("pin", "block").isEmpty());
+        QVERIFY(board()->cellRect("pin", id).isEmpty());
+        QVERIFY(!board()->cellRect("gravity", id).isEmpty());
+        QVERIFY(find_link(*find_element(effect(), "pin"), id) == nullptr);
+    }
+
+    void the_cut_is_looked_at_with_its_pieces_apart() {
+        show_block();
+        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 10000);
+        wait_for_pictures(6);
+        const Picture before = shot().picture;
+        while (lensBar()->kindBox()->currentText() != "cut") {
+            QTest::keyClick(window_.get(), Qt::Key_L);
+        }
+        QVERIFY(lensBar()->apartSlider()->isVisible());
+        wait_for_pictures(6);
+        const Picture apart = shot().picture;
+        QVERIFY(difference(before, apart) > 2000);
+        // Pulled to the right they are farther apart: more of the picture changes.
+        ValueSlider* slider = lensBar()->apartSlider();
+        const QPoint middle = slider->rect().center();
+        QTest::mousePress(slider, Qt::LeftButton, {}, middle);
+        QTest::mouseMove(slider, QPoint(slider->width() - 3, middle.y()));
+        QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(slider->width() - 3, middle.y()));
+        QVERIFY(lensBar()->lens().apart > 1);
+        wait_for_pictures(6);
+        QVERIFY(difference(apart, shot().picture) > 2000);
+    }
+
+    void a_region_is_dragged_over_it_and_pins_it() {
+        window_->player().pause();
+        window_->document().reset(hanging_block(), {});
+        QTRY_VERIFY_WITH_TIMEOUT(shot().readings.effect == window_->document().effect() &&
+                                     shot().readings.placements.size() == 4,
+                                 10000);
+        window_->select("pin");
+        const auto handles = handles_of(effect(), "pin", shot().readings.placements);
+        const auto up = std::find_if(handles.begin(), handles.end(), [](const Handle& each) {
+            return each.key == "reach_position" && each.part == 1 && each.kind == Handle::Kind::along;
+        });
+        QVERIFY(up != handles.end());
+        const auto pixel = [&](const Handle& handle, float further) {
+            const Camera camera = view()->camera();
+            const QPointF knob = *on_picture(knob_of(handle, camera, view()->size()), camera, view()->size());
+            const QPointF moved = *on_picture(handle.place + handle.axis * further, camera, view()->size()) -
+                                  *on_picture(handle.place, camera, view()->size());
+            return (knob + moved).toPoint();
+        };
+        const QPoint from = pixel(*up, 0), to = pixel(*up, -1.4f);
+        QTest::mousePress(view(), Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 4; ++i) {
+            const QPoint at = from + (to - from) * i / 4;
+            QMouseEvent event(QEvent::MouseMove, at, view()->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                              {});
+            QApplication::sendEvent(view(), &event);
+        }
+        QTest::mouseRelease(view(), Qt::LeftButton, {}, to);
+        const float height = std::get<Pin>(find_element(effect(), "pin")->body).reach_position.y;
+        QVERIFY2(std::fabs(height - 1.2f) < 0.1f, qPrintable(QString::number(height)));
+        window_->player().rewind();
+        window_->player().play();
+        QTRY_VERIFY_WITH_TIMEOUT(shot().readings.time_s > 1 && meter().pieces > 0, 10000);
+        QCOMPARE(meter().awake, size_t(0)); // it still hangs in the air
+        QCOMPARE(meter().resting, meter().pieces);
+    }
+};
+
+QTEST_MAIN(TestBreakingWindow)
+#include "tst_breaking_window.moc"
