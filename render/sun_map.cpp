@@ -100,6 +100,30 @@ void SunMap::draw(const std::vector<FrameDebris>& all, const Stage& stage, BodyS
             raise(t[0], t[1], t[2], first, last, size, depths_.data());
         }
     });
+    find_highest();
+}
+
+// What most places need to be told in the light.
+void SunMap::find_highest() {
+    std::vector<float> own(size_t(patches) * size_t(patches), nothing);
+    for (int y = 0; y < size; ++y) {
+        for (int x = 0; x < size; x += patch) {
+            const float* row = depths_.data() + size_t(y) * size_t(size) + size_t(x);
+            float& kept = own[size_t(y / patch) * size_t(patches) + size_t(x / patch)];
+            kept = std::max(kept, *std::max_element(row, row + patch));
+        }
+    }
+    highest_ = own;
+    for (int y = 0; y < patches; ++y) {
+        for (int x = 0; x < patches; ++x) {
+            float& kept = highest_[size_t(y) * size_t(patches) + size_t(x)];
+            for (int j = std::max(y - 1, 0); j <= std::min(y + 1, patches - 1); ++j) {
+                for (int i = std::max(x - 1, 0); i <= std::min(x + 1, patches - 1); ++i) {
+                    kept = std::max(kept, own[size_t(j) * size_t(patches) + size_t(i)]);
+                }
+            }
+        }
+    }
 }
 
 // Between four cells, each lit or not.
@@ -145,7 +169,11 @@ void SunMap::darken_row(const ViewAxes& view, int width, int height, int y, int 
         if (!(u > 0 && v > 0 && u < float(size) && v < float(size))) {
             continue;
         }
-        const float dark = 1 - lit_at(u, v, from[2] + depth * (ray[2] + step[2] * beside));
+        const float level = from[2] + depth * (ray[2] + step[2] * beside);
+        if (highest_[size_t(int(v) / patch) * size_t(patches) + size_t(int(u) / patch)] <= level) {
+            continue;
+        }
+        const float dark = 1 - lit_at(u, v, level);
         if (dark > 0) {
             red[x - left] *= 1 - dark * (1 - kept.x);
             green[x - left] *= 1 - dark * (1 - kept.y);

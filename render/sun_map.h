@@ -27,8 +27,11 @@ class SunMap {
     size_t bytes() const { return depths_.size() * sizeof(float); }
 
   private:
-    static constexpr int size = 640; // cells along each side
+    static constexpr int size = 512; // cells along each side
+    static constexpr int patch = 16; // cells along each side of a patch
+    static constexpr int patches = size / patch;
 
+    void find_highest();
     float lit_at(float u, float v, float depth) const;
 
     bool is_on_ = false;
@@ -36,6 +39,7 @@ class SunMap {
     float per_metre_ = 1;                    // cells
     float softness_ = 0.01f;                 // m of depth
     std::vector<float> depths_;              // towards the sun, m from the middle; row by row
+    std::vector<float> highest_;             // of each patch and those beside it
 };
 
 } // namespace ember

@@ -604,8 +604,7 @@ void Debris::fracture(Step& step) {
     for (const auto& [number, met] : of_bodies) {
         const std::string& id = bodies_.at(number).breakable;
         for (const RigidContact& contact : met) {
-            constexpr float least = 0.05f; // m/s: what rests does not hit
-            if (contact.closing > least) {
+            if (contact.closing > least_hit) {
                 events_[id].hits.push_back({contact.place,
                                             world_->velocity(number),
                                             contact.normal,
@@ -775,8 +774,10 @@ void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32
     Piece& piece = instance.pieces[index];
     if (piece.state == State::physics) {
         take_out(instance, index, state);
-        source.lingered.push_back(float(step.now_s - piece.born_s));
         constexpr size_t most_remembered = 400;
+        if (piece.is_loose) {
+            source.lingered.push_back(float(step.now_s - piece.born_s));
+        }
         if (source.lingered.size() > most_remembered) {
             source.lingered.erase(source.lingered.begin());
         }

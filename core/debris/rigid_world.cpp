@@ -278,11 +278,11 @@ void RigidWorld::Inside::read_contacts() {
         if (number_of(object) < 0) {
             return body->getLinearVelocity() + body->getAngularVelocity().cross(arm);
         }
-        const Body& one = at(number_of(object));
+        const Body& one = *static_cast<const Body*>(object->getUserPointer());
         return one.velocity_before + one.spin_before.cross(arm);
     };
     const auto tag_of = [&](const btCollisionObject* object, int part) {
-        const Body& body = at(number_of(object));
+        const Body& body = *static_cast<const Body*>(object->getUserPointer());
         return body.tags[part >= 0 && size_t(part) < body.tags.size() ? size_t(part) : 0];
     };
     for (int i = 0; i < dispatcher.getNumManifolds(); ++i) {
@@ -295,10 +295,15 @@ void RigidWorld::Inside::read_contacts() {
             }
             const btVector3 place = point.getPositionWorldOnB();
             const btVector3 apart = velocity_of(objects[0], place) - velocity_of(objects[1], place);
+            const float closing = std::max(-float(apart.dot(point.m_normalWorldOnB)), 0.0f);
             const int parts[2] = {point.m_index0, point.m_index1};
             for (int side = 0; side < 2; ++side) {
                 const int number = number_of(objects[side]), other = number_of(objects[1 - side]);
-                if (number < 0) {
+                const auto is_told = [&] {
+                    return closing > least_hit ||
+                           static_cast<const Body*>(objects[side]->getUserPointer())->tags.size() > 1;
+                };
+                if (number < 0 || !is_told()) {
                     continue;
                 }
                 RigidContact& contact = contacts.emplace_back();
@@ -313,7 +318,7 @@ void RigidWorld::Inside::read_contacts() {
                 contact.whole_impulse = contact.normal * contact.impulse +
                                         ours(point.m_lateralFrictionDir1 * point.m_appliedImpulseLateral1) *
                                             (side == 0 ? 1.0f : -1.0f);
-                contact.closing = std::max(-float(apart.dot(point.m_normalWorldOnB)), 0.0f);
+                contact.closing = closing;
             }
         }
     }
@@ -468,6 +473,7 @@ int RigidWorld::add_body(const RigidBody& body) {
     made->body->setAngularVelocity(bullet(body.spin));
     const int number = inside_->next_body++;
     Inside::Body& kept = *(inside_->bodies[number] = std::move(made));
+    kept.body->setUserPointer(&kept);
     inside_->world.addRigidBody(kept.body.get()); // which asks the filter about it
     set_surface(number, body.bounce, body.friction, body.rest_speed);
     return number;

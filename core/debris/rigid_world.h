@@ -45,6 +45,9 @@ struct RigidCollider {
     std::shared_ptr<const Mesh> mesh; // of a grid of distances, in the collider's own axes
 };
 
+/// What comes together more slowly rests (m/s).
+constexpr float least_hit = 0.05f;
+
 /// Something that pressed on a part of a body within a step.
 struct RigidContact {
     int body = -1;
@@ -98,7 +101,8 @@ class RigidWorld {
 
     void step(double step_s);
 
-    /// Of the last step, in a fixed order; of both bodies where two meet.
+    /// Of the last step, in a fixed order; of both bodies where two meet. Bodies of one part are only told of
+    /// what came faster than least_hit.
     const std::vector<RigidContact>& contacts() const;
     /// Fixed bodies that a moving collider runs into.
     const std::vector<RigidContact>& strikes() const;

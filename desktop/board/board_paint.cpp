@@ -147,7 +147,7 @@ void Board::paintCounts(QPainter& painter, const Slot& column) const {
         painter.setFont(theme::figure_font(7));
         painter.setPen(theme::quiet);
         painter.drawText(QRect(column.at - 8, top - 43, m_.column_width + 16, 14), Qt::AlignCenter,
-                         tr("%1 move").arg(meter != nullptr ? meter->debris.awake : 0));
+                         QStringLiteral("\u25b8%1").arg(meter != nullptr ? meter->debris.awake : 0));
         return;
     }
     const bool is_full = meter != nullptr && meter->refused > 0 && active;

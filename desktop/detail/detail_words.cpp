@@ -162,8 +162,8 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
         return said("Has taken %1 pieces so far; each would cost while it moves.")
             .arg(own != nullptr ? own->debris.taken : 0);
     }
-    if (std::holds_alternative<Dropper>(element->body)) {
-        return said("A dropper costs nothing; what it drops costs while it moves.");
+    if (family_of(element->body) == Family::breaking) {
+        return said("Costs next to nothing; the pieces that it acts on cost while they move.");
     }
     QString text = said("Takes %1 ms of the step now, %2 % of the limit.")
                        .arg(ms, 0, 'f', 2)

@@ -41,7 +41,7 @@ void Gauge::paintEvent(QPaintEvent*) {
                      figures_);
 
     // The bar's limit is at four fifths, so that there is room to show by how much it is exceeded.
-    const double full = compact_ ? 36 : width() - 42;
+    const double full = compact_ ? 24 : width() - 42;
     const QRectF track = compact_ ? QRectF(54, 7, full, 7) : QRectF(0, 22, full, 8);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme::raised);

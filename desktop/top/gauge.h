@@ -20,7 +20,7 @@ class Gauge : public QWidget {
 
     double value() const { return value_; }
     QString figures() const { return figures_; }
-    QSize sizeHint() const override { return compact_ ? QSize(172, 20) : QSize(158, 38); }
+    QSize sizeHint() const override { return compact_ ? QSize(176, 20) : QSize(158, 38); }
 
   protected:
     void paintEvent(QPaintEvent*) override;

@@ -145,12 +145,13 @@ void LiveView::paintEvent(QPaintEvent*) {
         contacts_.paint(painter, shot_->camera, size());
     } else if (lens_.kind == ForceLens::Kind::heat) {
         heat_.paint(painter, size());
-    } else if (lens_.kind == ForceLens::Kind::cut) {
-        paintCut(painter);
     }
     if (handles_shown_ && effect_ && !take_colour_ && !takes_focus_) {
         paint_handles(painter, *effect_, selection_, shot_->readings.placements, hovered_, shot_->camera,
                       size());
+    }
+    if (lens_.kind == ForceLens::Kind::cut) {
+        paintCut(painter);
     }
     painter.setFont(theme::figure_font(9));
     painter.setPen(QColor(0, 0, 0, 160));
