@@ -1,7 +1,11 @@
 // Breakables: what holds, what breaks, and what becomes of the pieces.
 #include "core/debris/fracture.h"
+#include "core/effect/effect_file.h"
+#include "core/effect/parameter.h"
 #include "sample_effects.h"
+#include "sample_files.h"
 
+#include <QTemporaryDir>
 #include <QtTest>
 
 #include <cmath>
@@ -390,6 +394,148 @@ class TestBreaking : public QObject {
         const std::vector<Placement> once = places(), again = places();
         QVERIFY(once.size() >= 50);
         QVERIFY(once == again);
+    }
+
+    void children_are_born_on_the_faces_that_break() {
+        Breakable slab = block({0, 0.5f, 0}, {1, 1, 1}, 2);
+        slab.pattern = CutPattern::layers;
+        slab.cut_axis = {0, 1, 0};
+        slab.evenness = 1;
+        slab.strength = 1; // less than its lower half weighs
+        Pin pin = pin_below(0.2f);
+        pin.reach_position = {0, 0.8f, 0};
+        Scene scene(slab, {Gravity{.strength = 9.81f}, pin});
+        Emitter grit = single_particle({});
+        grit.parent = "b";
+        grit.when = ChildWhen::broken;
+        grit.shape = BirthShape::broken;
+        grit.per_parent_count = 400;
+        grit.capacity = 1000;
+        scene.effect.elements.push_back({.id = "e", .name = "Grit", .body = grit});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.2);
+        const std::vector<ParticleState> born = particles(simulation);
+        QCOMPARE(born.size(), size_t(400));
+        int right = 0, front = 0;
+        for (const ParticleState& each : born) {
+            QVERIFY(std::fabs(each.position.y - 0.5f) < 0.03f);
+            QVERIFY(std::fabs(each.position.x) <= 0.501f && std::fabs(each.position.z) <= 0.501f);
+            right += each.position.x > 0 ? 1 : 0;
+            front += each.position.z > 0 ? 1 : 0;
+        }
+        QVERIFY(std::abs(right - 200) < 50 && std::abs(front - 200) < 50); // even over the face
+    }
+
+    void hits_and_rests_and_ends_give_birth_too() {
+        for (const ChildWhen when : {ChildWhen::hit, ChildWhen::rest, ChildWhen::death}) {
+            Breakable body = block({0, 1, 0}, {0.3f, 0.3f, 0.3f}, 1);
+            body.at_rest = RestFate::clear;
+            body.linger = {0.5f, 0.5f};
+            Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}});
+            Emitter child = single_particle({});
+            child.parent = "b";
+            child.when = when;
+            child.per_parent_count = 3;
+            child.least_impact = 2;
+            child.capacity = 100;
+            scene.effect.elements.push_back({.id = "e", .name = "Child", .body = child});
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 0.3); // it still falls
+            QVERIFY(particles(simulation).empty());
+            run_for(simulation, 2.5);
+            const size_t born = particles(simulation).size();
+            QVERIFY(when == ChildWhen::hit ? born >= 3 && born % 3 == 0 : born == 3);
+        }
+    }
+
+    void pieces_lie_on_every_kind_of_collider() {
+        const QTemporaryDir folder;
+        write_ball_mesh(folder.filePath("ball.obj").toStdString(), 24);
+        MeshCollider mesh;
+        mesh.mesh = "ball.obj";
+        mesh.resolution = 32;
+        Ball ball;
+        ball.position = {};
+        ball.radius = 1;
+        Capsule capsule;
+        capsule.position = {};
+        capsule.radius = 0.5f;
+        capsule.length = 1;
+        Cylinder cylinder;
+        cylinder.position = {};
+        cylinder.radius = 1;
+        cylinder.length = 2;
+        Box box;
+        box.position = {};
+        box.size = {2, 2, 2};
+        HeightMap heights;
+        heights.from = HeightsFrom::stage;
+        heights.size = {4, 1, 4};
+        for (const ElementBody& collider :
+             std::initializer_list<ElementBody>{mesh, ball, capsule, cylinder, box}) {
+            for (const bool as_heights : {false, true}) {
+                Breakable body = block({0, 1.5f, 0}, {0.4f, 0.2f, 0.4f}, 1);
+                body.friction = 100; // it does not slide off
+                Scene scene(body, {Gravity{.strength = 9.81f}, collider});
+                if (as_heights) { // heights of it in its place
+                    scene.effect.elements.back().links.clear();
+                    scene.effect.elements.push_back(
+                        {.id = "h", .name = "Heights", .body = heights, .links = {{"b", 1}}});
+                }
+                Simulation simulation;
+                simulation.set_effect(shared(scene.effect),
+                                      scene.library.load(scene.effect, folder.path().toStdString()).assets);
+                run_for(simulation, 1.5);
+                const Vec3 place = simulation.bodies("b").at(0).place;
+                QVERIFY2(std::fabs(place.y - 1.1f) < 0.06f,
+                         qPrintable(QString("%1 on %2, %3")
+                                        .arg(place.y)
+                                        .arg(QString::fromStdString(std::string(type_of(collider).key)))
+                                        .arg(as_heights)));
+            }
+        }
+    }
+
+    void what_cannot_be_cut_is_said_and_the_rest_runs() {
+        const QTemporaryDir folder;
+        write_box_mesh(folder.filePath("open.obj").toStdString(), true);
+        std::ofstream(folder.filePath("flat.obj").toStdString()) << "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n";
+        for (const std::string name : {"open", "flat", "none"}) {
+            Breakable body = block({0, 1, 0}, {1, 1, 1}, 10);
+            body.shape = BreakShape::mesh;
+            body.mesh = name + ".obj";
+            Scene scene(body, {Gravity{}, Plane{}});
+            const LoadResult loaded = scene.library.load(scene.effect, folder.path().toStdString());
+            QCOMPARE(loaded.notes.size(), size_t(name == "open" ? 1 : 0));
+            QCOMPARE(loaded.missing.size(), size_t(name == "open" ? 0 : 1));
+            const Problems& said = name == "open" ? loaded.notes : loaded.missing;
+            QVERIFY(said[0].text().find(name + ".obj") != std::string::npos);
+            Simulation simulation;
+            simulation.set_effect(shared(scene.effect), loaded.assets);
+            run_for(simulation, 0.2);
+            QCOMPARE(meter(simulation).pieces > 0, name == "open");
+        }
+    }
+
+    void bad_numbers_and_links_are_refused() {
+        Scene scene(block({0, 1, 0}, {1, 1, 1}, 10), {Pin(), Gravity()});
+        scene.effect.elements.push_back({.id = "e", .name = "E", .body = single_particle({})});
+        std::string text = effect_text(scene.effect);
+        const auto replaced = [&](const std::string& from, const std::string& to) {
+            std::string changed = text;
+            changed.replace(changed.find(from), from.size(), to);
+            return parse_effect(changed, "test");
+        };
+        QVERIFY(parse_effect(text, "test").problems.empty());
+        QCOMPARE(replaced("\"pieces\": 10", "\"pieces\": 100000").problems.size(), size_t(1));
+        QCOMPARE(replaced("\"pieces\": 10", "\"pieces\": 10, \"strength\": -1").problems.size(), size_t(1));
+        QCOMPARE(replaced("\"b\": 1", "\"e\": 1").problems.size(), size_t(1)); // a pin on particles
+        std::get<Breakable>(scene.effect.elements[0].body).capacity = most_pieces;
+        scene.effect.elements.push_back(scene.effect.elements[0]);
+        const auto refusal = whole_refusal(scene.effect);
+        QVERIFY(refusal && refusal->find("pieces") != std::string::npos);
     }
 
     void a_breakable_returns_whole() {
