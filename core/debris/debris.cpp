@@ -59,6 +59,12 @@ uint32_t seed_of(const Effect& effect, const std::string& id) {
 
 } // namespace
 
+struct Debris::Zone {
+    ReachRow reach;
+    const CleanupZone* zone;
+    const std::string* id;
+};
+
 struct Debris::Step {
     const Scene& scene;
     const Effect& effect;
@@ -517,11 +523,23 @@ void Debris::push(Step& step) {
 void Debris::blast(Step& step) {
     for (auto& [id, source] : sources_) {
         step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
-            if (moments_in(step.scene.time, double(blast.first), double(blast.every)) > 0) {
+            const bool is_due = blast.set_off_by.empty() ? moments_in(step.scene.time, double(blast.first),
+                                                                      double(blast.every)) > 0
+                                                         : comes_near(step, element, blast);
+            if (is_due) {
                 blast_off(step, id, element, blast, weight);
             }
         });
     }
+}
+
+// Whether what sets a blast off is near now and was not when the step began.
+bool Debris::comes_near(const Step& step, size_t element, const Blast& blast) {
+    const auto mover = step.scene.prepared.index_of(blast.set_off_by);
+    const auto distance = [&](const std::vector<Placement>& at) {
+        return length(at[*mover].position - reach_row(step.scene.prepared, at, element).position);
+    };
+    return mover && distance(step.to) <= blast.within && distance(step.from) > blast.within;
 }
 
 void Debris::blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight) {
@@ -792,19 +810,68 @@ void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32
     }
 }
 
+// What becomes of a body that is no longer needed; physics: it stays as it is.
+Debris::State Debris::fate_of(Step& step, const std::string& id, int number, const std::vector<Zone>& zones) {
+    const Breakable& breakable = step.breakable(id);
+    const Body& body = bodies_.at(number);
+    const Piece& first = instance_of(body).pieces[body.pieces.front()];
+    const Vec3 place = world_->placement(number).position;
+    if (place.y < abyss_m || !std::isfinite(place.x + place.y + place.z)) {
+        return State::gone;
+    }
+    if (!first.is_loose) {
+        return State::physics;
+    }
+    if (breakable.longest_life > 0 && step.now_s - first.born_s >= double(breakable.longest_life) - 1e-6) {
+        return State::clearing;
+    }
+    State fate = State::physics;
+    const float linger = drawn(breakable.linger, seed_of(step.effect, id), first.number, for_linger);
+    if (first.rest_s >= 0 && breakable.at_rest != RestFate::stay &&
+        step.now_s - first.rest_s >= double(linger) - 1e-6) {
+        fate = breakable.at_rest == RestFate::park ? State::parked : State::clearing;
+    }
+    const float speed = length(world_->velocity(number));
+    for (const Zone& zone : zones) {
+        if (step.scene.kernels.reach_share(zone.reach, place) <= 0.5f) {
+            continue;
+        }
+        if (zone.zone->fate == ZoneFate::call_back) {
+            return fate == State::parked ? State::physics : fate;
+        }
+        if (speed > zone.zone->below_speed) {
+            continue;
+        }
+        if (zone.zone->fate == ZoneFate::doze) {
+            taken_[*zone.id] += world_->is_awake(number) ? body.pieces.size() : 0;
+            world_->doze(number);
+        } else {
+            taken_[*zone.id] += body.pieces.size();
+            fate = zone.zone->fate == ZoneFate::park ? State::parked : State::clearing;
+        }
+    }
+    return fate;
+}
+
+// A parked piece, at the place where it was parked, is in the physics again.
+void Debris::call_back(Step& step, const std::string& id, Instance& instance, uint32_t index) {
+    Piece& piece = instance.pieces[index];
+    const Placement at = piece.placement;
+    const Vec3 centre = instance.cut->pieces[piece.cut_piece].centre;
+    piece.state = State::physics;
+    piece.rest_s = -1;
+    add_body(id, step.breakable(id), instance, {index}, {at.position - at.axes.out(centre), at.axes}, {}, {});
+}
+
 void Debris::clean(Step& step) {
     for (auto& [id, source] : sources_) {
-        const Breakable& breakable = step.breakable(id);
-        const uint32_t seed = seed_of(step.effect, id);
-        struct Zone {
-            ReachRow reach;
-            const CleanupZone* zone;
-            const std::string* id;
-        };
         std::vector<Zone> zones;
         step.each<CleanupZone>(id, [&](size_t i, const CleanupZone& zone, float) {
             zones.push_back({reach_row(step.scene.prepared, step.to, i), &zone, &step.effect.elements[i].id});
         });
+        // Those that call back have the first word.
+        std::stable_partition(zones.begin(), zones.end(),
+                              [](const Zone& zone) { return zone.zone->fate == ZoneFate::call_back; });
         std::vector<int> numbers;
         for (const auto& [number, body] : bodies_) {
             if (body.breakable == id && !body.is_fixed) {
@@ -812,59 +879,42 @@ void Debris::clean(Step& step) {
             }
         }
         for (const int number : numbers) {
+            const State fate = fate_of(step, id, number, zones);
             const Body body = bodies_.at(number);
-            Instance& instance = instance_of(body);
-            const Piece& first = instance.pieces[body.pieces.front()];
-            const Vec3 place = world_->placement(number).position;
-            const float speed = length(world_->velocity(number));
-            const bool is_lost = place.y < abyss_m || !std::isfinite(place.x + place.y + place.z);
-            State fate = is_lost ? State::gone : State::physics;
-            if (first.is_loose && !is_lost) {
-                if (first.rest_s >= 0 && breakable.at_rest != RestFate::stay &&
-                    step.now_s - first.rest_s >=
-                        double(drawn(breakable.linger, seed, first.number, for_linger)) - 1e-6) {
-                    fate = breakable.at_rest == RestFate::park ? State::parked : State::clearing;
-                }
-                for (const Zone& zone : zones) {
-                    if (speed > zone.zone->below_speed ||
-                        step.scene.kernels.reach_share(zone.reach, place) <= 0.5f) {
-                        continue;
-                    }
-                    if (zone.zone->fate == ZoneFate::doze) {
-                        taken_[*zone.id] += world_->is_awake(number) ? body.pieces.size() : 0;
-                        world_->doze(number);
-                    } else {
-                        taken_[*zone.id] += body.pieces.size();
-                        fate = zone.zone->fate == ZoneFate::park ? State::parked : State::clearing;
-                    }
-                }
-                if (breakable.longest_life > 0 &&
-                    step.now_s - first.born_s >= double(breakable.longest_life) - 1e-6) {
-                    fate = State::clearing;
-                }
-            }
             for (const uint32_t i : fate != State::physics ? body.pieces : std::vector<uint32_t>()) {
-                leave(step, id, instance, i, fate);
+                leave(step, id, instance_of(body), i, fate);
             }
         }
         for (Instance& instance : source.instances) {
-            for (uint32_t i = 0; i < instance.pieces.size(); ++i) {
-                Piece& piece = instance.pieces[i];
-                if (piece.state == State::parked && breakable.longest_life > 0 &&
-                    step.now_s - piece.born_s >= double(breakable.longest_life) - 1e-6) {
-                    leave(step, id, instance, i, State::clearing);
-                }
-                if (piece.state == State::clearing &&
-                    step.now_s - piece.clear_s >= double(piece.clear_for_s) - 1e-6) {
-                    piece.state = State::gone;
-                }
-            }
+            clean_out_of_physics(step, id, instance, zones);
         }
         hold_capacity(step, id, source);
         std::erase_if(source.instances, [](const Instance& instance) {
             return std::all_of(instance.pieces.begin(), instance.pieces.end(),
                                [](const Piece& piece) { return piece.state == State::gone; });
         });
+    }
+}
+
+void Debris::clean_out_of_physics(Step& step, const std::string& id, Instance& instance,
+                                  const std::vector<Zone>& zones) {
+    const float longest = step.breakable(id).longest_life;
+    for (uint32_t i = 0; i < instance.pieces.size(); ++i) {
+        Piece& piece = instance.pieces[i];
+        const bool is_called =
+            piece.state == State::parked && std::any_of(zones.begin(), zones.end(), [&](const Zone& zone) {
+                return zone.zone->fate == ZoneFate::call_back &&
+                       step.scene.kernels.reach_share(zone.reach, piece.placement.position) > 0.5f;
+            });
+        if (is_called) {
+            call_back(step, id, instance, i);
+        } else if (piece.state == State::parked && longest > 0 &&
+                   step.now_s - piece.born_s >= double(longest) - 1e-6) {
+            leave(step, id, instance, i, State::clearing);
+        } else if (piece.state == State::clearing &&
+                   step.now_s - piece.clear_s >= double(piece.clear_for_s) - 1e-6) {
+            piece.state = State::gone;
+        }
     }
 }
 

@@ -134,6 +134,7 @@ class Debris {
         std::vector<float> lingered; // s, of the last pieces that went
     };
     struct Step; // what one step works with
+    struct Zone; // of cleanup, as it stands
 
     void keep_only(const Scene& scene);
     void raise(Step& step);
@@ -142,6 +143,7 @@ class Debris {
     void place_colliders(Step& step);
     void push(Step& step);
     void blast(Step& step);
+    static bool comes_near(const Step& step, size_t element, const Blast& blast);
     void blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight);
     void fracture(Step& step);
     void come_apart(Step& step, int body, const std::vector<RigidContact>& contacts);
@@ -152,6 +154,10 @@ class Debris {
     std::vector<int> regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin);
     void settle(Step& step);
     void clean(Step& step);
+    State fate_of(Step& step, const std::string& id, int number, const std::vector<Zone>& zones);
+    void call_back(Step& step, const std::string& id, Instance& instance, uint32_t index);
+    void clean_out_of_physics(Step& step, const std::string& id, Instance& instance,
+                              const std::vector<Zone>& zones);
     void leave(Step& step, const std::string& id, Instance& instance, uint32_t index, State state);
     void hold_capacity(Step& step, const std::string& id, Source& source);
     void measure(Step& step, Meters& meters);

@@ -66,14 +66,16 @@ struct Pin : Reach {
 
 /// A pressure from the middle of its reach.
 struct Blast : Reach {
-    float speed = 6;    // m/s
-    float damage = 500; // kPa
-    float first = 1;    // s
-    float every = 0;    // s; 0: once
+    float speed = 6;        // m/s
+    float damage = 500;     // kPa
+    std::string set_off_by; // id of what has a place; empty: the times below
+    float within = 0.5f;    // m
+    float first = 1;        // s
+    float every = 0;        // s; 0: once
     bool operator==(const Blast&) const = default;
 };
 
-enum class ZoneFate { doze, park, clear };
+enum class ZoneFate { doze, park, clear, call_back };
 
 /// Does something to slow pieces in its reach.
 struct CleanupZone : Reach {

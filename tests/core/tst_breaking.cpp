@@ -330,6 +330,64 @@ class TestBreaking : public QObject {
         QCOMPARE(meter(simulation).bodies, size_t(0));
     }
 
+    void parked_pieces_do_not_collide_until_they_are_called_back() {
+        Breakable body = block({0, 0.2f, 0}, {0.4f, 0.4f, 0.4f}, 1);
+        body.stands = false;
+        Dropper dropper;
+        dropper.drops = "b";
+        dropper.position = {0, 0.5f, 0};
+        dropper.every = 1000;
+        dropper.spread = {};
+        CleanupZone park, call;
+        park.fate = ZoneFate::park;
+        call.fate = ZoneFate::call_back;
+        for (CleanupZone* zone : {&park, &call}) {
+            zone->reach = ReachShape::box;
+            zone->reach_position = {};
+            zone->reach_size = {4, 2, 4};
+            zone->fade_distance = 0;
+        }
+        std::vector<ElementBody> all = striker(1.5f, 500, {0, 0.25f, 0}); // passes between 0.8 and 1.2 s
+        all.insert(all.end(), {Gravity{.strength = 9.81f}, Plane{}, dropper, park, call});
+        Scene scene(body, all);
+        for (const bool calls : {false, true}) {
+            scene.effect.elements.back().muted = !calls;
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 0.7);
+            QCOMPARE(meter(simulation).parked, size_t(calls ? 0 : 1));
+            run_for(simulation, 1);
+            Frame frame;
+            simulation.write_frame(frame);
+            const float moved = length(frame.debris.at(0).pieces.at(0).placement.position - Vec3{0, 0.2f, 0});
+            QCOMPARE(moved > 0.3f, calls);
+        }
+    }
+
+    void a_blast_is_set_off_by_what_comes_near_and_only_once() {
+        Breakable body = block({0, 0, 0}, {0.4f, 0.4f, 0.4f}, 6);
+        std::vector<ElementBody> all = striker(1, 0, {0, 1.5f, 0}); // passes above after a second and a bit
+        Blast blast;
+        blast.reach = ReachShape::ball;
+        blast.reach_position = {};
+        blast.reach_size = {3, 3, 3};
+        blast.set_off_by = "i2";
+        blast.within = 1.6f;
+        blast.speed = 1;
+        all.push_back(blast);
+        Scene scene(body, all);
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.5);
+        QCOMPARE(simulation.bodies("b").size(), size_t(1));
+        run_for(simulation, 1);
+        const size_t apart = simulation.bodies("b").size();
+        QVERIFY(apart > 3);
+        const float speed = length(simulation.bodies("b")[0].velocity);
+        run_for(simulation, 1);
+        QVERIFY(std::fabs(length(simulation.bodies("b")[0].velocity) - speed) < 0.05f);
+    }
+
     void a_doze_wakes_on_touch() {
         Breakable body = block({0, 2, 0}, {0.4f, 0.4f, 0.4f}, 1);
         CleanupZone zone;

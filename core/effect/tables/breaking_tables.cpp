@@ -10,7 +10,7 @@ constexpr std::array<std::string_view, 5> patterns = {"even", "graded", "spokes"
 constexpr std::array<std::string_view, 3> rest_fates = {"stay", "park", "clear"};
 constexpr std::array<std::string_view, 3> clear_ways = {"shrinking", "fading", "sinking"};
 constexpr std::array<std::string_view, 4> cap_takes = {"oldest", "smallest", "farthest", "unseen"};
-constexpr std::array<std::string_view, 3> zone_fates = {"doze", "park", "clear"};
+constexpr std::array<std::string_view, 4> zone_fates = {"doze", "park", "clear", "call-back"};
 
 // clang-format off: a table reads best with a row a line.
 
@@ -29,6 +29,9 @@ constexpr auto is_uneven = [](const Breakable& b) {
 };
 constexpr auto cuts_again = [](const Breakable& b) { return b.again > 1; };
 constexpr auto leaves = [](const Breakable& b) { return b.at_rest != RestFate::stay; };
+constexpr auto is_set_off = [](const Blast& b) { return !b.set_off_by.empty(); };
+constexpr auto goes_by_clock = [](const Blast& b) { return b.set_off_by.empty(); };
+constexpr auto takes = [](const CleanupZone& z) { return z.fate != ZoneFate::call_back; };
 constexpr auto stands = [](const Breakable& b) { return b.stands; };
 
 constexpr auto cut_rows = std::array{
@@ -174,21 +177,30 @@ constexpr auto blast_table = joined(
         row<Blast, &Blast::damage>(
             {"damage", "Damage", "Blast", "kPa", "Breaks what holds less, where the reach is full."},
             {0, 1e6, 0, 2000}),
-        row<Blast, &Blast::first>({"first", "First at", "Blast", "s", "When it goes off."}, {0, 3600, 0, 30}),
-        row<Blast, &Blast::every>({"every", "Every", "Blast", "s", "And again after this time; 0: once."},
-                                  {0, 3600, 0, 30}),
+        names<Blast, &Blast::set_off_by>(ParameterKind::place,
+                                         {"set_off_by", "Set off by", "Blast", "",
+                                          "A mover, or another element with a place, that sets it off each "
+                                          "time it comes near; nothing: it "
+                                          "goes off by the clock."}),
+        when<Blast, is_set_off>(row<Blast, &Blast::within>(
+            {"within", "Within", "Blast", "m", "How near to the middle of the reach."}, lengths)),
+        when<Blast, goes_by_clock>(row<Blast, &Blast::first>(
+            {"first", "First at", "Blast", "s", "When it goes off."}, {0, 3600, 0, 30})),
+        when<Blast, goes_by_clock>(row<Blast, &Blast::every>(
+            {"every", "Every", "Blast", "s", "And again after this time; 0: once."}, {0, 3600, 0, 30})),
     },
     reach_rows<Blast>());
 
 constexpr auto zone_table = joined(
     std::array{
-        row<CleanupZone, &CleanupZone::fate>({"fate", "Does", "Cleanup", "",
-                                              "doze: the piece stops until it is touched. park: it leaves "
-                                              "the physics and stays in the picture. "
-                                              "clear: it goes, as its breakable says."},
-                                             {}, zone_fates),
-        row<CleanupZone, &CleanupZone::below_speed>(
-            {"below_speed", "Below", "Cleanup", "m/s", "Only pieces that are slower."}, {0, 1000, 0, 3}),
+        row<CleanupZone, &CleanupZone::fate>(
+            {"fate", "Does", "Cleanup", "",
+             "doze: the piece stops until it is touched. park: it leaves "
+             "the physics and stays in the picture. "
+             "clear: it goes, as its breakable says. call-back: parked pieces are in the physics again."},
+            {}, zone_fates),
+        when<CleanupZone, takes>(row<CleanupZone, &CleanupZone::below_speed>(
+            {"below_speed", "Below", "Cleanup", "m/s", "Only pieces that are slower."}, {0, 1000, 0, 3})),
     },
     reach_rows<CleanupZone>());
 
