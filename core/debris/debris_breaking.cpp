@@ -1,0 +1,305 @@
+// Breakables: pins, blasts, and what breaks under a load.
+#include "core/debris/debris_step.h"
+#include "core/debris/fracture.h"
+
+#include <algorithm>
+
+namespace ember {
+
+// Pins come and go while the effect runs. What moves is not caught by one.
+void Debris::pin(Step& step) {
+    for (auto& [id, source] : sources_) {
+        std::vector<ReachRow> pins;
+        step.each<Pin>(id, [&](size_t i, const Pin&, float) {
+            pins.push_back(reach_row(step.scene.prepared, step.to, i));
+        });
+        if (pins.empty() && !source.has_pins) {
+            continue;
+        }
+        source.has_pins = !pins.empty();
+        std::vector<int> changed;
+        for (Instance& instance : source.instances) {
+            for (Piece& piece : instance.pieces) {
+                if (piece.state != State::physics || piece.is_loose) {
+                    continue;
+                }
+                const bool may_be =
+                    piece.is_pinned || bodies_.at(piece.body).is_fixed || !world_->is_awake(piece.body);
+                const bool is_pinned = may_be && is_in(step, pins, placement_of(instance, piece).position);
+                if (is_pinned != piece.is_pinned) {
+                    piece.is_pinned = is_pinned;
+                    changed.push_back(piece.body);
+                }
+            }
+        }
+        std::sort(changed.begin(), changed.end());
+        changed.erase(std::unique(changed.begin(), changed.end()), changed.end());
+        for (const int number : changed) {
+            regroup(step, number, {}, {});
+        }
+    }
+}
+
+// What the body's pieces hang together as now, with its motion about its middle; the same body if that is
+// one.
+std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin) {
+    const Body old = bodies_.at(number);
+    Instance& instance = instance_of(old);
+    std::vector<uint32_t> local(instance.pieces.size(), UINT32_MAX);
+    for (uint32_t i = 0; i < old.pieces.size(); ++i) {
+        local[old.pieces[i]] = i;
+    }
+    std::vector<LoadedBond> bonds;
+    for (size_t k = 0; k < instance.broken.size(); ++k) {
+        const Bond& bond = instance.cut->bonds[k];
+        if (instance.broken[k] == 0 && local[bond.a] != UINT32_MAX && local[bond.b] != UINT32_MAX) {
+            bonds.push_back({local[bond.a], local[bond.b], 1, 1});
+        }
+    }
+    const std::vector<char> none(bonds.size());
+    const std::vector<uint32_t> groups = groups_of(old.pieces.size(), bonds, none);
+    const bool is_fixed = std::any_of(old.pieces.begin(), old.pieces.end(),
+                                      [&](uint32_t i) { return instance.pieces[i].is_pinned; });
+    const uint32_t last = *std::max_element(groups.begin(), groups.end());
+    if (last == 0 && is_fixed == old.is_fixed) {
+        return {number};
+    }
+    const Placement whole = whole_of(number);
+    const Vec3 middle = whole.position + whole.axes.out(old.middle);
+    world_->remove_body(number);
+    bodies_.erase(number);
+    std::vector<std::vector<uint32_t>> parts(last + 1);
+    for (uint32_t i = 0; i < old.pieces.size(); ++i) {
+        parts[groups[i]].push_back(old.pieces[i]);
+    }
+    std::vector<int> bodies;
+    for (std::vector<uint32_t>& pieces : parts) {
+        const int part = add_body(old.breakable, step.breakable(old.breakable), instance, std::move(pieces),
+                                  whole, velocity, spin);
+        const Vec3 arm = world_->placement(part).position - middle;
+        if (!bodies_.at(part).is_fixed) {
+            world_->set_velocity(part, velocity + cross(spin, arm), spin);
+        }
+        bodies.push_back(part);
+    }
+    return bodies;
+}
+
+void Debris::blast(Step& step) {
+    for (auto& [id, source] : sources_) {
+        step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
+            const bool is_due = blast.set_off_by.empty() ? moments_in(step.scene.time, double(blast.first),
+                                                                      double(blast.every)) > 0
+                                                         : comes_near(step, element, blast);
+            if (is_due) {
+                blast_off(step, id, element, blast, weight);
+            }
+        });
+    }
+}
+
+// Whether what sets a blast off is near now and was not when the step began.
+bool Debris::comes_near(const Step& step, size_t element, const Blast& blast) {
+    const auto mover = step.scene.prepared.index_of(blast.set_off_by);
+    const auto distance = [&](const std::vector<Placement>& at) {
+        return length(at[*mover].position - reach_row(step.scene.prepared, at, element).position);
+    };
+    return mover && distance(step.to) <= blast.within && distance(step.from) > blast.within;
+}
+
+void Debris::blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight) {
+    const ReachRow reach = reach_row(step.scene.prepared, step.to, element);
+    const auto share_at = [&](const Vec3& place) {
+        return weight * step.scene.kernels.reach_share(reach, place);
+    };
+    std::vector<int> numbers;
+    for (const auto& [number, body] : bodies_) {
+        if (body.breakable == id) {
+            numbers.push_back(number);
+        }
+    }
+    const Breakable& breakable = step.breakable(id);
+    for (const int number : numbers) {
+        Instance& instance = instance_of(bodies_.at(number));
+        const Placement whole = whole_of(number);
+        for (size_t k = 0; k < instance.broken.size(); ++k) {
+            const Bond& bond = instance.cut->bonds[k];
+            const bool is_ours = instance.broken[k] == 0 && instance.pieces[bond.a].body == number;
+            const Vec3 place = whole.position + whole.axes.out(bond.middle);
+            if (is_ours && share_at(place) * blast.damage >= breakable.strength) {
+                let_go(instance, id, k, whole, world_->velocity(number));
+            }
+        }
+        for (const int part : regroup(step, number, world_->velocity(number), world_->spin(number))) {
+            const Body& body = bodies_.at(part);
+            for (const uint32_t i : body.is_fixed ? std::vector<uint32_t>() : body.pieces) {
+                const ember::Piece& piece = instance.cut->pieces[instance.pieces[i].cut_piece];
+                const Vec3 place = whole.position + whole.axes.out(piece.centre);
+                const float speed = blast.speed * share_at(place);
+                if (speed != 0) {
+                    world_->push(part,
+                                 normalized(place - reach.position, {0, 1, 0}) *
+                                     (speed * piece.volume * breakable.density),
+                                 place);
+                }
+            }
+        }
+    }
+}
+
+void Debris::let_go(Instance& instance, const std::string& id, size_t bond, const Placement& whole,
+                    const Vec3& velocity) {
+    instance.broken[bond] = 1;
+    const Bond& broken = instance.cut->bonds[bond];
+    events_[id].broken.push_back(
+        {whole.position + whole.axes.out(broken.middle), velocity, whole.axes.out(broken.normal), broken.area,
+         mixed_seed(instance.number, uint32_t(bond)), instance.cut, uint32_t(bond), whole});
+}
+
+void Debris::fracture(Step& step) {
+    const std::vector<RigidContact>& contacts = world_->contacts();
+    std::map<int, std::vector<RigidContact>> of_bodies;
+    for (const RigidContact& contact : contacts) {
+        const bool is_live =
+            world_->is_awake(contact.body) || (contact.other >= 0 && world_->is_awake(contact.other));
+        if (is_live) {
+            of_bodies[contact.body].push_back(contact);
+        }
+    }
+    // The blow of a moving collider: its mass and speed, spread over the points where it strikes.
+    std::map<std::pair<int, int>, int> points;
+    for (const RigidContact& strike : world_->strikes()) {
+        ++points[{strike.body, strike.collider}];
+    }
+    for (RigidContact strike : world_->strikes()) {
+        const Surface& surface = *surface_of(step.effect.elements[size_t(strike.collider)].body);
+        strike.impulse = surface.blow * strike.closing / float(points[{strike.body, strike.collider}]);
+        strike.whole_impulse = strike.normal * strike.impulse;
+        of_bodies[strike.body].push_back(strike);
+    }
+    for (const auto& [number, body] : bodies_) {
+        if (body.is_fixed && !body.is_checked) {
+            of_bodies[number]; // under its own weight
+        }
+    }
+    for (const auto& [number, met] : of_bodies) {
+        const std::string& id = bodies_.at(number).breakable;
+        for (const RigidContact& contact : met) {
+            if (contact.closing > least_hit) {
+                events_[id].hits.push_back({contact.place,
+                                            world_->velocity(number),
+                                            contact.normal,
+                                            contact.closing,
+                                            mixed_seed(uint32_t(number), contact.tag),
+                                            nullptr,
+                                            0,
+                                            {}});
+            }
+        }
+        bodies_.at(number).is_checked = true;
+        if (bodies_.at(number).pieces.size() > 1) {
+            come_apart(step, number, met);
+        }
+    }
+}
+
+void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>& contacts) {
+    const Body body = bodies_.at(number);
+    Instance& instance = instance_of(body);
+    const Breakable& breakable = step.breakable(body.breakable);
+    const Placement whole = whole_of(number);
+    std::vector<uint32_t> local(instance.pieces.size(), UINT32_MAX);
+    std::vector<LoadedPiece> pieces;
+    for (const uint32_t i : body.pieces) {
+        const ember::Piece& piece = instance.cut->pieces[instance.pieces[i].cut_piece];
+        const float mass = piece.volume * breakable.density;
+        local[i] = uint32_t(pieces.size());
+        pieces.push_back({mass, whole.axes.out(piece.centre), body.pushed * (mass / step.step_s),
+                          instance.pieces[i].is_pinned});
+    }
+    for (const RigidContact& contact : contacts) {
+        if (local[contact.tag] != UINT32_MAX) {
+            // Nothing that moves with the stage's force strikes harder than its blow.
+            const Surface* surface = contact.collider >= 0
+                                         ? surface_of(step.effect.elements[size_t(contact.collider)].body)
+                                         : nullptr;
+            const bool is_driven = surface != nullptr && !(step.from[size_t(contact.collider)] ==
+                                                           step.to[size_t(contact.collider)]);
+            const float most = is_driven ? surface->blow * std::max(contact.closing, 0.1f) : HUGE_VALF;
+            pieces[local[contact.tag]].force +=
+                contact.normal * (std::min(contact.impulse, most) / step.step_s);
+        }
+    }
+    std::vector<LoadedBond> bonds;
+    std::vector<size_t> of_cut;
+    for (size_t k = 0; k < instance.broken.size(); ++k) {
+        const Bond& bond = instance.cut->bonds[k];
+        if (instance.broken[k] != 0 || local[bond.a] == UINT32_MAX || local[bond.b] == UINT32_MAX) {
+            continue;
+        }
+        constexpr float pascals = 1000; // in a kPa
+        const float length_m =
+            length(instance.cut->pieces[bond.a].centre - instance.cut->pieces[bond.b].centre);
+        bonds.push_back({local[bond.a], local[bond.b], bond.area / std::max(length_m, 1e-6f),
+                         breakable.strength * pascals * bond.area});
+        of_cut.push_back(k);
+    }
+    std::vector<char> broken(bonds.size());
+    if (break_bonds(pieces, bonds, broken) == 0) {
+        return;
+    }
+    const Vec3 velocity = body.is_fixed ? body.pushed : world_->velocity_before(number);
+    const Vec3 spin = body.is_fixed ? Vec3() : world_->spin_before(number);
+    for (size_t k = 0; k < bonds.size(); ++k) {
+        if (broken[k] != 0) {
+            let_go(instance, body.breakable, of_cut[k], whole, velocity);
+        }
+    }
+    const Vec3 gained = (world_->velocity(number) - velocity) * world_->mass(number);
+    const std::vector<int> parts = regroup(step, number, velocity, spin);
+    if (parts.size() == 1) {
+        return; // cracked, but it still hangs together
+    }
+    share_out(step, instance, parts, contacts, body.is_fixed ? std::nullopt : std::optional(gained));
+}
+
+// The whole took the impulses of its contacts as one; a free one has `gained` from them (N s). Now each goes
+// to the part that was hit, as far as the part alone would have taken it; what is more moves all parts, or
+// goes back to what hit them.
+void Debris::share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
+                       const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained) {
+    std::map<int, std::pair<float, float>> taken; // of each part: the sum of impulses, the fastest closing
+    for (const RigidContact& contact : contacts) {
+        auto& [sum, closing] = taken[instance.pieces[contact.tag].body];
+        sum += contact.impulse;
+        closing = std::max(closing, contact.closing);
+    }
+    float all_mass = 0;
+    for (const int part : parts) {
+        all_mass += bodies_.at(part).is_fixed ? 0 : world_->mass(part);
+    }
+    Vec3 rest = gained.value_or(Vec3());
+    for (const RigidContact& contact : contacts) {
+        const int part = instance.pieces[contact.tag].body;
+        const auto& [sum, closing] = taken.at(part);
+        const float bounce = step.breakable(bodies_.at(part).breakable).bounce;
+        const float alone = world_->mass(part) * closing * (1 + bounce);
+        const float share = sum > 0 ? std::min(alone / sum, 1.0f) : 0.0f;
+        if (bodies_.at(part).is_fixed) {
+            continue;
+        }
+        world_->push(part, contact.whole_impulse * share, contact.place);
+        if (gained) {
+            rest -= contact.whole_impulse * share;
+        } else if (contact.other >= 0 && bodies_.contains(contact.other)) {
+            world_->push(contact.other, contact.whole_impulse * (1 - share), contact.place);
+        }
+    }
+    for (const int part : parts) {
+        if (!bodies_.at(part).is_fixed && all_mass > 0) {
+            world_->push(part, rest * (world_->mass(part) / all_mass), world_->placement(part).position);
+        }
+    }
+}
+
+} // namespace ember

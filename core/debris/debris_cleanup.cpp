@@ -1,0 +1,241 @@
+// Breakables: what comes to rest, and goes.
+#include "core/debris/debris_step.h"
+
+#include <algorithm>
+
+namespace ember {
+
+namespace {
+
+// Lower than this nothing is seen again (m).
+constexpr float abyss_m = -200;
+
+} // namespace
+
+void Debris::settle(Step& step) {
+    for (auto& [number, body] : bodies_) {
+        const Breakable& breakable = step.breakable(body.breakable);
+        const Vec3 velocity = world_->velocity(number), spin = world_->spin(number);
+        const bool is_slow = !world_->is_awake(number) || (length(velocity) <= breakable.rest_speed &&
+                                                           length(spin) <= 3 * breakable.rest_speed);
+        body.slow_s = is_slow ? (body.slow_s < 0 ? step.now_s : body.slow_s) : -1;
+        Instance& instance = instance_of(body);
+        if (world_->is_awake(number) && !body.is_fixed && !instance.pieces[body.pieces.front()].is_loose) {
+            // What was put up is loose once it has left its place.
+            constexpr float far_m = 0.05f;
+            const Placement whole = whole_of(number);
+            const Vec3 centre = instance.cut->pieces[instance.pieces[body.pieces.front()].cut_piece].centre;
+            const Vec3 away = whole.position + whole.axes.out(centre) -
+                              (instance.whole.position + instance.whole.axes.out(centre));
+            const float turned = dot(whole.axes.y, instance.whole.axes.y);
+            if (!instance.stands || length(away) > far_m || turned < 0.99f) {
+                for (const uint32_t i : body.pieces) {
+                    instance.pieces[i].is_loose = true;
+                    instance.pieces[i].born_s = step.now_s;
+                }
+            }
+        }
+        constexpr double rest_after_s = 0.5;
+        const bool rests = !body.is_fixed && body.slow_s >= 0 &&
+                           step.now_s - body.slow_s >= rest_after_s - 1e-6 &&
+                           instance.pieces[body.pieces.front()].is_loose;
+        for (const uint32_t i : body.pieces) {
+            Piece& piece = instance.pieces[i];
+            if (rests && piece.rest_s < 0) {
+                piece.rest_s = step.now_s;
+                events_[body.breakable].rests.push_back({placement_of(instance, piece).position,
+                                                         velocity,
+                                                         {0, 1, 0},
+                                                         0,
+                                                         piece.number,
+                                                         nullptr,
+                                                         0,
+                                                         {}});
+            } else if (!rests) {
+                piece.rest_s = -1;
+            }
+        }
+    }
+}
+
+void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32_t index, State state) {
+    Source& source = sources_.at(id);
+    Piece& piece = instance.pieces[index];
+    if (piece.state == State::physics) {
+        take_out(instance, index, state);
+        constexpr size_t most_remembered = 400;
+        if (piece.is_loose) {
+            source.lingered.push_back(float(step.now_s - piece.born_s));
+        }
+        if (source.lingered.size() > most_remembered) {
+            source.lingered.erase(source.lingered.begin());
+        }
+    }
+    piece.state = state;
+    if (state == State::clearing) {
+        piece.clear_s = step.now_s;
+        piece.clear_for_s =
+            drawn(step.breakable(id).clear_time, seed_of(step.effect, id), piece.number, for_clearing);
+        events_[id].cleared.push_back(
+            {piece.placement.position, {}, {0, 1, 0}, 0, piece.number, nullptr, 0, {}});
+    }
+}
+
+// What becomes of a body that is no longer needed; physics: it stays as it is.
+Debris::State Debris::fate_of(Step& step, const std::string& id, int number, const std::vector<Zone>& zones) {
+    const Breakable& breakable = step.breakable(id);
+    const Body& body = bodies_.at(number);
+    const Piece& first = instance_of(body).pieces[body.pieces.front()];
+    const Vec3 place = world_->placement(number).position;
+    if (place.y < abyss_m || !std::isfinite(place.x + place.y + place.z)) {
+        return State::gone;
+    }
+    if (!first.is_loose) {
+        return State::physics;
+    }
+    if (breakable.longest_life > 0 && step.now_s - first.born_s >= double(breakable.longest_life) - 1e-6) {
+        return State::clearing;
+    }
+    State fate = State::physics;
+    const float linger = drawn(breakable.linger, seed_of(step.effect, id), first.number, for_linger);
+    if (first.rest_s >= 0 && breakable.at_rest != RestFate::stay &&
+        step.now_s - first.rest_s >= double(linger) - 1e-6) {
+        fate = breakable.at_rest == RestFate::park ? State::parked : State::clearing;
+    }
+    const float speed = length(world_->velocity(number));
+    for (const Zone& zone : zones) {
+        if (step.scene.kernels.reach_share(zone.reach, place) <= 0.5f) {
+            continue;
+        }
+        if (zone.zone->fate == ZoneFate::call_back) {
+            return fate == State::parked ? State::physics : fate;
+        }
+        if (speed > zone.zone->below_speed) {
+            continue;
+        }
+        if (zone.zone->fate == ZoneFate::doze) {
+            taken_[*zone.id] += world_->is_awake(number) ? body.pieces.size() : 0;
+            world_->doze(number);
+        } else {
+            taken_[*zone.id] += body.pieces.size();
+            fate = zone.zone->fate == ZoneFate::park ? State::parked : State::clearing;
+        }
+    }
+    return fate;
+}
+
+// A parked piece, at the place where it was parked, is in the physics again.
+void Debris::call_back(Step& step, const std::string& id, Instance& instance, uint32_t index) {
+    Piece& piece = instance.pieces[index];
+    const Placement at = piece.placement;
+    const Vec3 centre = instance.cut->pieces[piece.cut_piece].centre;
+    piece.state = State::physics;
+    piece.rest_s = -1;
+    add_body(id, step.breakable(id), instance, {index}, {at.position - at.axes.out(centre), at.axes}, {}, {});
+}
+
+void Debris::clean(Step& step) {
+    for (auto& [id, source] : sources_) {
+        std::vector<Zone> zones;
+        step.each<CleanupZone>(id, [&](size_t i, const CleanupZone& zone, float) {
+            zones.push_back({reach_row(step.scene.prepared, step.to, i), &zone, &step.effect.elements[i].id});
+        });
+        // Those that call back have the first word.
+        std::stable_partition(zones.begin(), zones.end(),
+                              [](const Zone& zone) { return zone.zone->fate == ZoneFate::call_back; });
+        std::vector<int> numbers;
+        for (const auto& [number, body] : bodies_) {
+            if (body.breakable == id && !body.is_fixed) {
+                numbers.push_back(number);
+            }
+        }
+        for (const int number : numbers) {
+            const State fate = fate_of(step, id, number, zones);
+            const Body body = bodies_.at(number);
+            for (const uint32_t i : fate != State::physics ? body.pieces : std::vector<uint32_t>()) {
+                leave(step, id, instance_of(body), i, fate);
+            }
+        }
+        for (Instance& instance : source.instances) {
+            clean_out_of_physics(step, id, instance, zones);
+        }
+        hold_capacity(step, id, source);
+        std::erase_if(source.instances, [](const Instance& instance) {
+            return std::all_of(instance.pieces.begin(), instance.pieces.end(),
+                               [](const Piece& piece) { return piece.state == State::gone; });
+        });
+    }
+}
+
+void Debris::clean_out_of_physics(Step& step, const std::string& id, Instance& instance,
+                                  const std::vector<Zone>& zones) {
+    const float longest = step.breakable(id).longest_life;
+    for (uint32_t i = 0; i < instance.pieces.size(); ++i) {
+        Piece& piece = instance.pieces[i];
+        const bool is_called =
+            piece.state == State::parked && std::any_of(zones.begin(), zones.end(), [&](const Zone& zone) {
+                return zone.zone->fate == ZoneFate::call_back &&
+                       step.scene.kernels.reach_share(zone.reach, piece.placement.position) > 0.5f;
+            });
+        if (is_called) {
+            call_back(step, id, instance, i);
+        } else if (piece.state == State::parked && longest > 0 &&
+                   step.now_s - piece.born_s >= double(longest) - 1e-6) {
+            leave(step, id, instance, i, State::clearing);
+        } else if (piece.state == State::clearing &&
+                   step.now_s - piece.clear_s >= double(piece.clear_for_s) - 1e-6) {
+            piece.state = State::gone;
+        }
+    }
+}
+
+void Debris::hold_capacity(Step& step, const std::string& id, Source& source) {
+    struct Loose {
+        Instance* instance;
+        uint32_t piece;
+        float order; // the least go first
+    };
+    const Breakable& breakable = step.breakable(id);
+    const Stage& stage = step.effect.stage;
+    const float turn = stage.camera_azimuth * radians_per_degree,
+                lift = stage.camera_height * radians_per_degree;
+    const Vec3 back = {std::cos(lift) * std::sin(turn), std::sin(lift), std::cos(lift) * std::cos(turn)};
+    const Vec3 eye = stage.camera_target + back * stage.camera_distance;
+    std::vector<Loose> loose;
+    for (Instance& instance : source.instances) {
+        for (uint32_t i = 0; i < instance.pieces.size(); ++i) {
+            const Piece& piece = instance.pieces[i];
+            if (!piece.is_loose || piece.state > State::parked) {
+                continue;
+            }
+            const Vec3 way = placement_of(instance, piece).position - eye;
+            const float ahead = -dot(way, back) / std::max(length(way), 1e-6f);
+            float order = float(piece.born_s);
+            if (breakable.cap_takes == CapTakes::smallest) {
+                order = instance.cut->pieces[piece.cut_piece].volume;
+            } else if (breakable.cap_takes == CapTakes::farthest) {
+                order = -length(way);
+            } else if (breakable.cap_takes == CapTakes::unseen) {
+                order = ahead; // the farther from the middle of the picture, the sooner
+            }
+            loose.push_back({&instance, i, order});
+        }
+    }
+    if (loose.size() <= size_t(breakable.capacity)) {
+        return;
+    }
+    std::stable_sort(loose.begin(), loose.end(),
+                     [](const Loose& a, const Loose& b) { return a.order < b.order; });
+    for (size_t i = 0; i < loose.size() - size_t(breakable.capacity); ++i) {
+        Piece& piece = loose[i].instance->pieces[loose[i].piece];
+        // What hangs together goes together.
+        const std::vector<uint32_t> pieces = piece.state == State::physics
+                                                 ? bodies_.at(piece.body).pieces
+                                                 : std::vector<uint32_t>{loose[i].piece};
+        for (const uint32_t p : piece.state <= State::parked ? pieces : std::vector<uint32_t>()) {
+            leave(step, id, *loose[i].instance, p, State::clearing);
+        }
+    }
+}
+
+} // namespace ember

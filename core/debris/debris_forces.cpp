@@ -1,0 +1,109 @@
+// Breakables: the stage and its forces, as they act on bodies.
+#include "core/assets/blended_surface.h"
+#include "core/debris/debris_step.h"
+
+namespace ember {
+
+bool Debris::is_in(const Step& step, const std::vector<ReachRow>& reaches, const Vec3& place) {
+    return std::any_of(reaches.begin(), reaches.end(), [&](const ReachRow& reach) {
+        return step.scene.kernels.reach_share(reach, place) > 0.5f;
+    });
+}
+
+bool Debris::lets_through(const void* context, int collider, int number) {
+    const auto& debris = *static_cast<const Debris*>(context);
+    const Body& body = debris.bodies_.at(number);
+    const auto links = debris.collider_links_.find(collider);
+    const auto link = links != debris.collider_links_.end() ? links->second.find(body.breakable)
+                                                            : std::map<std::string, float>::const_iterator();
+    if (links == debris.collider_links_.end() || link == links->second.end()) {
+        return true;
+    }
+    const uint32_t number_of_piece = mixed_seed(body.instance, body.pieces.front());
+    return random_of(hash_of(body.breakable) + uint32_t(collider), number_of_piece, for_link) >= link->second;
+}
+
+void Debris::place_colliders(Step& step) {
+    std::map<int, std::map<std::string, float>> links;
+    std::map<size_t, ColliderRow> rows;
+    for (const auto& [id, program] : step.programs) {
+        for (const Influence<ColliderRow>& collider : program.colliders) {
+            if (collider.row.kind >= 0) {
+                links[int(collider.element)][id] = collider.weight;
+                rows.emplace(collider.element, collider.row);
+            }
+        }
+    }
+    std::vector<RigidCollider> colliders;
+    for (const auto& [element, row] : rows) {
+        const auto window = step.scene.windows.find(element);
+        const std::shared_ptr<const GridTable> grid =
+            window != step.scene.windows.end() ? window->second : step.scene.prepared.elements[element]->grid;
+        std::shared_ptr<const Mesh> mesh;
+        if (row.kind == COLLIDER_DISTANCES) {
+            GridMesh& kept = grid_meshes_[element];
+            if (kept.grid != grid) {
+                const std::array<int, 3> samples = {int(grid->cells.x), int(grid->cells.y),
+                                                    int(grid->cells.z)};
+                kept = {grid, std::make_shared<const Mesh>(
+                                  surface_of(grid->values, samples, grid->low, 1 / grid->per_cell.x))};
+            }
+            mesh = kept.mesh;
+        }
+        if (row.kind != COLLIDER_DISTANCES || !mesh->triangles.empty()) {
+            colliders.push_back(
+                {int(element), row, step.from[element], step.to[element], grid, std::move(mesh)});
+        }
+    }
+    const bool other_links = links != collider_links_;
+    collider_links_ = std::move(links);
+    world_->set_colliders(colliders, other_links);
+}
+
+// Forces give bodies the velocity that they would give a particle there.
+void Debris::push(Step& step) {
+    for (const auto& [id, program] : step.programs) {
+        std::vector<int> numbers;
+        for (const auto& [number, body] : bodies_) {
+            if (body.breakable == id && (body.is_fixed || world_->is_awake(number))) {
+                numbers.push_back(number);
+            }
+        }
+        ParticleBlock block;
+        ForceSums sums;
+        PathStarts starts;
+        for (size_t first = 0; first < numbers.size(); first += block_size) {
+            block.count = int(std::min<size_t>(block_size, numbers.size() - first));
+            for (int i = 0; i < block.count; ++i) {
+                const int number = numbers[first + size_t(i)];
+                const Vec3 place = world_->placement(number).position, velocity = world_->velocity(number);
+                block.x[i] = place.x;
+                block.y[i] = place.y;
+                block.z[i] = place.z;
+                block.vx[i] = velocity.x;
+                block.vy[i] = velocity.y;
+                block.vz[i] = velocity.z;
+                block.lifetime[i] = 1e30f;
+                block.number[i] = uint32_t(number);
+            }
+            step.scene.kernels.clear({}, block, sums);
+            for (const Influence<ForceRow>& force : program.forces) {
+                if (force.row.kind != FORCE_FOUND) {
+                    step.scene.kernels.add_force(force.row, block, step.step_s, {}, sums);
+                }
+            }
+            step.scene.kernels.advance({}, sums, step.step_s, block, starts);
+            for (int i = 0; i < block.count; ++i) {
+                const int number = numbers[first + size_t(i)];
+                Body& body = bodies_.at(number);
+                const Vec3 velocity = {block.vx[i], block.vy[i], block.vz[i]};
+                body.pushed = velocity - Vec3{starts.vx[i], starts.vy[i], starts.vz[i]};
+                if (!body.is_fixed) {
+                    world_->set_velocity(number, velocity, world_->spin(number));
+                }
+            }
+        }
+    }
+}
+
+} // namespace ember

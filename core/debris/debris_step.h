@@ -1,0 +1,69 @@
+// What the parts of a step of breakables share; see debris.h.
+#pragma once
+
+#include "core/base/hash.h"
+#include "core/debris/debris.h"
+
+#include <cmath>
+
+namespace ember {
+
+// Purposes of hashed numbers.
+enum : uint32_t { for_linger = 201, for_clearing, for_turn, for_place = 211, for_link = 221 };
+
+inline float random_of(uint32_t seed, uint32_t number, uint32_t purpose) {
+    return float(mixed_seed(mixed_seed(seed, number), purpose) >> 8) / 16777216.0f;
+}
+
+inline float drawn(const Range& range, uint32_t seed, uint32_t number, uint32_t purpose) {
+    return range.low + (range.high - range.low) * random_of(seed, number, purpose);
+}
+
+// How many moments first, first + every, ... lie in a step.
+inline int moments_in(const StepTime& time, double first, double every) {
+    const double end = time.start_s + time.step_s;
+    const auto before = [&](double t) {
+        if (t < first) {
+            return 0.0;
+        }
+        return every > 0 ? std::floor((t - first) / every + 1e-9) + 1 : 1.0;
+    };
+    return int(before(end - 1e-9) - before(time.start_s - 1e-9));
+}
+
+inline uint32_t seed_of(const Effect& effect, const std::string& id) {
+    return mixed_seed(effect.seed, hash_of(id));
+}
+
+struct Debris::Zone {
+    ReachRow reach;
+    const CleanupZone* zone;
+    const std::string* id;
+};
+
+struct Debris::Step {
+    const Scene& scene;
+    const Effect& effect;
+    double now_s;
+    float step_s;
+    std::vector<Placement> from, to;               // of the elements
+    std::map<std::string, SourceProgram> programs; // of the breakables
+
+    size_t index_of(const std::string& id) const { return *scene.prepared.index_of(id); }
+    const Breakable& breakable(const std::string& id) const {
+        return std::get<Breakable>(effect.elements[index_of(id)].body);
+    }
+    // Visits active influences of a kind with what they do to a breakable.
+    template <class Body>
+    void each(const std::string& breakable, auto visit) const {
+        for (size_t i = 0; i < effect.elements.size(); ++i) {
+            const auto* body = std::get_if<Body>(&effect.elements[i].body);
+            const Link* link = body != nullptr ? find_link(effect.elements[i], breakable) : nullptr;
+            if (link != nullptr && link->weight > 0 && is_active(effect, effect.elements[i])) {
+                visit(i, *body, link->weight);
+            }
+        }
+    }
+};
+
+} // namespace ember
