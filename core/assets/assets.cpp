@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <sstream>
 
 namespace ember {
@@ -244,6 +245,7 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
 LoadResult AssetLibrary::load(const Effect& effect, const std::filesystem::path& folder,
                               const Progress& progress) {
     LoadResult result;
+    std::set<std::string> cuts;
     for (const AssetNeed& need : needs_of(effect)) {
         const std::string key = folder.string() + "\n" + need.key();
         std::unique_lock lock(mutex_);
@@ -260,12 +262,21 @@ LoadResult AssetLibrary::load(const Effect& effect, const std::filesystem::path&
         if (found->second.asset) {
             result.assets.by_key[need.key()] = found->second.asset;
         }
+        if (need.kind == AssetKind::cut) {
+            cuts.insert(key);
+        }
         for (Problem problem : found->second.problems) {
             problem.place =
                 need.holder + "." + need.parameter + (problem.place.empty() ? "" : ", " + problem.place);
             (found->second.asset ? result.notes : result.missing).push_back(std::move(problem));
         }
     }
+    // Cuts are made as sliders are moved: only those in use are kept.
+    const std::lock_guard lock(mutex_);
+    std::erase_if(entries_, [&](const auto& entry) {
+        return entry.second.asset && std::holds_alternative<Cut>(*entry.second.asset) &&
+               !cuts.contains(entry.first);
+    });
     return result;
 }
 
