@@ -51,8 +51,8 @@ Placement Debris::placement_of(const Instance& instance, const Piece& piece) con
 
 Debris::Instance& Debris::instance_of(const Body& body) {
     std::deque<Instance>& instances = sources_.at(body.breakable).instances;
-    return *std::find_if(instances.begin(), instances.end(),
-                         [&](const Instance& each) { return each.number == body.instance; });
+    return *std::lower_bound(instances.begin(), instances.end(), body.instance,
+                             [](const Instance& each, uint32_t number) { return each.number < number; });
 }
 
 const std::vector<int>& Debris::hulls_of(const std::shared_ptr<const Cut>& cut) {
@@ -222,10 +222,8 @@ void Debris::raise(Step& step) {
         if (!breakable->stands) {
             continue;
         }
-        const auto standing = std::find_if(source.instances.rbegin(), source.instances.rend(),
-                                           [](const Instance& each) { return each.stands; });
-        const bool returns = breakable->returns_after > 0 && standing != source.instances.rend() &&
-                             step.now_s - standing->born_s > double(breakable->returns_after) - 1e-6;
+        const bool returns = !is_new && breakable->returns_after > 0 &&
+                             step.now_s - source.stood_s > double(breakable->returns_after) - 1e-6;
         if (returns) {
             for (Instance& old : source.instances) {
                 for (uint32_t p = 0; p < old.pieces.size() && old.stands; ++p) {
@@ -239,6 +237,7 @@ void Debris::raise(Step& step) {
             }
         }
         if (is_new || returns) {
+            source.stood_s = step.now_s;
             stand(step, i, step.to[i], true, {});
         }
     }

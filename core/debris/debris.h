@@ -125,10 +125,11 @@ class Debris {
     };
     struct Source {
         std::shared_ptr<const Cut> cut; // that new instances have
-        std::deque<Instance> instances;
+        std::deque<Instance> instances; // in order of their numbers
         uint32_t next_instance = 0, next_piece = 0;
         uint64_t refused = 0; // pieces that there was no room for
         size_t live = 0;      // pieces in physics or parked, loose or not
+        double stood_s = 0;   // when it was put up last
         bool has_pins = false;
         CutFacts facts;
         std::vector<float> lingered; // s, of the last pieces that went

@@ -592,13 +592,4 @@ const std::vector<RigidContact>& RigidWorld::strikes() const {
     return inside_->strikes;
 }
 
-size_t RigidWorld::bodies() const {
-    return inside_->bodies.size();
-}
-
-size_t RigidWorld::awake() const {
-    return size_t(std::count_if(inside_->bodies.begin(), inside_->bodies.end(),
-                                [&](const auto& entry) { return is_awake(entry.first); }));
-}
-
 } // namespace ember

@@ -107,9 +107,6 @@ class RigidWorld {
     /// Fixed bodies that a moving collider runs into.
     const std::vector<RigidContact>& strikes() const;
 
-    size_t bodies() const;
-    size_t awake() const;
-
   private:
     struct Inside;
     std::unique_ptr<Inside> inside_;

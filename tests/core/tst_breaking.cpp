@@ -618,6 +618,21 @@ class TestBreaking : public QObject {
         }
         QVERIFY(farthest < 1);
     }
+
+    void it_returns_though_nothing_of_it_is_left() {
+        Breakable body = block({0, 3, 0}, {1, 1, 1}, 20); // it falls
+        body.strength = 0;
+        body.returns_after = 3;
+        body.longest_life = 0.5f;
+        body.clear_time = {0.2f, 0.2f};
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 2.5);
+        QCOMPARE(meter(simulation).pieces, size_t(0));
+        run_for(simulation, 0.7);
+        QVERIFY(meter(simulation).pieces > 10);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestBreaking)
