@@ -121,6 +121,41 @@ void give_birth(benchmark::State& state, const Emitter& emitter) {
     }
 }
 
+// As births by a shape, with places on the faces of a break, fifty on each.
+void give_birth_on_faces(benchmark::State& state) {
+    CutOrder order;
+    order.pieces = 30;
+    Problems problems;
+    const Cut cut = *cut_apart(block_mesh({1, 1, 1}), order, problems);
+    Emitter emitter;
+    emitter.shape = BirthShape::broken;
+    const PreparedEffect ready = ready_effect([&] {
+        Effect effect = effect_with({});
+        emitter.look = std::get<Emitter>(effect.elements[0].body).look;
+        effect.elements[0].body = emitter;
+        return effect;
+    }());
+    const BlockKernels& run = block_kernels(best_isa());
+    const SourceProgram program = compiled(ready, {}, {0.37, step_s, 22}).front();
+    BirthOrigins origins = {};
+    ParticleBlock block;
+    for (auto _ : state) {
+        for (int i = 0; i < bench_blocks; ++i) {
+            for (int k = 0; k < block_size;) {
+                const BondFace face(cut.bonds[size_t(i + k) % cut.bonds.size()]);
+                for (int each = 0; each < 50 && k < block_size; ++each, ++k) {
+                    const Vec3 place = face.place(uint32_t(i * block_size + k));
+                    origins.x[k] = place.x;
+                    origins.y[k] = place.y;
+                    origins.z[k] = place.z;
+                }
+            }
+            run.give_birth(program.birth, uint32_t(i) * block_size, block_size, origins, block);
+            benchmark::ClobberMemory();
+        }
+    }
+}
+
 // Whole steps, with births, deaths and compaction, on all threads: about `count` particles that live for a
 // second.
 Simulation steady_run(const Effect& effect) {
@@ -284,6 +319,8 @@ void register_births() {
     add("cone", BirthShape::cone, BirthFill::inside);
     add("path", BirthShape::path, BirthFill::inside);
     add("mesh, 1792 triangles", BirthShape::mesh, BirthFill::inside);
+    birth_names().push_back("broken");
+    benchmark::RegisterBenchmark("births/broken", give_birth_on_faces)->Unit(benchmark::kMillisecond);
 }
 
 } // namespace

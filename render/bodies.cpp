@@ -19,7 +19,25 @@ float random_part(uint32_t seed, uint32_t what) {
     return float(mixed_seed(seed, what) >> 8) / 16777216.0f;
 }
 
-// Rings of corners about y, closed by a tip at either end. Each ring: its height and radius.
+// An icosahedron with corners pushed in and out.
+Mesh pebble(uint32_t seed) {
+    constexpr float ring = 0.4472136f,
+                    wide = 0.8944272f; // of the two rings of five, 1 / sqrt 5 and twice that
+    Mesh mesh = spindle(5, {{-ring, wide}, {ring, wide}}, -1, 1, 0, seed);
+    for (int side = 0; side < 5; ++side) { // the upper ring lies between the corners of the lower one
+        const float turn = (float(side) + 0.5f) * 2 * std::numbers::pi_v<float> / 5;
+        mesh.corners[size_t(6 + side)] = {std::cos(turn) * wide, ring, std::sin(turn) * wide};
+    }
+    for (size_t i = 0; i < mesh.corners.size(); ++i) {
+        Vec3& corner = mesh.corners[i];
+        corner = corner * (0.75f + 0.25f * random_part(seed, uint32_t(i)));
+        corner.y *= 0.7f;
+    }
+    return mesh;
+}
+
+} // namespace
+
 Mesh spindle(int sides, const std::vector<std::array<float, 2>>& rings, float low, float high, float uneven,
              uint32_t seed) {
     Mesh mesh;
@@ -50,25 +68,6 @@ Mesh spindle(int sides, const std::vector<std::array<float, 2>>& rings, float lo
     }
     return mesh;
 }
-
-// An icosahedron with corners pushed in and out.
-Mesh pebble(uint32_t seed) {
-    constexpr float ring = 0.4472136f,
-                    wide = 0.8944272f; // of the two rings of five, 1 / sqrt 5 and twice that
-    Mesh mesh = spindle(5, {{-ring, wide}, {ring, wide}}, -1, 1, 0, seed);
-    for (int side = 0; side < 5; ++side) { // the upper ring lies between the corners of the lower one
-        const float turn = (float(side) + 0.5f) * 2 * std::numbers::pi_v<float> / 5;
-        mesh.corners[size_t(6 + side)] = {std::cos(turn) * wide, ring, std::sin(turn) * wide};
-    }
-    for (size_t i = 0; i < mesh.corners.size(); ++i) {
-        Vec3& corner = mesh.corners[i];
-        corner = corner * (0.75f + 0.25f * random_part(seed, uint32_t(i)));
-        corner.y *= 0.7f;
-    }
-    return mesh;
-}
-
-} // namespace
 
 Body body_of(const Mesh& mesh, bool to_unit_size, float sharp_degrees) {
     Body body;

@@ -4,6 +4,7 @@
 #include "core/assets/mesh.h"
 #include "core/runtime/frame.h"
 
+#include <array>
 #include <memory>
 #include <vector>
 
@@ -15,6 +16,11 @@ struct BodyFace {
     Vec3 normal;
     Vec3 corner_normals[3]; // the same, or smooth where the body is not sharp
 };
+
+/// Rings of corners about y, closed by a tip at either end. Each ring: its height and radius. `uneven`: how
+/// far corners are moved by chance.
+Mesh spindle(int sides, const std::vector<std::array<float, 2>>& rings, float low, float high,
+             float uneven = 0, uint32_t seed = 0);
 
 /// Its longest side is 1, its middle 0.
 struct Body {

@@ -1,19 +1,8 @@
 #include "render/camera.h"
 
 #include <cmath>
-#include <numbers>
 
 namespace ember {
-
-namespace {
-constexpr float radians = std::numbers::pi_v<float> / 180;
-}
-
-Vec3 direction_from(float azimuth, float height) {
-    const float a = azimuth * radians;
-    const float h = height * radians;
-    return {std::sin(a) * std::cos(h), std::sin(h), std::cos(a) * std::cos(h)};
-}
 
 Camera camera_of(const Stage& stage) {
     return {stage.camera_target, stage.camera_distance, stage.camera_azimuth, stage.camera_height,
@@ -27,7 +16,7 @@ ViewAxes axes_of(const Camera& camera) {
     view.forward = -back;
     view.right = normalized(cross(view.forward, {0, 1, 0}), {1, 0, 0});
     view.up = cross(view.right, view.forward);
-    view.focal = 1 / std::tan(camera.field_of_view * radians / 2);
+    view.focal = 1 / std::tan(camera.field_of_view * radians_per_degree / 2);
     return view;
 }
 

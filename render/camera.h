@@ -1,6 +1,7 @@
 // Where the picture is taken from.
 #pragma once
 
+#include "core/base/axes.h"
 #include "core/effect/effect.h"
 #include "kernels/vec3.h"
 
@@ -24,8 +25,5 @@ struct ViewAxes {
     float focal = 1; // distance of the picture plane in units of half the picture's height
 };
 ViewAxes axes_of(const Camera& camera);
-
-/// The direction (length 1) from which light of this azimuth and height (degrees) comes.
-Vec3 direction_from(float azimuth, float height);
 
 } // namespace ember

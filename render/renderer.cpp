@@ -113,7 +113,7 @@ void Renderer::gather(const Frame& frame, const Effect& effect, const Camera& ca
     surfaces_.begin(effect, frame);
     const std::vector<FrameDebris>& debris = cut_apart_ ? cuts_ : frame.debris;
     cuts_ = cut_apart_ ? pieces_apart(frame, *cut_apart_) : std::vector<FrameDebris>();
-    sun_map_.draw(debris, effect.stage, shelf_);
+    sun_map_.draw(debris, frame.colliders, effect.stage, shelf_);
     camera_ = camera;
     kept_in_shadow_ = lighting.kept_in_shadow();
     GatherOptions options = {tint_,

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 
 namespace ember {
 
@@ -14,12 +15,8 @@ namespace {
 
 constexpr float nothing = -std::numeric_limits<float>::max();
 
-struct Corner {
-    float u, v, depth; // cells, cells, m
-};
-
 // The parts of a triangle that lie in a band of rows.
-void raise(const Corner& a, const Corner& b, const Corner& c, int first, int last, int size, float* depths) {
+void raise(const auto& a, const auto& b, const auto& c, int first, int last, int size, float* depths) {
     const float turn = (b.u - a.u) * (c.v - a.v) - (b.v - a.v) * (c.u - a.u);
     if (std::fabs(turn) < 1e-9f) {
         return;
@@ -42,9 +39,88 @@ void raise(const Corner& a, const Corner& b, const Corner& c, int first, int las
     }
 }
 
+// A collider as a mesh in its own axes; empty for planes and grids.
+Mesh mesh_of(const ColliderRow& row) {
+    constexpr int sides = 16, rings = 8;
+    const float radius = row.half_size.x, half = row.half_size.y;
+    std::vector<std::array<float, 2>> round;
+    switch (row.kind) {
+    case COLLIDER_BOX:
+        return block_mesh(row.half_size * 2);
+    case COLLIDER_CYLINDER:
+        return spindle(sides, {{-half, radius}, {half, radius}}, -half, half);
+    case COLLIDER_BALL:
+    case COLLIDER_CAPSULE:
+        for (int i = 1; i < rings; ++i) {
+            const float turn = std::numbers::pi_v<float> * float(i) / rings;
+            const float middle = row.kind == COLLIDER_BALL ? 0.0f : i * 2 <= rings ? -half : half;
+            round.push_back({middle - radius * std::cos(turn), radius * std::sin(turn)});
+        }
+        return spindle(sides, round, round.front()[0] - 0.02f * radius, round.back()[0] + 0.02f * radius);
+    default:
+        return {};
+    }
+}
+
 } // namespace
 
-void SunMap::draw(const std::vector<FrameDebris>& all, const Stage& stage, BodyShelf& shelf) {
+void SunMap::Layer::draw(const Triangles& triangles) {
+    depths.assign(size_t(size) * size_t(size), nothing);
+    constexpr int bands = 16;
+    tbb::parallel_for(0, bands, [&](int band) {
+        const int first = size * band / bands, last = size * (band + 1) / bands;
+        for (const auto& t : triangles) {
+            raise(t[0], t[1], t[2], first, last, size, depths.data());
+        }
+    });
+    // What most places need to be told in the light.
+    std::vector<float> own(size_t(patches) * size_t(patches), nothing);
+    for (int y = 0; y < size; ++y) {
+        for (int x = 0; x < size; x += patch) {
+            const float* row = depths.data() + size_t(y) * size_t(size) + size_t(x);
+            float& kept = own[size_t(y / patch) * size_t(patches) + size_t(x / patch)];
+            kept = std::max(kept, *std::max_element(row, row + patch));
+        }
+    }
+    highest = own;
+    for (int y = 0; y < patches; ++y) {
+        for (int x = 0; x < patches; ++x) {
+            float& kept = highest[size_t(y) * size_t(patches) + size_t(x)];
+            for (int j = std::max(y - 1, 0); j <= std::min(y + 1, patches - 1); ++j) {
+                for (int i = std::max(x - 1, 0); i <= std::min(x + 1, patches - 1); ++i) {
+                    kept = std::max(kept, own[size_t(j) * size_t(patches) + size_t(i)]);
+                }
+            }
+        }
+    }
+}
+
+// Between four cells, each lit or not.
+float SunMap::Layer::lit_at(float u, float v, float depth, float softness) const {
+    const float x = u - 0.5f, y = v - 0.5f;
+    if (!(x >= 0 && y >= 0 && x < float(size - 1) && y < float(size - 1)) ||
+        highest[size_t(int(v) / patch) * size_t(patches) + size_t(int(u) / patch)] <= depth) {
+        return 1;
+    }
+    const int left = int(x), top = int(y);
+    const float fx = x - float(left), fy = y - float(top);
+    const float* row = depths.data() + size_t(top) * size_t(size) + size_t(left);
+    const auto seen = [&](const float* cell) {
+        return std::clamp(1 - (*cell - depth - softness) / softness, 0.0f, 1.0f);
+    };
+    const float above = seen(row) * (1 - fx) + seen(row + 1) * fx;
+    const float below = seen(row + size) * (1 - fx) + seen(row + size + 1) * fx;
+    return above * (1 - fy) + below * fy;
+}
+
+SunMap::Corner SunMap::corner(const Vec3& place) const {
+    const Vec3 away = place - middle_;
+    return {dot(away, across_) * per_metre_ + float(size) / 2,
+            dot(away, along_) * per_metre_ + float(size) / 2, dot(away, towards_)};
+}
+
+void SunMap::draw(const std::vector<FrameDebris>& all, const std::vector<FrameCollider>& colliders,
+                  const Stage& stage, BodyShelf& shelf) {
     is_on_ = false;
     Vec3 low = {1e9f, 1e9f, 1e9f}, high = low * -1.0f;
     for (const FrameDebris& debris : all) {
@@ -69,9 +145,7 @@ void SunMap::draw(const std::vector<FrameDebris>& all, const Stage& stage, BodyS
     along_ = axes.z;
     per_metre_ = float(size) / (2 * half);
     softness_ = 2.5f / per_metre_;
-    depths_.assign(size_t(size) * size_t(size), nothing);
-
-    std::vector<std::array<Corner, 3>> triangles;
+    Triangles triangles;
     std::vector<Corner> corners;
     for (const FrameDebris& debris : all) {
         const std::vector<PieceBody>& bodies = shelf.pieces_of(debris.cut);
@@ -80,10 +154,8 @@ void SunMap::draw(const std::vector<FrameDebris>& all, const Stage& stage, BodyS
             const Axes& turned = piece.placement.axes;
             const float scale = piece.opacity > 0.5f ? piece.size : 0;
             corners.clear();
-            for (const Vec3& corner : body.corners) {
-                const Vec3 away = piece.placement.position + turned.out(corner * scale) - middle_;
-                corners.push_back({dot(away, across_) * per_metre_ + float(size) / 2,
-                                   dot(away, along_) * per_metre_ + float(size) / 2, dot(away, towards_)});
+            for (const Vec3& each : body.corners) {
+                corners.push_back(corner(piece.placement.position + turned.out(each * scale)));
             }
             for (const BodyFace& face : body.faces) {
                 if (dot(turned.out(face.normal), towards_) > 0) {
@@ -93,60 +165,24 @@ void SunMap::draw(const std::vector<FrameDebris>& all, const Stage& stage, BodyS
             }
         }
     }
-    constexpr int bands = 16;
-    tbb::parallel_for(0, bands, [&](int band) {
-        const int first = size * band / bands, last = size * (band + 1) / bands;
-        for (const auto& t : triangles) {
-            raise(t[0], t[1], t[2], first, last, size, depths_.data());
-        }
-    });
-    find_highest();
-}
-
-// What most places need to be told in the light.
-void SunMap::find_highest() {
-    std::vector<float> own(size_t(patches) * size_t(patches), nothing);
-    for (int y = 0; y < size; ++y) {
-        for (int x = 0; x < size; x += patch) {
-            const float* row = depths_.data() + size_t(y) * size_t(size) + size_t(x);
-            float& kept = own[size_t(y / patch) * size_t(patches) + size_t(x / patch)];
-            kept = std::max(kept, *std::max_element(row, row + patch));
+    pieces_.draw(triangles);
+    triangles.clear();
+    for (const FrameCollider& collider : colliders) {
+        const ColliderRow& row = collider.row;
+        const Mesh mesh = mesh_of(row);
+        const Axes turned = {row.axis_x, row.axis_y, row.axis_z};
+        for (const auto& t : mesh.triangles) {
+            const auto at = [&](size_t k) { return corner(row.position + turned.out(mesh.corners[t[k]])); };
+            triangles.push_back({at(0), at(1), at(2)});
         }
     }
-    highest_ = own;
-    for (int y = 0; y < patches; ++y) {
-        for (int x = 0; x < patches; ++x) {
-            float& kept = highest_[size_t(y) * size_t(patches) + size_t(x)];
-            for (int j = std::max(y - 1, 0); j <= std::min(y + 1, patches - 1); ++j) {
-                for (int i = std::max(x - 1, 0); i <= std::min(x + 1, patches - 1); ++i) {
-                    kept = std::max(kept, own[size_t(j) * size_t(patches) + size_t(i)]);
-                }
-            }
-        }
-    }
-}
-
-// Between four cells, each lit or not.
-float SunMap::lit_at(float u, float v, float depth) const {
-    const float x = u - 0.5f, y = v - 0.5f;
-    if (!(x >= 0 && y >= 0 && x < float(size - 1) && y < float(size - 1))) {
-        return 1;
-    }
-    const int left = int(x), top = int(y);
-    const float fx = x - float(left), fy = y - float(top);
-    const float* row = depths_.data() + size_t(top) * size_t(size) + size_t(left);
-    const auto seen = [&](const float* cell) {
-        return std::clamp(1 - (*cell - depth - softness_) / softness_, 0.0f, 1.0f);
-    };
-    const float above = seen(row) * (1 - fx) + seen(row + 1) * fx;
-    const float below = seen(row + size) * (1 - fx) + seen(row + size + 1) * fx;
-    return above * (1 - fy) + below * fy;
+    colliders_.draw(triangles);
 }
 
 float SunMap::lit(const Vec3& place) const {
-    const Vec3 away = place - middle_;
-    return lit_at(dot(away, across_) * per_metre_ + float(size) / 2,
-                  dot(away, along_) * per_metre_ + float(size) / 2, dot(away, towards_));
+    const Corner at = corner(place);
+    return std::min(pieces_.lit_at(at.u, at.v, at.depth, softness_),
+                    colliders_.lit_at(at.u, at.v, at.depth, softness_));
 }
 
 void SunMap::darken_row(const ViewAxes& view, int width, int height, int y, int left, int right,
@@ -170,10 +206,10 @@ void SunMap::darken_row(const ViewAxes& view, int width, int height, int y, int 
             continue;
         }
         const float level = from[2] + depth * (ray[2] + step[2] * beside);
-        if (highest_[size_t(int(v) / patch) * size_t(patches) + size_t(int(u) / patch)] <= level) {
-            continue;
+        float dark = 1 - pieces_.lit_at(u, v, level, softness_);
+        if (dark > 0) { // less so where the stage's own shadows are
+            dark *= colliders_.lit_at(u, v, level, softness_);
         }
-        const float dark = 1 - lit_at(u, v, level);
         if (dark > 0) {
             red[x - left] *= 1 - dark * (1 - kept.x);
             green[x - left] *= 1 - dark * (1 - kept.y);

@@ -77,9 +77,6 @@ class Things {
     void gather_trails(const Gathered& from);
     void gather_bodies(const Gathered& from, BodyShelf& shelf);
     void gather_surface(const Gathered& from);
-    void gather_debris(const Frame& frame, const Effect& effect, const Lighting& lighting,
-                       const Projection& to, const GatherOptions& options, Surfaces& surfaces,
-                       BodyShelf& shelf);
 
     Chunked<Sprite> sprites_;
     Chunked<Patch> patches_;

@@ -10,6 +10,13 @@ namespace ember {
 
 constexpr float radians_per_degree = std::numbers::pi_v<float> / 180;
 
+/// The direction towards something seen at an azimuth (from +z towards +x) and a height, in degrees;
+/// length 1.
+inline Vec3 direction_from(float azimuth, float height) {
+    const float a = azimuth * radians_per_degree, h = height * radians_per_degree;
+    return {std::sin(a) * std::cos(h), std::sin(h), std::cos(a) * std::cos(h)};
+}
+
 /// Three directions of length 1, right-handed.
 struct Axes {
     Vec3 x = {1, 0, 0}, y = {0, 1, 0}, z = {0, 0, 1};

@@ -79,6 +79,18 @@ std::string whole(double number) {
 
 } // namespace
 
+std::optional<std::string> why_never_born(const Effect& effect, const Element& element) {
+    const auto* emitter = std::get_if<Emitter>(&element.body);
+    const Element* parent = emitter != nullptr ? find_element(effect, emitter->parent) : nullptr;
+    const bool breaks = parent != nullptr && std::holds_alternative<Breakable>(parent->body);
+    const bool waits =
+        emitter != nullptr && (emitter->when == ChildWhen::broken || emitter->when == ChildWhen::rest);
+    if (parent == nullptr || breaks || !waits) {
+        return std::nullopt;
+    }
+    return "nothing is born: only breakables break and come to rest, and " + parent->name + " is none";
+}
+
 std::optional<std::string> expected_excess(const Effect& effect, size_t element,
                                            const ExpectedCount& expected) {
     const auto* emitter = std::get_if<Emitter>(&effect.elements[element].body);

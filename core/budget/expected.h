@@ -28,4 +28,7 @@ std::optional<std::string> expected_excess(const Effect& effect, size_t element,
 /// they are not.
 std::optional<std::string> expected_over_budget(const Effect& effect);
 
+/// Why an emitter can never give birth as it is set; nothing if it can.
+std::optional<std::string> why_never_born(const Effect& effect, const Element& element);
+
 } // namespace ember

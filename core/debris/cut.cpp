@@ -283,6 +283,22 @@ Piece finished(const ClosedMesh& mesh) {
 
 } // namespace
 
+BondFace::BondFace(const Bond& bond) : bond_(&bond) {
+    float twice = 0;
+    for (const auto& t : bond.face) {
+        up_to_.push_back(twice += length(cross(t[1] - t[0], t[2] - t[0])));
+    }
+}
+
+Vec3 BondFace::place(uint32_t seed) const {
+    const auto random = [&](uint32_t what) { return float(mixed_seed(seed, what) >> 8) / 16777216.0f; };
+    const auto found = std::upper_bound(up_to_.begin(), up_to_.end() - 1, random(1) * up_to_.back());
+    const auto& t = bond_->face[size_t(found - up_to_.begin())];
+    // Even over a triangle (R. Osada et al., "Shape Distributions", 2002, eq. 1).
+    const float across = std::sqrt(random(2)), along = random(3);
+    return t[0] * (1 - across) + t[1] * (across * (1 - along)) + t[2] * (across * along);
+}
+
 std::optional<Cut> cut_apart(const Mesh& mesh, const CutOrder& order, Problems& problems,
                              const Progress& progress) {
     const auto whole = mended(mesh, problems);

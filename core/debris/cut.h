@@ -51,6 +51,19 @@ struct Bond {
     std::vector<std::array<Vec3, 3>> face; // triangles of it, in the mesh's axes
 };
 
+/// Even places on the face of a bond, in the mesh's axes.
+class BondFace {
+  public:
+    /// The bond has to outlive this.
+    explicit BondFace(const Bond& bond);
+    /// The same for the same seed.
+    Vec3 place(uint32_t seed) const;
+
+  private:
+    const Bond* bond_;
+    std::vector<float> up_to_; // twice the area up to the end of each triangle
+};
+
 struct Cut {
     std::vector<Piece> pieces;
     std::vector<Bond> bonds; // in order of a, then b

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace ember {
 
@@ -26,7 +27,7 @@ CutFacts facts_of(const Cut& cut) {
 
 } // namespace
 
-Debris::Debris() : world_(std::make_unique<RigidWorld>()) {}
+Debris::Debris() = default;
 Debris::~Debris() = default;
 Debris::Debris(Debris&&) noexcept = default;
 Debris& Debris::operator=(Debris&&) noexcept = default;
@@ -168,7 +169,6 @@ void Debris::stand(Step& step, size_t element, const Placement& whole, bool stan
     source.live += count;
     Instance& instance = source.instances.emplace_back();
     instance.number = source.next_instance++;
-    instance.born_s = step.now_s;
     instance.stands = stands;
     instance.cut = source.cut;
     instance.whole = whole;
@@ -193,13 +193,9 @@ void Debris::stand(Step& step, size_t element, const Placement& whole, bool stan
     for (const Bond& bond : instance.cut->bonds) {
         bonds.push_back({bond.a, bond.b, 1, 1});
     }
-    const std::vector<uint32_t> groups = groups_of(count, bonds, instance.broken);
-    const uint32_t last = *std::max_element(groups.begin(), groups.end());
-    std::vector<std::vector<uint32_t>> bodies(last + 1);
-    for (uint32_t i = 0; i < count; ++i) {
-        bodies[groups[i]].push_back(i);
-    }
-    for (std::vector<uint32_t>& pieces : bodies) {
+    std::vector<uint32_t> all(count);
+    std::iota(all.begin(), all.end(), 0u);
+    for (std::vector<uint32_t>& pieces : parts_of(all, groups_of(count, bonds, instance.broken))) {
         add_body(id, breakable, instance, std::move(pieces), whole, velocity, {});
     }
 }
@@ -316,9 +312,13 @@ void Debris::step(const Scene& scene, Meters& meters) {
         return std::holds_alternative<Breakable>(each.body);
     });
     if (!has_any) {
+        world_.reset(); // it holds megabytes
         return;
     }
     Stopwatch watch;
+    if (!world_) {
+        world_ = std::make_unique<RigidWorld>();
+    }
     world_->set_filter(&lets_through, this);
     Step step = {scene,
                  effect,
@@ -333,22 +333,14 @@ void Debris::step(const Scene& scene, Meters& meters) {
     }
     pin(step);
     place_colliders(step);
-    const bool is_edited = effect_ != scene.prepared.effect;
-    for (auto& [number, body] : bodies_) {
-        if (is_edited && effect.drives.empty()) {
-            const Breakable& breakable = step.breakable(body.breakable);
-            world_->set_surface(number, breakable.bounce, breakable.friction, breakable.rest_speed);
-            world_->wake(number);
-            body.is_checked = false;
-        }
-    }
-    effect_ = scene.prepared.effect;
+    take_over_edits(step);
     now_s_ = step.now_s;
     push(step);
     blast(step);
     world_->step(scene.time.step_s);
     fracture(step);
     settle(step);
+    note_moving(step);
     clean(step);
     measure(step, meters);
     for (const auto& [id, count] : taken_) {
@@ -364,6 +356,29 @@ void Debris::step(const Scene& scene, Meters& meters) {
                                  ? double(meters.elements[element].debris.awake) / double(meters.debris.awake)
                                  : 1 / double(sources_.size());
         meters.elements[element].ms += meters.debris_ms * share;
+    }
+}
+
+// What the artist has changed may move what rests. Drives change numbers in every step: bodies take those
+// over, but sleep on.
+void Debris::take_over_edits(const Step& step) {
+    const bool is_edited = given_ != step.scene.given;
+    given_ = step.scene.given;
+    for (auto& [id, source] : sources_) {
+        const Breakable& now = step.breakable(id);
+        const std::array<float, 4> numbers = {now.bounce, now.friction, now.rest_speed, now.strength};
+        const bool changes = numbers != source.numbers;
+        source.numbers = numbers;
+        for (auto& [number, body] : bodies_) {
+            if (body.breakable != id || !(is_edited || changes)) {
+                continue;
+            }
+            world_->set_surface(number, now.bounce, now.friction, now.rest_speed);
+            body.is_checked = false;
+            if (is_edited) {
+                world_->wake(number);
+            }
+        }
     }
 }
 

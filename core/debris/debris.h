@@ -15,7 +15,9 @@
 #include <deque>
 #include <map>
 #include <memory>
+#include <set>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace ember {
@@ -39,15 +41,16 @@ struct FrameDebris {
 struct PieceEvent {
     Vec3 place, velocity;           // m, m/s
     Vec3 normal;                    // of the face, or of what was hit; length 1
-    float strength = 0;             // of a hit, m/s
+    float strength = 0;             // of a hit, m/s; of a break, the area of its face, m^2
     uint32_t number = 0;            // the same for no other event of its kind for long
     std::shared_ptr<const Cut> cut; // of broken bonds
     uint32_t bond = 0;              // of the cut
     Placement whole;                // where the whole's zero was then
 };
 
+/// `moving`: every awake loose piece, if an emitter asks.
 struct PieceEvents {
-    std::vector<PieceEvent> broken, hits, rests, cleared;
+    std::vector<PieceEvent> broken, hits, rests, cleared, moving;
 };
 
 class Debris {
@@ -59,6 +62,7 @@ class Debris {
 
     /// What a step needs of its surroundings.
     struct Scene {
+        const EffectPtr& given; // before drives
         const PreparedEffect& prepared;
         const WindowGrids& windows;
         const StepTime& time;
@@ -98,7 +102,6 @@ class Debris {
     };
     struct Instance {
         uint32_t number = 0;
-        double born_s = 0;
         bool stands = false; // put up, not dropped
         std::shared_ptr<const Cut> cut;
         Placement whole; // where the cut's zero was put
@@ -131,13 +134,17 @@ class Debris {
         size_t live = 0;      // pieces in physics or parked, loose or not
         double stood_s = 0;   // when it was put up last
         bool has_pins = false;
+        std::array<float, 4> numbers{}; // that its bodies were told
         CutFacts facts;
         std::vector<float> lingered; // s, of the last pieces that went
     };
+    // A body, a piece of it, and what that meets: another body and its piece, or a collider.
+    using Meeting = std::tuple<int, uint32_t, int, uint32_t, int>;
     struct Step; // what one step works with
     struct Zone; // of cleanup, as it stands
 
     void keep_only(const Scene& scene);
+    void take_over_edits(const Step& step);
     void raise(Step& step);
     void stand(Step& step, size_t element, const Placement& whole, bool stands, const Vec3& velocity);
     void pin(Step& step);
@@ -147,6 +154,7 @@ class Debris {
     static bool comes_near(const Step& step, size_t element, const Blast& blast);
     void blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight);
     void fracture(Step& step);
+    void note_hits(int number, const std::vector<RigidContact>& met);
     void come_apart(Step& step, int body, const std::vector<RigidContact>& contacts);
     void share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
                    const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained);
@@ -154,6 +162,7 @@ class Debris {
                 const Vec3& velocity);
     std::vector<int> regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin);
     void settle(Step& step);
+    void note_moving(const Step& step);
     void clean(Step& step);
     State fate_of(Step& step, const std::string& id, int number, const std::vector<Zone>& zones);
     void call_back(Step& step, const std::string& id, Instance& instance, uint32_t index);
@@ -174,15 +183,16 @@ class Debris {
     Instance& instance_of(const Body& body);
     const std::vector<int>& hulls_of(const std::shared_ptr<const Cut>& cut);
 
-    std::unique_ptr<RigidWorld> world_;
+    std::unique_ptr<RigidWorld> world_; // null while nothing can break
     std::map<std::string, Source> sources_;
     std::map<int, Body> bodies_;
     std::vector<Hulls> hulls_;
-    std::map<size_t, GridMesh> grid_meshes_; // of mesh colliders, by element
-    std::map<std::string, size_t> taken_;    // by zones, by their ids
+    std::map<size_t, GridMesh> grid_meshes_;  // of mesh colliders, by element
+    std::map<std::string, size_t> taken_;     // by zones, by their ids
+    std::set<Meeting> meetings_, met_before_; // of the last step, and of the one before
     std::map<std::string, PieceEvents> events_;
     std::map<int, std::map<std::string, float>> collider_links_; // weights, by element and breakable
-    EffectPtr effect_;                                           // of the last step
+    EffectPtr given_;                                            // as the artist had it in the last step
     double now_s_ = 0;                                           // at its end
 };
 

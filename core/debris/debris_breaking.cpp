@@ -57,21 +57,17 @@ std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, c
         }
     }
     const std::vector<char> none(bonds.size());
-    const std::vector<uint32_t> groups = groups_of(old.pieces.size(), bonds, none);
+    std::vector<std::vector<uint32_t>> parts =
+        parts_of(old.pieces, groups_of(old.pieces.size(), bonds, none));
     const bool is_fixed = std::any_of(old.pieces.begin(), old.pieces.end(),
                                       [&](uint32_t i) { return instance.pieces[i].is_pinned; });
-    const uint32_t last = *std::max_element(groups.begin(), groups.end());
-    if (last == 0 && is_fixed == old.is_fixed) {
+    if (parts.size() == 1 && is_fixed == old.is_fixed) {
         return {number};
     }
     const Placement whole = whole_of(number);
     const Vec3 middle = whole.position + whole.axes.out(old.middle);
     world_->remove_body(number);
     bodies_.erase(number);
-    std::vector<std::vector<uint32_t>> parts(last + 1);
-    for (uint32_t i = 0; i < old.pieces.size(); ++i) {
-        parts[groups[i]].push_back(old.pieces[i]);
-    }
     std::vector<int> bodies;
     for (std::vector<uint32_t>& pieces : parts) {
         const int part = add_body(old.breakable, step.breakable(old.breakable), instance, std::move(pieces),
@@ -151,12 +147,20 @@ void Debris::let_go(Instance& instance, const std::string& id, size_t bond, cons
                     const Vec3& velocity) {
     instance.broken[bond] = 1;
     const Bond& broken = instance.cut->bonds[bond];
-    events_[id].broken.push_back(
-        {whole.position + whole.axes.out(broken.middle), velocity, whole.axes.out(broken.normal), broken.area,
-         mixed_seed(instance.number, uint32_t(bond)), instance.cut, uint32_t(bond), whole});
+    PieceEvent& event = events_[id].broken.emplace_back();
+    event.place = whole.position + whole.axes.out(broken.middle);
+    event.velocity = velocity;
+    event.normal = whole.axes.out(broken.normal);
+    event.strength = broken.area;
+    event.number = mixed_seed(instance.number, uint32_t(bond));
+    event.cut = instance.cut;
+    event.bond = uint32_t(bond);
+    event.whole = whole;
 }
 
 void Debris::fracture(Step& step) {
+    met_before_ = std::move(meetings_);
+    meetings_.clear();
     const std::vector<RigidContact>& contacts = world_->contacts();
     std::map<int, std::vector<RigidContact>> of_bodies;
     for (const RigidContact& contact : contacts) {
@@ -183,22 +187,31 @@ void Debris::fracture(Step& step) {
         }
     }
     for (const auto& [number, met] : of_bodies) {
-        const std::string& id = bodies_.at(number).breakable;
-        for (const RigidContact& contact : met) {
-            if (contact.closing > least_hit) {
-                events_[id].hits.push_back({contact.place,
-                                            world_->velocity(number),
-                                            contact.normal,
-                                            contact.closing,
-                                            mixed_seed(uint32_t(number), contact.tag),
-                                            nullptr,
-                                            0,
-                                            {}});
-            }
-        }
+        note_hits(number, met);
         bodies_.at(number).is_checked = true;
         if (bodies_.at(number).pieces.size() > 1) {
             come_apart(step, number, met);
+        }
+    }
+}
+
+// One hit for each piece and what it meets, where that is hardest; another one only after they were apart.
+void Debris::note_hits(int number, const std::vector<RigidContact>& met) {
+    std::map<Meeting, const RigidContact*> hardest;
+    for (const RigidContact& contact : met) {
+        const RigidContact*& kept =
+            hardest[{number, contact.tag, contact.other, contact.other_tag, contact.collider}];
+        kept = kept == nullptr || contact.closing > kept->closing ? &contact : kept;
+    }
+    for (const auto& [who, contact] : hardest) {
+        meetings_.insert(who);
+        if (contact->closing > least_hit && !met_before_.contains(who)) {
+            PieceEvent& hit = events_[bodies_.at(number).breakable].hits.emplace_back();
+            hit.place = contact->place;
+            hit.velocity = world_->velocity(number);
+            hit.normal = contact->normal;
+            hit.strength = contact->closing;
+            hit.number = mixed_seed(uint32_t(number), contact->tag);
         }
     }
 }

@@ -43,16 +43,36 @@ void Debris::settle(Step& step) {
             Piece& piece = instance.pieces[i];
             if (rests && piece.rest_s < 0) {
                 piece.rest_s = step.now_s;
-                events_[body.breakable].rests.push_back({placement_of(instance, piece).position,
-                                                         velocity,
-                                                         {0, 1, 0},
-                                                         0,
-                                                         piece.number,
-                                                         nullptr,
-                                                         0,
-                                                         {}});
+                PieceEvent& rest = events_[body.breakable].rests.emplace_back();
+                rest.place = placement_of(instance, piece).position;
+                rest.velocity = velocity;
+                rest.number = piece.number;
             } else if (!rests) {
                 piece.rest_s = -1;
+            }
+        }
+    }
+}
+
+// For emitters that trail moving pieces.
+void Debris::note_moving(const Step& step) {
+    for (const Element& element : step.effect.elements) {
+        const auto* emitter = std::get_if<Emitter>(&element.body);
+        const bool asks = emitter != nullptr && emitter->when == ChildWhen::always &&
+                          sources_.contains(emitter->parent) && is_active(step.effect, element) &&
+                          events_[emitter->parent].moving.empty();
+        for (const auto& [number, body] : bodies_) {
+            if (!asks || body.breakable != emitter->parent || body.is_fixed || !world_->is_awake(number)) {
+                continue;
+            }
+            const Instance& instance = instance_of(body);
+            for (const uint32_t i : body.pieces) {
+                if (instance.pieces[i].is_loose) {
+                    PieceEvent& moving = events_[body.breakable].moving.emplace_back();
+                    moving.place = placement_of(instance, instance.pieces[i]).position;
+                    moving.velocity = world_->velocity(number);
+                    moving.number = instance.pieces[i].number;
+                }
             }
         }
     }
@@ -76,8 +96,9 @@ void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32
         piece.clear_s = step.now_s;
         piece.clear_for_s =
             drawn(step.breakable(id).clear_time, seed_of(step.effect, id), piece.number, for_clearing);
-        events_[id].cleared.push_back(
-            {piece.placement.position, {}, {0, 1, 0}, 0, piece.number, nullptr, 0, {}});
+        PieceEvent& cleared = events_[id].cleared.emplace_back();
+        cleared.place = piece.placement.position;
+        cleared.number = piece.number;
     }
 }
 
@@ -196,16 +217,22 @@ void Debris::hold_capacity(Step& step, const std::string& id, Source& source) {
         float order; // the least go first
     };
     const Breakable& breakable = step.breakable(id);
+    const auto is_counted = [](const Piece& piece) { return piece.is_loose && piece.state <= State::parked; };
+    size_t count = 0;
+    for (const Instance& instance : source.instances) {
+        count += size_t(std::count_if(instance.pieces.begin(), instance.pieces.end(), is_counted));
+    }
+    if (count <= size_t(breakable.capacity)) {
+        return;
+    }
     const Stage& stage = step.effect.stage;
-    const float turn = stage.camera_azimuth * radians_per_degree,
-                lift = stage.camera_height * radians_per_degree;
-    const Vec3 back = {std::cos(lift) * std::sin(turn), std::sin(lift), std::cos(lift) * std::cos(turn)};
+    const Vec3 back = direction_from(stage.camera_azimuth, stage.camera_height);
     const Vec3 eye = stage.camera_target + back * stage.camera_distance;
     std::vector<Loose> loose;
     for (Instance& instance : source.instances) {
         for (uint32_t i = 0; i < instance.pieces.size(); ++i) {
             const Piece& piece = instance.pieces[i];
-            if (!piece.is_loose || piece.state > State::parked) {
+            if (!is_counted(piece)) {
                 continue;
             }
             const Vec3 way = placement_of(instance, piece).position - eye;
@@ -221,12 +248,9 @@ void Debris::hold_capacity(Step& step, const std::string& id, Source& source) {
             loose.push_back({&instance, i, order});
         }
     }
-    if (loose.size() <= size_t(breakable.capacity)) {
-        return;
-    }
     std::stable_sort(loose.begin(), loose.end(),
                      [](const Loose& a, const Loose& b) { return a.order < b.order; });
-    for (size_t i = 0; i < loose.size() - size_t(breakable.capacity); ++i) {
+    for (size_t i = 0; i < count - size_t(breakable.capacity); ++i) {
         Piece& piece = loose[i].instance->pieces[loose[i].piece];
         // What hangs together goes together.
         const std::vector<uint32_t> pieces = piece.state == State::physics

@@ -100,6 +100,16 @@ std::vector<uint32_t> groups_of(size_t pieces, std::span<const LoadedBond> bonds
     return groups;
 }
 
+std::vector<std::vector<uint32_t>> parts_of(std::span<const uint32_t> things,
+                                            std::span<const uint32_t> groups) {
+    std::vector<std::vector<uint32_t>> parts;
+    for (size_t i = 0; i < things.size(); ++i) {
+        parts.resize(std::max(parts.size(), size_t(groups[i]) + 1));
+        parts[groups[i]].push_back(things[i]);
+    }
+    return parts;
+}
+
 std::vector<float> bond_forces(std::span<const LoadedPiece> pieces, std::span<const LoadedBond> bonds,
                                std::span<const char> is_broken) {
     const std::vector<Vec3> loads = strains(pieces, groups_of(pieces.size(), bonds, is_broken));

@@ -40,4 +40,8 @@ size_t break_bonds(std::span<const LoadedPiece> pieces, std::span<const LoadedBo
 std::vector<uint32_t> groups_of(size_t pieces, std::span<const LoadedBond> bonds,
                                 std::span<const char> is_broken);
 
+/// The things of each group, in the groups' order; `groups`: of each thing.
+std::vector<std::vector<uint32_t>> parts_of(std::span<const uint32_t> things,
+                                            std::span<const uint32_t> groups);
+
 } // namespace ember

@@ -54,9 +54,7 @@ void insert_behind_family(Effect& effect, Element element) {
 void forget(Element& element, std::string_view id) {
     void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
     for (const Parameter& parameter : type_of(element.body).parameters) {
-        const bool names = parameter.kind == ParameterKind::place ||
-                           parameter.kind == ParameterKind::source ||
-                           parameter.kind == ParameterKind::texture;
+        const bool names = names_element(parameter.kind) || parameter.kind == ParameterKind::texture;
         if (names && std::get<std::string>(parameter.get(body)) == id) {
             parameter.set(body, std::string());
         }
@@ -138,6 +136,12 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
         look.name = element.name + " look";
         look.id = emitter->look = free_id(effect, look.name);
         edited.looks.push_back(std::move(look));
+    }
+    if (auto* dropper = std::get_if<Dropper>(&element.body)) {
+        for (const Element& other : effect.elements) {
+            const bool is_first = dropper->drops.empty() && std::holds_alternative<Breakable>(other.body);
+            dropper->drops = is_first ? other.id : dropper->drops;
+        }
     }
     for (Element& other : edited.elements) {
         if (is_source(element) && is_influence(other) && can_link(other, element)) {

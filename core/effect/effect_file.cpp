@@ -400,17 +400,13 @@ class Reader {
         void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
         for (const Parameter& parameter : type_of(element.body).parameters) {
             const bool is_texture = parameter.kind == ParameterKind::texture;
-            if (parameter.kind != ParameterKind::source && parameter.kind != ParameterKind::place &&
-                !is_texture) {
+            if (!is_texture && !names_element(parameter.kind)) {
                 continue;
             }
             const auto id = std::get<std::string>(parameter.get(body));
             const Element* named = find_element(effect, id);
-            const bool fits = is_texture
-                                  ? find_texture(effect, id) != nullptr
-                                  : named != nullptr && (parameter.kind == ParameterKind::place
-                                                             ? place_of(named->body) != nullptr
-                                                             : family_of(named->body) == Family::source);
+            const bool fits = is_texture ? find_texture(effect, id) != nullptr
+                                         : named != nullptr && may_name(parameter.kind, *named);
             if (!id.empty() && !fits) {
                 report(child_place(child_place(place, "parameters"), std::string(parameter.key)),
                        "\"" + id + "\"", expectation_of(parameter));

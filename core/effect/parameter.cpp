@@ -182,6 +182,10 @@ std::string expectation_of(const Parameter& parameter) {
         return "the id of a texture of this effect, or nothing";
     case ParameterKind::source:
         return "the id of a source of this effect, or nothing";
+    case ParameterKind::emitter:
+        return "the id of an emitter of this effect, or nothing";
+    case ParameterKind::breakable:
+        return "the id of a breakable of this effect, or nothing";
     case ParameterKind::place:
         return "the id of an element of this effect that has a place, or nothing";
     case ParameterKind::file: {
@@ -196,8 +200,28 @@ std::string expectation_of(const Parameter& parameter) {
 }
 
 bool is_text(ParameterKind kind) {
-    return kind == ParameterKind::look || kind == ParameterKind::texture || kind == ParameterKind::source ||
-           kind == ParameterKind::place || kind == ParameterKind::file;
+    return kind == ParameterKind::look || kind == ParameterKind::texture || kind == ParameterKind::file ||
+           names_element(kind);
+}
+
+bool names_element(ParameterKind kind) {
+    return kind == ParameterKind::source || kind == ParameterKind::emitter ||
+           kind == ParameterKind::breakable || kind == ParameterKind::place;
+}
+
+bool may_name(ParameterKind kind, const Element& element) {
+    switch (kind) {
+    case ParameterKind::source:
+        return family_of(element.body) == Family::source;
+    case ParameterKind::emitter:
+        return std::holds_alternative<Emitter>(element.body);
+    case ParameterKind::breakable:
+        return std::holds_alternative<Breakable>(element.body);
+    case ParameterKind::place:
+        return place_of(element.body) != nullptr;
+    default:
+        return false;
+    }
 }
 
 bool does_apply(const Parameter& parameter, const void* holder) {

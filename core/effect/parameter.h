@@ -29,15 +29,23 @@ enum class ParameterKind {
     curve,
     ramp,
     points,
-    look,    // the id of a look
-    texture, // the id of a texture, or empty
-    source,  // the id of a source, or empty
-    place,   // the id of an element that has a place, or empty
-    file,    // a path relative to the effect file, or empty; `choices` are the endings
+    look,      // the id of a look
+    texture,   // the id of a texture, or empty
+    source,    // the id of a source, or empty
+    emitter,   // the id of an emitter, or empty
+    breakable, // the id of a breakable, or empty
+    place,     // the id of an element that has a place, or empty
+    file,      // a path relative to the effect file, or empty; `choices` are the endings
 };
 
 /// True for the kinds whose value is an id or a path.
 bool is_text(ParameterKind kind);
+
+/// True for the kinds whose value is the id of an element.
+bool names_element(ParameterKind kind);
+
+/// Whether a parameter of such a kind may name an element.
+bool may_name(ParameterKind kind, const Element& element);
 
 struct Parameter {
     std::string_view key;   // in files and on the command line

@@ -29,7 +29,7 @@ const Element* known(const Effect& effect, const NewIds& now, const std::string&
 void rename_named(Element& element, const Effect& effect, const NewIds& now) {
     void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
     for (const Parameter& parameter : type_of(element.body).parameters) {
-        if (parameter.kind == ParameterKind::place || parameter.kind == ParameterKind::source) {
+        if (names_element(parameter.kind)) {
             const Element* named = known(effect, now, std::get<std::string>(parameter.get(body)));
             parameter.set(body, named != nullptr ? named->id : std::string());
         }

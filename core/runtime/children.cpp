@@ -42,50 +42,74 @@ BirthList births_of_events(const Emitter& emitter, uint32_t seed, const std::vec
     return births;
 }
 
-// A place on the face along which a bond broke, the same for the same number.
-Vec3 place_on_face(const PieceEvent& event, uint32_t seed, uint32_t number) {
-    const auto& face = event.cut->bonds[event.bond].face;
-    const auto random = [&](uint32_t what) {
-        return float(mixed_seed(mixed_seed(seed, number), what) >> 8) / 16777216.0f;
-    };
-    std::vector<float> up_to;
-    float area = 0;
-    for (const auto& t : face) {
-        up_to.push_back(area += length(cross(t[1] - t[0], t[2] - t[0])));
-    }
-    const auto found = std::lower_bound(up_to.begin(), up_to.end(), random(1) * area);
-    const auto& t =
-        face[size_t(std::min<std::ptrdiff_t>(found - up_to.begin(), std::ptrdiff_t(face.size()) - 1))];
-    const float across = std::sqrt(random(2)),
-                along = random(3); // even over a triangle (R. Osada et al., 2002)
-    const Vec3 place = t[0] * (1 - across) + t[1] * (across * (1 - along)) + t[2] * (across * along);
-    return event.whole.position + event.whole.axes.out(place);
-}
-
 // Children of what happened to pieces.
-BirthList births_of_pieces(const Emitter& emitter, uint32_t seed, const PieceEvents& events, uint64_t step,
-                           const BlockKernels& kernels) {
-    const std::vector<PieceEvent>& list = emitter.when == ChildWhen::broken ? events.broken
-                                          : emitter.when == ChildWhen::hit  ? events.hits
-                                          : emitter.when == ChildWhen::rest ? events.rests
-                                                                            : events.cleared;
+BirthList births_of_pieces(const Emitter& emitter, uint32_t seed, const std::vector<PieceEvent>& events,
+                           uint64_t step, const BlockKernels& kernels) {
     BirthList births;
     const uint32_t draw = seed + uint32_t(step) * 0x9e3779b9u;
-    for (const PieceEvent& event : list) {
+    for (const PieceEvent& event : events) {
         const bool happens = kernels.chance(draw, event.number, FOR_CHANCE) < emitter.chance;
         if (!happens || (emitter.when == ChildWhen::hit && event.strength < emitter.least_impact)) {
             continue;
         }
         births.due += uint64_t(emitter.per_parent_count);
+        std::optional<BondFace> face;
+        if (emitter.shape == BirthShape::broken && event.cut) {
+            face.emplace(event.cut->bonds[event.bond]);
+        }
+        const uint32_t own = mixed_seed(draw, event.number);
         for (int k = 0; k < emitter.per_parent_count && births.origins.size() < size_t(emitter.capacity);
              ++k) {
-            const bool on_face = emitter.shape == BirthShape::broken && event.cut;
             const Vec3 place =
-                on_face ? place_on_face(event, mixed_seed(draw, event.number), uint32_t(k)) : event.place;
+                face ? event.whole.position + event.whole.axes.out(face->place(mixed_seed(own, uint32_t(k))))
+                     : event.place;
             births.origins.push_back({place, event.velocity * emitter.inherited_velocity, 0, {}});
         }
     }
     return births;
+}
+
+// Children of pieces while these move: so many a second for each, at moments of its own.
+BirthList births_of_moving_pieces(const Emitter& emitter, uint32_t seed,
+                                  const std::vector<PieceEvent>& moving, const StepTime& time,
+                                  const BlockKernels& kernels) {
+    BirthList births;
+    for (const PieceEvent& piece : moving) {
+        const double phase = double(kernels.chance(seed, piece.number, FOR_PHASE));
+        const auto born_by = [&](double t) {
+            return std::floor(double(emitter.per_parent_rate) * t + phase);
+        };
+        const auto due = uint64_t(born_by(time.start_s + time.step_s) - born_by(time.start_s));
+        births.due += due;
+        for (uint64_t k = 0; k < due && births.origins.size() < size_t(emitter.capacity); ++k) {
+            births.origins.push_back({piece.place, piece.velocity * emitter.inherited_velocity, 0, {}});
+        }
+    }
+    return births;
+}
+
+const std::vector<PieceEvent>& events_for(const Emitter& emitter, const PieceEvents& events) {
+    switch (emitter.when) {
+    case ChildWhen::always:
+        return events.moving;
+    case ChildWhen::death:
+        return events.cleared;
+    case ChildWhen::hit:
+        return events.hits;
+    case ChildWhen::broken:
+        return events.broken;
+    case ChildWhen::rest:
+        break;
+    }
+    return events.rests;
+}
+
+// Of particles; those do not break and never count as resting.
+const std::vector<ParticleEvent>& events_for(const Emitter& emitter, const ParticleEvents& events) {
+    static const std::vector<ParticleEvent> none;
+    return emitter.when == ChildWhen::death ? events.deaths
+           : emitter.when == ChildWhen::hit ? events.hits
+                                            : none;
 }
 
 // Children through a parent's whole life: the moments at which rate times age passes whole numbers, shifted
@@ -166,15 +190,18 @@ void give_birth_to_children(const PreparedEffect& prepared, const std::vector<Ru
         }
         Stopwatch watch;
         const uint32_t seed = source.program->birth.seed;
-        const BirthList births =
-            p == sources.size() ? births_of_pieces(emitter, seed, pieces->second, time.step, kernels)
-            : emitter.when == ChildWhen::always
-                ? births_of_the_living(emitter, seed, *prepared.effect, sources[p], time.step_s, kernels)
-                : births_of_events(emitter, seed,
-                                   emitter.when == ChildWhen::death ? events[p].deaths
-                                   : emitter.when == ChildWhen::hit ? events[p].hits
-                                                                    : std::vector<ParticleEvent>(),
-                                   time.step, kernels);
+        const bool is_steady = emitter.when == ChildWhen::always;
+        BirthList births;
+        if (p == sources.size()) {
+            const std::vector<PieceEvent>& list = events_for(emitter, pieces->second);
+            births = is_steady ? births_of_moving_pieces(emitter, seed, list, time, kernels)
+                               : births_of_pieces(emitter, seed, list, time.step, kernels);
+        } else {
+            births =
+                is_steady
+                    ? births_of_the_living(emitter, seed, *prepared.effect, sources[p], time.step_s, kernels)
+                    : births_of_events(emitter, seed, events_for(emitter, events[p]), time.step, kernels);
+        }
         source.pool->bear(*source.program, births, kernels);
         const double ms = watch.elapsed_ms();
         meters.elements[source.program->element].ms += ms;

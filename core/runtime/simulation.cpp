@@ -213,7 +213,7 @@ void Simulation::step() {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
-    debris_.step({prepared_, windows, time, kernels_}, meters_);
+    debris_.step({effect_, prepared_, windows, time, kernels_}, meters_);
     give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
     clouds_.step(
         prepared_, windows, time, [this](const std::string& id) { return find_pool(id); }, meters_);

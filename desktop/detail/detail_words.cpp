@@ -135,6 +135,10 @@ QString caution_words(const Effect& effect, const std::string& selection) {
     if (const auto refusal = whole_refusal(effect)) {
         return said("Not done: %1.").arg(QString::fromStdString(*refusal));
     }
+    const Element* selected = find_element(effect, selection);
+    if (const auto why = selected != nullptr ? why_never_born(effect, *selected) : std::nullopt) {
+        return in_sentence(why);
+    }
     const QString excess = excess_words(effect, selection);
     return excess.isEmpty() ? in_sentence(expected_over_budget(effect)) : excess;
 }

@@ -70,6 +70,8 @@ ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
         return make_file_row(parameter, parent);
     case ParameterKind::texture:
     case ParameterKind::source:
+    case ParameterKind::emitter:
+    case ParameterKind::breakable:
     case ParameterKind::place:
         return make_element_row(parameter, parent);
     }

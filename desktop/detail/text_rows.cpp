@@ -202,10 +202,7 @@ class ElementRow : public ParameterRow {
             return;
         }
         for (const Element& element : effect.elements) {
-            const bool fits = parameter().kind == ParameterKind::source
-                                  ? family_of(element.body) == Family::source
-                                  : place_of(element.body) != nullptr;
-            if (fits) {
+            if (may_name(parameter().kind, element)) {
                 box_->addItem(QString::fromStdString(element.name), QString::fromStdString(element.id));
             }
         }

@@ -26,6 +26,7 @@ QString volume_text(float cubic_metres) {
 } // namespace
 
 void paint_cut(QPainter& painter, QSize size, const QString& name, const CutFacts& cut, double draw_ms) {
+    painter.save();
     constexpr int wide = 292, high = 118, margin = 14;
     const QRect box(margin, size.height() - high - margin, wide, high);
     QColor back = theme::ground;
@@ -61,6 +62,7 @@ void paint_cut(QPainter& painter, QSize size, const QString& name, const CutFact
     painter.drawText(line, Qt::AlignLeft, volume_text(cut.smallest_m3));
     painter.drawText(line, Qt::AlignHCenter, said("sizes"));
     painter.drawText(line, Qt::AlignRight, volume_text(cut.largest_m3));
+    painter.restore();
 }
 
 } // namespace ember

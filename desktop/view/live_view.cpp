@@ -3,6 +3,7 @@
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
 #include "desktop/theme.h"
+#include "desktop/view/colour_scale.h"
 #include "desktop/view/cut_lens.h"
 
 #include <QElapsedTimer>
@@ -183,7 +184,9 @@ void LiveView::paintCut(QPainter& painter) const {
         shown = std::holds_alternative<Breakable>(element.body) && is_better ? &element : shown;
     }
     const ElementMeter* meter = shown != nullptr ? readings.find(shown->id) : nullptr;
-    if (meter != nullptr && meter->debris.cut.pieces > 0) {
+    if (shown == nullptr) {
+        paint_figures(painter, size(), tr("there is no breakable to look at"));
+    } else if (meter != nullptr && meter->debris.cut.pieces > 0) {
         paint_cut(painter, size(), QString::fromStdString(shown->name), meter->debris.cut,
                   readings.draw.dots_ms);
     }

@@ -508,6 +508,83 @@ class TestBreaking : public QObject {
         }
     }
 
+    void moving_pieces_leave_a_trail_and_resting_ones_do_not() {
+        Breakable body = block({0, 2, 0}, {0.3f, 0.3f, 0.3f}, 4);
+        body.strength = 0;
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}});
+        Emitter dust = single_particle({});
+        dust.parent = "b";
+        dust.per_parent_rate = 30;
+        dust.capacity = 10000;
+        scene.effect.elements.push_back({.id = "e", .name = "Dust", .body = dust});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.6); // loose after a tenth of a second of falling
+        const size_t falling = particles(simulation).size();
+        QVERIFY2(falling >= 48 && falling <= 72, qPrintable(QString::number(falling)));
+        run_for(simulation, 4);
+        QCOMPARE(meter(simulation).awake, size_t(0));
+        const size_t at_rest = particles(simulation).size();
+        run_for(simulation, 1);
+        QCOMPARE(particles(simulation).size(), at_rest);
+    }
+
+    void a_hit_is_one_event_however_many_corners_touch() {
+        Breakable body = block({0, 1, 0}, {0.5f, 0.1f, 0.5f}, 1); // lands flat on its four corners
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}});
+        Emitter grit = single_particle({});
+        grit.parent = "b";
+        grit.when = ChildWhen::hit;
+        grit.per_parent_count = 7;
+        grit.least_impact = 3;
+        grit.capacity = 100;
+        scene.effect.elements.push_back({.id = "e", .name = "Grit", .body = grit});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 2);
+        QCOMPARE(particles(simulation).size(), size_t(7));
+    }
+
+    void an_edit_reaches_bodies_that_move_beside_drives() {
+        // A slab of ice slides, and is given friction while it does, in an effect with a drive.
+        Breakable ice = block({0, 0.1f, 0}, {0.4f, 0.04f, 0.4f}, 1);
+        ice.friction = 0;
+        ice.stands = false;
+        Dropper push;
+        push.drops = "b";
+        push.position = {0, 0.02f, 0};
+        push.spread = {};
+        push.turns_any_way = false;
+        push.velocity = {3, 0, 0};
+        push.every = 1000;
+        for (const bool brakes : {false, true}) {
+            Scene scene(ice, {Gravity{.strength = 9.81f}, Plane{.normal = {0, 1, 0}}, push});
+            scene.effect.elements.push_back({.id = "m", .name = "M", .body = Cycle{}});
+            scene.effect.drives.push_back({"i1", "strength", 0, "m", 9.8f, 9.82f, {}});
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 0.5);
+            std::get<Breakable>(scene.effect.elements[0].body).friction = brakes ? 1.0f : 0.0f;
+            scene.set(simulation);
+            run_for(simulation, 1);
+            const float speed = length(simulation.bodies("b").at(0).velocity);
+            QVERIFY2(brakes ? speed < 0.2f : speed > 2.5f, qPrintable(QString::number(speed)));
+        }
+    }
+
+    void what_rests_wakes_when_the_artist_changes_something() {
+        Breakable body = block({0, 0.5f, 0}, {0.4f, 0.4f, 0.4f}, 1);
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 3);
+        QCOMPARE(meter(simulation).awake, size_t(0));
+        std::get<Plane>(scene.effect.elements[2].body).position = {0, -1, 0};
+        scene.set(simulation);
+        run_for(simulation, 2);
+        QVERIFY(std::fabs(simulation.bodies("b").at(0).place.y - (0.2f - 1)) < 0.02f);
+    }
+
     void pieces_lie_on_every_kind_of_collider() {
         const QTemporaryDir folder;
         write_ball_mesh(folder.filePath("ball.obj").toStdString(), 24);
@@ -590,6 +667,14 @@ class TestBreaking : public QObject {
         QCOMPARE(replaced("\"pieces\": 10", "\"pieces\": 100000").problems.size(), size_t(1));
         QCOMPARE(replaced("\"pieces\": 10", "\"pieces\": 10, \"strength\": -1").problems.size(), size_t(1));
         QCOMPARE(replaced("\"b\": 1", "\"e\": 1").problems.size(), size_t(1)); // a pin on particles
+        Dropper dropper;
+        dropper.drops = "e"; // no breakable
+        scene.effect.elements.push_back({.id = "d", .name = "D", .body = dropper});
+        const ReadResult read = parse_effect(effect_text(scene.effect), "test");
+        QCOMPARE(read.problems.size(), size_t(1));
+        QVERIFY(read.problems[0].text().find("breakable") != std::string::npos);
+        QVERIFY(std::get<Dropper>(read.effect->elements.back().body).drops.empty());
+        scene.effect.elements.pop_back();
         std::get<Breakable>(scene.effect.elements[0].body).capacity = most_pieces;
         scene.effect.elements.push_back(scene.effect.elements[0]);
         const auto refusal = whole_refusal(scene.effect);

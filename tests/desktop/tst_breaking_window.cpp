@@ -13,7 +13,6 @@
 #include "desktop/view/picture_maker.h"
 
 #include <QComboBox>
-#include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -62,12 +61,7 @@ class TestBreakingWindow : public QObject {
     const DebrisMeter& meter() { return shot().readings.meters.debris; }
     const Effect& effect() { return *window_->document().effect(); }
 
-    void wait_for_pictures(int count) {
-        for (int i = 0; i < count; ++i) {
-            QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
-            QVERIFY(shown.wait(5000));
-        }
-    }
+    void wait_for_pictures(int count) { driver::wait_for_pictures(*window_, count); }
     void show_block() {
         window_->document().reset(hanging_block(), {});
         QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 10000);
@@ -79,6 +73,26 @@ class TestBreakingWindow : public QObject {
             count += std::abs(qGreen(a.pixels[i]) - qGreen(b.pixels[i])) > 24 ? 1 : 0;
         }
         return count;
+    }
+
+    // Whether the view shows its picture, with figures over a corner of it.
+    bool picture_is_seen() {
+        window_->player().pause();
+        QTest::qWait(300);
+        view()->setFocus();
+        const QImage seen = view()->grab().toImage();
+        const Picture& picture = shot().picture;
+        int same = 0, count = 0;
+        for (int y = 60; y < seen.height() - 160; y += 7) {
+            for (int x = 20; x < seen.width() - 20; x += 7) {
+                const QColor drawn = seen.pixelColor(x, y);
+                const QRgb made = picture.pixels[size_t(y) * size_t(picture.width) + size_t(x)];
+                same += std::abs(drawn.green() - qGreen(made)) < 3 ? 1 : 0;
+                ++count;
+            }
+        }
+        window_->player().play();
+        return same > 0.9 * count;
     }
 
   private slots:
@@ -130,6 +144,7 @@ class TestBreakingWindow : public QObject {
         }
         QVERIFY(lensBar()->apartSlider()->isVisible());
         wait_for_pictures(6);
+        QVERIFY(picture_is_seen());
         const Picture apart = shot().picture;
         QVERIFY(difference(before, apart) > 2000);
         // Pulled to the right they are farther apart: more of the picture changes.
@@ -178,6 +193,55 @@ class TestBreakingWindow : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(shot().readings.time_s > 1 && meter().pieces > 0, 10000);
         QCOMPARE(meter().awake, size_t(0)); // it still hangs in the air
         QCOMPARE(meter().resting, meter().pieces);
+    }
+
+    void the_lens_on_cuts_says_so_where_nothing_is_cut() {
+        lensBar()->choose(ForceLens::Kind::cut);
+        wait_for_pictures(3);
+        QVERIFY(picture_is_seen());
+    }
+
+    void choices_offer_only_what_can_be_named() {
+        Effect with = hanging_block();
+        std::string emitter, dropper;
+        with = with_new_element(with, *find_type("emitter"), emitter);
+        with = with_new_element(with, *find_type("dropper"), dropper);
+        // A new dropper begins with a breakable that is there.
+        QCOMPARE(std::get<Dropper>(find_element(with, dropper)->body).drops, std::string("block"));
+        window_->document().reset(with, {});
+        window_->select(dropper);
+        const auto offered = [&](const char* name) {
+            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // rows that were
+            QStringList ids;
+            for (QComboBox* box : window_->findChildren<QComboBox*>()) {
+                for (int i = 0; box->accessibleName() == name && i < box->count(); ++i) {
+                    ids << box->itemData(i).toString();
+                }
+            }
+            return ids;
+        };
+        QCOMPARE(offered("Drops"), QStringList({"", "block"}));
+        Effect skin = with;
+        auto& body = std::get<Emitter>(skin.elements[1].body);
+        body.shape = BirthShape::skin;
+        window_->document().apply(skin, "skin", "");
+        window_->select(emitter);
+        QCOMPARE(offered("Skin of"), QStringList({"", QString::fromStdString(emitter)}));
+        QCOMPARE(offered("Born of"), QStringList({"", "block", QString::fromStdString(emitter)}));
+    }
+
+    void an_emitter_that_can_never_give_birth_says_why() {
+        Effect with = hanging_block();
+        std::string parent, child;
+        with = with_new_element(with, *find_type("emitter"), parent);
+        with = with_new_element(with, *find_type("emitter"), child);
+        auto& body = std::get<Emitter>(with.elements[2].body);
+        body.parent = parent;
+        body.when = ChildWhen::broken;
+        QVERIFY2(caution_words(with, child).contains("only breakables break"),
+                 qPrintable(caution_words(with, child)));
+        body.parent = "block";
+        QVERIFY(caution_words(with, child).isEmpty());
     }
 };
 

@@ -8,7 +8,6 @@
 #include "desktop/view/live_view.h"
 #include "desktop/view/picture_maker.h"
 
-#include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -69,12 +68,7 @@ class TestSmokeWindow : public QObject {
         }
         return {-99, 0, 0};
     }
-    void wait_for_pictures(int count) {
-        for (int i = 0; i < count; ++i) {
-            QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
-            QVERIFY(shown.wait(5000));
-        }
-    }
+    void wait_for_pictures(int count) { driver::wait_for_pictures(*window_, count); }
     // Mean brightness of a square of the picture round a place (shares of its width and height).
     double brightness(double x, double y) {
         const Picture& picture = window_->pictureMaker().shot().picture;

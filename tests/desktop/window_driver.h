@@ -6,6 +6,7 @@
 
 #include <QApplication>
 #include <QLineEdit>
+#include <QSignalSpy>
 #include <QTimer>
 #include <QtTest>
 
@@ -19,6 +20,14 @@ inline std::unique_ptr<MainWindow> shown_window(const QString& folder) {
     window->resize(1280, 800);
     window->show();
     return QTest::qWaitForWindowExposed(window.get()) ? std::move(window) : nullptr;
+}
+
+/// Until so many further pictures were shown.
+inline void wait_for_pictures(MainWindow& window, int count) {
+    for (int i = 0; i < count; ++i) {
+        QSignalSpy shown(&window, &MainWindow::pictureShown);
+        QVERIFY(shown.wait(5000));
+    }
 }
 
 /// Types words into the gallery that is about to open, then presses Enter.

@@ -207,7 +207,7 @@ constexpr auto zone_table = joined(
 constexpr auto dropper_table = joined(
     std::array{
         names<Dropper, &Dropper::drops>(
-            ParameterKind::source,
+            ParameterKind::breakable,
             {"drops", "Drops", "Dropping", "", "The breakable of which it throws copies in."}),
         row<Dropper, &Dropper::first>({"first", "First at", "Dropping", "s", "When the first comes."},
                                       {0, 3600, 0, 30}),

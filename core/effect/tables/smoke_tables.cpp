@@ -97,7 +97,7 @@ constexpr auto source_table = joined(
         when<SmokeSource, is_shaped>(row<SmokeSource, &SmokeSource::size>(
             {"size", "Extent", "Feed", "m", "Length along x, y and z."}, {0.001, 1000, 0.05, 4})),
         when<SmokeSource, has_particles>(names<SmokeSource, &SmokeSource::source>(
-            ParameterKind::source,
+            ParameterKind::emitter,
             {"source", "Source", "Feed", "", "The source whose particles feed the smoke."})),
         row<SmokeSource, &SmokeSource::way>(
             {"way", "Way", "Feed", "",

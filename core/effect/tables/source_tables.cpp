@@ -73,7 +73,7 @@ constexpr std::array birth_rows = {
         {"thickness", "Thickness", "Birth", "m", "Diameter of the tube round the ring or path."},
         {0, 1000, 0, 1})),
     when<Emitter, is_skin>(names<Emitter, &Emitter::skin_of>(
-        ParameterKind::source,
+        ParameterKind::emitter,
         {"skin_of", "Skin of", "Birth", "",
          "The source whose particles the skin lies round, as its look's radius, detail and smoothing say. It "
          "is found anew in every step, which costs."})),

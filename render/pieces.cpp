@@ -1,0 +1,80 @@
+#include "render/pieces.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+
+namespace {
+
+// Colours that neighbours in number tell from one another.
+PieceSkins tinted(PieceSkins skins, uint32_t piece) {
+    const float turn = 2 * std::numbers::pi_v<float> * 0.618034f * float(piece);
+    const auto part = [&](float shift) { return 0.35f + 0.25f * std::cos(turn + shift); };
+    const Colour tint = {part(0), part(2.1f), part(4.2f), 1};
+    skins.outer = Colour::mixed(skins.outer, tint, 0.75f);
+    skins.inner = tint;
+    return skins;
+}
+
+// A look with one texture over a colour; none: plain.
+Look coated(const std::string& texture) {
+    Look look;
+    look.drawn_as = Drawing::meshes;
+    if (!texture.empty()) {
+        look.layers[0].from = LayerFrom::texture;
+        look.layers[0].texture = texture;
+    }
+    return look;
+}
+
+} // namespace
+
+std::vector<std::vector<std::vector<Triangle>>> project_debris(const Frame& frame, const Effect& effect,
+                                                               const Lighting& lighting, const Projection& to,
+                                                               const GatherOptions& options,
+                                                               Surfaces& surfaces, BodyShelf& shelf,
+                                                               std::vector<Skin>& shown_skins) {
+    std::vector<std::vector<std::vector<Triangle>>> all;
+    for (const FrameDebris& debris : options.debris != nullptr ? *options.debris : frame.debris) {
+        const Element* element = find_element(effect, frame.effect->elements[debris.element].id);
+        const auto* breakable = element != nullptr ? std::get_if<Breakable>(&element->body) : nullptr;
+        if (breakable == nullptr || !is_active(effect, *element)) {
+            continue;
+        }
+        const std::vector<PieceBody>& bodies = shelf.pieces_of(debris.cut);
+        const auto add_skin = [&](const std::string& texture) {
+            const Look look = coated(texture);
+            const uint32_t surface = surfaces.add(look);
+            shown_skins.push_back(ReadyLayers::of(look, effect, frame.time_s).skin(surface, 0, 0));
+            return uint32_t(shown_skins.size() - 1);
+        };
+        PieceSkins skins = {breakable->colour,
+                            breakable->inner_colour,
+                            breakable->texture.empty() ? 0 : add_skin(breakable->texture),
+                            breakable->inner_texture.empty() ? 0 : add_skin(breakable->inner_texture),
+                            1 / breakable->texture_size,
+                            prepared(coated(""), lighting)};
+        skins.look.shine = breakable->shine;
+        skins.look.sun = options.sun;
+        constexpr size_t pieces_at_a_time = 32;
+        std::vector<std::vector<Triangle>> drawn((debris.pieces.size() + pieces_at_a_time - 1) /
+                                                 pieces_at_a_time);
+        tbb::parallel_for(size_t(0), drawn.size(), [&](size_t part) {
+            const size_t end = std::min((part + 1) * pieces_at_a_time, debris.pieces.size());
+            for (size_t i = part * pieces_at_a_time; i < end; ++i) {
+                const FramePiece& piece = debris.pieces[i];
+                if (!options.mirror || !options.mirror->hides(piece.placement.position)) {
+                    project_piece(piece, bodies[piece.piece],
+                                  options.tints_pieces ? tinted(skins, piece.piece) : skins, to, drawn[part]);
+                }
+            }
+        });
+        all.push_back(std::move(drawn));
+    }
+    return all;
+}
+
+} // namespace ember

@@ -1,0 +1,228 @@
+// Pieces of breakables as a picture: their surfaces, their shadows, and how they go.
+#include "../core/sample_effects.h"
+
+#include "render/renderer.h"
+
+#include <QtTest>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::sample;
+
+namespace {
+
+constexpr int width = 240, height = 180;
+
+// A red block with green inside, seen from the front in an even light; sun only where a test asks for it.
+Effect block_effect(const Vec3& position = {0, 0, 0}) {
+    Effect effect = starter_effect();
+    effect.elements.clear();
+    Breakable block;
+    block.position = position;
+    block.pieces = 12;
+    block.colour = {0.8f, 0.02f, 0.02f, 1};
+    block.inner_colour = {0.02f, 0.8f, 0.02f, 1};
+    block.shine = 0;
+    effect.elements = {{.id = "block", .name = "Block", .body = block}};
+    effect.stage = {};
+    effect.stage.bloom = 0;
+    effect.stage.mist = 0;
+    effect.stage.sun_strength = 0;
+    effect.stage.sky_top = effect.stage.sky_horizon = {0.5f, 0.5f, 0.5f, 1};
+    effect.stage.camera_target = {0, 0, 0};
+    effect.stage.camera_distance = 5;
+    effect.stage.camera_azimuth = 0;
+    effect.stage.camera_height = 0;
+    return effect;
+}
+
+class Shown {
+  public:
+    explicit Shown(Effect effect) : effect_(std::move(effect)) {
+        simulation_.set_effect(shared(effect_), library_.load(effect_, ".").assets);
+        simulation_.step();
+        simulation_.write_frame(frame_);
+    }
+    Frame& frame() { return frame_; }
+    Renderer& renderer() { return renderer_; }
+    void run(double seconds) {
+        for (int i = 0; i < int(seconds * 60 + 0.5); ++i) {
+            simulation_.step();
+        }
+        simulation_.write_frame(frame_);
+    }
+
+    const LightPlanes& light() {
+        Picture picture;
+        for (int i = 0; i < Renderer::most_stage_samples; ++i) { // the stage settled
+            renderer_.draw(frame_, effect_, camera_of(effect_.stage), width, height, picture);
+        }
+        return renderer_.light();
+    }
+    // How many pixels are clearly of the outside's colour, and of the inside's.
+    std::pair<int, int> red_and_green() {
+        const LightPlanes& seen = light();
+        std::pair<int, int> counts;
+        for (int y = 0; y < height; ++y) {
+            for (int x = 0; x < width; ++x) {
+                const size_t at = size_t(y) * size_t(seen.stride) + size_t(x);
+                counts.first += seen.red[at] > 3 * seen.green[at] ? 1 : 0;
+                counts.second += seen.green[at] > 3 * seen.red[at] ? 1 : 0;
+            }
+        }
+        return counts;
+    }
+    // The light where a place of the world is seen.
+    float light_at(const Vec3& place) {
+        const LightPlanes& seen = light();
+        const ViewAxes view = axes_of(camera_of(effect_.stage));
+        const Vec3 away = place - view.eye;
+        const float scale = view.focal * height / 2 / dot(away, view.forward);
+        const int x = int(width / 2 + dot(away, view.right) * scale);
+        const int y = int(height / 2 - dot(away, view.up) * scale);
+        return seen.red[size_t(y) * size_t(seen.stride) + size_t(x)];
+    }
+
+  private:
+    Effect effect_;
+    AssetLibrary library_;
+    Simulation simulation_;
+    Frame frame_;
+    Renderer renderer_;
+};
+
+// Ground, a sun from straight above, a camera that looks down from the front.
+Effect sunny(Effect effect) {
+    Plane ground;
+    ground.colour = {0.5f, 0.5f, 0.5f, 1};
+    effect.elements.push_back({.id = "ground", .name = "Ground", .body = ground});
+    effect.stage.sun_strength = 3;
+    effect.stage.sun_colour = {1, 1, 1, 1};
+    effect.stage.sun_height = 90;
+    effect.stage.sky_top = effect.stage.sky_horizon = {0.05f, 0.05f, 0.05f, 1};
+    effect.stage.camera_height = 50;
+    effect.stage.camera_distance = 9;
+    return effect;
+}
+
+} // namespace
+
+class TestPieces : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void the_inside_is_only_seen_where_it_is_laid_open() {
+        Shown shown(block_effect());
+        const auto [red, green] = shown.red_and_green();
+        // A metre at five metres' distance, seen a little larger for its front is nearer.
+        const double side = (1 / std::tan(20 * 3.14159265 / 180)) * height / 2 / 4.5;
+        QVERIFY2(std::fabs(red - side * side) < 0.05 * side * side, qPrintable(QString::number(red)));
+        QVERIFY(green < 5);
+        for (FramePiece& piece : shown.frame().debris.at(0).pieces) {
+            piece.placement.position = piece.placement.position * 1.6f;
+        }
+        QVERIFY(shown.red_and_green().second > 200);
+    }
+
+    void pieces_apart_cover_more_of_the_picture() {
+        Shown shown(block_effect());
+        const auto covered = [&] {
+            const LightPlanes& seen = shown.light();
+            int count = 0;
+            for (int y = 0; y < height; ++y) {
+                for (int x = 0; x < width; ++x) {
+                    const size_t at = size_t(y) * size_t(seen.stride) + size_t(x);
+                    count += std::fabs(seen.red[at] - seen.green[at]) > 0.02f ||
+                                     std::fabs(seen.green[at] - seen.blue[at]) > 0.02f
+                                 ? 1
+                                 : 0;
+                }
+            }
+            return count;
+        };
+        const int whole = covered();
+        shown.renderer().set_cut_apart(0);
+        const int cut = covered();
+        shown.renderer().set_cut_apart(1);
+        const int apart = covered();
+        QVERIFY(std::abs(cut - whole) < 0.1 * whole);
+        QVERIFY(apart > 1.3 * whole);
+    }
+
+    void what_is_cleared_shrinks_or_fades() {
+        Shown shown(block_effect());
+        const int whole = shown.red_and_green().first;
+        for (FramePiece& piece : shown.frame().debris.at(0).pieces) {
+            piece.size = 0.5f;
+        }
+        const auto [red, green] = shown.red_and_green();
+        QVERIFY(red > 20 && red + green < 0.8 * whole);
+        for (FramePiece& piece : shown.frame().debris.at(0).pieces) {
+            piece.size = 1;
+            piece.opacity = 0;
+        }
+        QCOMPARE(shown.red_and_green(), std::pair(0, 0));
+    }
+
+    void pieces_keep_the_sun_off_the_ground_below_them() {
+        Effect effect = sunny(block_effect({0, 1.5f, 0}));
+        Shown with(effect);
+        effect.elements[0].muted = true;
+        Shown without(effect);
+        // Below the block, in front of its picture; and off to the side.
+        const Vec3 below = {0, 0, 0.3f}, beside = {1.2f, 0, 0.3f};
+        QVERIFY2(with.light_at(below) < 0.5f * without.light_at(below),
+                 qPrintable(QString("%1 %2").arg(with.light_at(below)).arg(without.light_at(below))));
+        QVERIFY(std::fabs(with.light_at(beside) - without.light_at(beside)) < 0.03f);
+    }
+
+    void a_shadow_of_the_stage_is_not_darkened_again() {
+        Effect effect = sunny(block_effect({0, 1.2f, 0}));
+        Box roof;
+        roof.position = {0, 3, 0};
+        roof.size = {2.4f, 0.1f, 2.4f};
+        effect.elements.push_back({.id = "roof", .name = "Roof", .body = roof});
+        effect.stage.camera_height = 25; // under the roof
+        Shown with(effect);
+        effect.elements[0].muted = true;
+        Shown without(effect);
+        const Vec3 below = {0, 0, 0.4f};
+        const float both = with.light_at(below), roof_only = without.light_at(below);
+        QVERIFY2(both > 0.85f * roof_only, qPrintable(QString("%1 %2").arg(both).arg(roof_only)));
+    }
+
+    void colliders_keep_the_sun_off_pieces() {
+        Effect effect = sunny(block_effect({0, 0.5f, 0}));
+        const Vec3 top = {0, 1, 0.2f};
+        const float in_the_sun = Shown(effect).light_at(top);
+        Ball ball;
+        ball.position = {0, 4, 0};
+        ball.radius = 1;
+        effect.elements.push_back({.id = "ball", .name = "Ball", .body = ball});
+        effect.stage.camera_height = 35;
+        QVERIFY(Shown(effect).light_at(top) < 0.4f * in_the_sun);
+    }
+
+    void parked_and_resting_pieces_stay_in_the_picture() {
+        Effect effect = block_effect({0, 0.4f, 0});
+        auto& block = std::get<Breakable>(effect.elements[0].body);
+        block.strength = 0;
+        block.at_rest = RestFate::park;
+        block.linger = {0.1f, 0.1f};
+        effect.elements.push_back({.id = "g", .name = "G", .body = Gravity{}, .links = {{"block", 1}}});
+        Plane ground;
+        ground.position = {0, -0.4f, 0};
+        ground.visible = false;
+        effect.elements.push_back({.id = "p", .name = "P", .body = ground, .links = {{"block", 1}}});
+        Shown shown(effect);
+        const int falling = shown.red_and_green().first;
+        shown.run(5);
+        QVERIFY(shown.frame().meters.debris.parked > 5);
+        const auto [red, green] = shown.red_and_green();
+        QVERIFY(red + green > falling / 2);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPieces)
+#include "tst_pieces.moc"
