@@ -185,7 +185,14 @@ KERNEL real pow(real a, real b) {
 }
 KERNEL real gathered(const float* table, xsimd::batch<int32_t> index) {
 #ifdef __AVX2__
-    return _mm256_i32gather_ps(table, index, sizeof(float)); // the library gathers one after the other
+    // Two indices a register, then entry by entry: the processor's own gather takes 2.6 times as long where
+    // it is guarded against leaks, the library's way through memory longer still.
+    const __m256i at = index;
+    const __m128i low = _mm256_castsi256_si128(at), high = _mm256_extracti128_si256(at, 1);
+    const int64_t a = _mm_cvtsi128_si64(low), b = _mm_extract_epi64(low, 1);
+    const int64_t c = _mm_cvtsi128_si64(high), d = _mm_extract_epi64(high, 1);
+    return _mm256_setr_ps(table[int32_t(a)], table[a >> 32], table[int32_t(b)], table[b >> 32],
+                          table[int32_t(c)], table[c >> 32], table[int32_t(d)], table[d >> 32]);
 #else
     return real::gather(table, index);
 #endif

@@ -58,31 +58,41 @@ Vec3 Lighting::kept_in_shadow() const {
     return {share(sky.x, sun.x), share(sky.y, sun.y), share(sky.z, sun.z)};
 }
 
-Lighting::OnSurface Lighting::on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye,
-                                         float sun_share) const {
-    const float upward = normal.y * 0.5f + 0.5f;
-    const Vec3 low = sky_horizon * 0.7f, high = sky_top * 0.6f + sky_horizon * 0.8f;
-    OnSurface light = {low + (high - low) * upward, {}};
-    const auto add = [&](const Vec3& arrives, const Vec3& towards) {
+// Lets `visit(light, towards, facing)` see what arrives from where on the surface's front.
+void Lighting::each_light(const Vec3& place, const Vec3& normal, float sun_share, auto visit) const {
+    const auto see = [&](const Vec3& light, const Vec3& towards) {
         const float facing = dot(normal, towards);
-        if (facing <= 0) {
-            return;
+        if (facing > 0) {
+            visit(light, towards, facing);
         }
-        light.matt = light.matt + arrives * facing;
-        const float middle = std::max(dot(normal, normalized(towards + to_eye, normal)), 0.0f);
-        const float cube = middle * middle * middle, sixth = cube * cube, twelfth = sixth * sixth;
-        light.glint = light.glint + arrives * (facing * twelfth * twelfth * twelfth * twelfth * 4);
     };
-    add(sun_light * sun_share, sun_direction);
+    see(sun_light * sun_share, sun_direction);
     for (const FrameLight& lamp : lamps) {
         Vec3 towards = normal;
-        const Vec3 arrives = arriving(lamp, place, towards);
-        add(arrives, towards);
+        const Vec3 light = arriving(lamp, place, towards);
+        see(light, towards);
     }
+}
+
+Vec3 Lighting::matt_on(const Vec3& place, const Vec3& normal, float sun_share) const {
+    const float upward = normal.y * 0.5f + 0.5f;
+    const Vec3 low = sky_horizon * 0.7f, high = sky_top * 0.6f + sky_horizon * 0.8f;
+    Vec3 sum = low + (high - low) * upward;
+    each_light(place, normal, sun_share,
+               [&](const Vec3& light, const Vec3&, float facing) { sum = sum + light * facing; });
+    return sum;
+}
+
+Vec3 Lighting::glint_on(const Vec3& place, const Vec3& normal, const Vec3& to_eye, float sun_share) const {
+    Vec3 sum;
+    each_light(place, normal, sun_share, [&](const Vec3& light, const Vec3& towards, float facing) {
+        const float middle = std::max(dot(normal, normalized(towards + to_eye, normal)), 0.0f);
+        const float cube = middle * middle * middle, sixth = cube * cube, twelfth = sixth * sixth;
+        sum = sum + light * (facing * twelfth * twelfth * twelfth * twelfth * 4);
+    });
     // The sky is mirrored at the rim (C. Schlick, 1994).
     const float slant = 1 - std::clamp(dot(normal, to_eye), 0.0f, 1.0f);
-    light.glint = light.glint + (sky_top + sky_horizon) * (0.5f * slant * slant * slant);
-    return light;
+    return sum + (sky_top + sky_horizon) * (0.5f * slant * slant * slant);
 }
 
 } // namespace ember

@@ -25,13 +25,13 @@ struct Lighting {
     /// What lamps add to that at a place.
     Vec3 of_lamps(const Vec3& place) const;
 
-    struct OnSurface {
-        Vec3 matt, glint;
-    };
-    /// On a surface, seen from the direction `to_eye` (length 1). `glint`: of a wet one (J. Blinn, 1977).
-    /// `sun_share`: how much of the sun arrives.
-    OnSurface on_surface(const Vec3& place, const Vec3& normal, const Vec3& to_eye,
-                         float sun_share = 1) const;
+    /// On a matt surface. `sun_share`: how much of the sun arrives.
+    Vec3 matt_on(const Vec3& place, const Vec3& normal, float sun_share = 1) const;
+    /// What a wet one mirrors in the direction `to_eye` (length 1; J. Blinn, 1977).
+    Vec3 glint_on(const Vec3& place, const Vec3& normal, const Vec3& to_eye, float sun_share = 1) const;
+
+  private:
+    void each_light(const Vec3& place, const Vec3& normal, float sun_share, auto visit) const;
 };
 
 } // namespace ember

@@ -230,13 +230,24 @@ KERNEL void draw_patch(const Patch& p, const Tile& tile, const Canvas& canvas, a
     const int top = pixel_at(p.y - p.height + 0.5f, tile.top, tile.bottom);
     const int bottom = pixel_at(p.y + p.height + 0.5f, tile.top, tile.bottom);
     const Band of_u = Band::of({0, p.u_x, p.u_y}), of_v = Band::of({0, p.v_x, p.v_y});
+    float lefts[lanes], rights[lanes]; // of the rows from the last multiple of `lanes` on
     for (int y = top; y < bottom; ++y) {
+        const int lane = (y - top) % lanes;
+        if (lane == 0) {
+            const real below = lane_index() + real(float(y) + 0.5f - p.y);
+            const real middle_u = real(of_u.start) + real(of_u.slope) * below;
+            const real middle_v = real(of_v.start) + real(of_v.slope) * below;
+            const real first =
+                max(real(-p.width), max(middle_u - real(of_u.half), middle_v - real(of_v.half)));
+            const real last = min(real(p.width), min(middle_u + real(of_u.half), middle_v + real(of_v.half)));
+            const auto within = [&](real edge) {
+                return min(max(edge + real(p.x + 0.5f), real(float(tile.left))), real(float(tile.right)));
+            };
+            store_any(lefts, within(first));
+            store_any(rights, within(last));
+        }
+        const int left = int(lefts[lane]), right = int(rights[lane]);
         const float dy = float(y) + 0.5f - p.y;
-        const float middle_u = of_u.middle(dy), middle_v = of_v.middle(dy);
-        const float first = std::max({-p.width, middle_u - of_u.half, middle_v - of_v.half});
-        const float last = std::min({p.width, middle_u + of_u.half, middle_v + of_v.half});
-        const int left = pixel_at(p.x + first + 0.5f, tile.left, tile.right);
-        const int right = pixel_at(p.x + last + 0.5f, tile.left, tile.right);
         const size_t row = size_t(y) * size_t(canvas.stride);
         for (int begin = left; begin < right; begin += lanes) {
             const int x = std::min(begin, tile.right - lanes);
@@ -255,8 +266,7 @@ KERNEL void draw_patch(const Patch& p, const Tile& tile, const Canvas& canvas, a
                 const real in_u = one - abs(u), in_v = one - abs(v);
                 const real off_u = max(one - in_u * real(p.rim_u), zero);
                 const real off_v = max(one - in_v * real(p.rim_v), zero);
-                const real root = max(one - sqrt(off_u * off_u + off_v * off_v), zero);
-                amount = root * (real(2.0f) - root);
+                amount = max(one - (off_u * off_u + off_v * off_v), zero);
                 rim = min(in_u, in_v);
             }
             if (x < begin) { // these are done already
@@ -350,6 +360,9 @@ void draw_patches(std::span<const Patch> patches, std::span<const uint32_t> orde
                   const Tile& tile, const Canvas& canvas) {
     for (size_t i = 0; i < order.size(); ++i) {
         fetch_ahead(patches, order, i);
+        if (i + 2 < order.size()) { // with what is known of it by now
+            __builtin_prefetch(&coats.skins[patches[order[i + 2]].skin]);
+        }
         const Patch& patch = patches[order[i]];
         const float nearest = patch.depth - std::fabs(patch.depth_u) - std::fabs(patch.depth_v);
         const bool fades = (tile.nearest - nearest) * patch.fade < 1;
@@ -369,27 +382,86 @@ Slope edge_of(const Slope& share, bool is_rim) {
     return share * by + Slope{is_rim ? 0.5f : 1.5f, 0, 0};
 }
 
-// `t` is a copy, which the stores below cannot touch. Of even triangles the first corner's light is
-// everywhere.
-template <bool has_coats, bool is_even>
-void draw_triangle(const Triangle t, const Coats& coats, const Tile tile, const Canvas canvas) {
+struct Stripe {
+    int top, bottom, left;
+};
+
+// An even triangle without coats that is no wider than a register: most of those of small bodies.
+KERNEL void draw_narrow(const Triangle& t, const Slope (&edges)[3], const Slope& near, const Stripe& within,
+                        const Canvas canvas) {
     const real zero = real(0.0f), one = real(1.0f);
-    const float bx = t.x[1] - t.x[0], by = t.y[1] - t.y[0], cx = t.x[2] - t.x[0], cy = t.y[2] - t.y[0];
+    const real dx = lane_index() + real(float(within.left) + 0.5f - t.x[0]);
+    const float dy = float(within.top) + 0.5f - t.y[0];
+    const auto first = [&](const Slope& slope) {
+        return dx * real(slope.per_x) + real(slope.per_y * dy + slope.at);
+    };
+    real a = first(edges[0]), b = first(edges[1]), c = first(edges[2]), own_near = first(near);
+    const real a_step = real(edges[0].per_y), b_step = real(edges[1].per_y), c_step = real(edges[2].per_y);
+    const real near_step = real(near.per_y);
+    const auto [least_near, most_near] = std::minmax({t.near[0], t.near[1], t.near[2]});
+    const real least = real(least_near), most = real(most_near);
+    const rvec3 colour = every_lane(t.light);
+    size_t at = size_t(within.top) * size_t(canvas.stride) + size_t(within.left);
+    for (int y = within.top; y < within.bottom; ++y, at += size_t(canvas.stride)) {
+        const real covered = min(min(a, min(b, c)), one);
+        const real kept_near = min(max(own_near, least), most);
+        const real behind = load_any(canvas.depth + at);
+        const kmask is_seen = both(covered > zero, kept_near * behind > one);
+        a = a + a_step;
+        b = b + b_step;
+        c = c + c_step;
+        own_near = own_near + near_step;
+        if (!any_lane(is_seen)) {
+            continue;
+        }
+        const real amount = sel(is_seen, covered, zero);
+        const auto put = [&](float* light, real own) {
+            const real before = load_any(light + at);
+            store_any(light + at, before + (own - before) * amount);
+        };
+        put(canvas.red, colour.x);
+        put(canvas.green, colour.y);
+        put(canvas.blue, colour.z);
+        store_any(canvas.written_depth + at, sel(amount > real(0.5f), one / kept_near, behind));
+    }
+}
+
+// Of even triangles the first corner's light is everywhere; without coats they have no more.
+template <bool has_coats, bool is_even>
+void draw_triangle(const Triangle& given, const TriangleMore* more, const Coats& coats, const Tile& tile,
+                   const Canvas& given_canvas) {
+    const real zero = real(0.0f), one = real(1.0f);
+    const float bx = given.x[1] - given.x[0], by = given.y[1] - given.y[0], cx = given.x[2] - given.x[0],
+                cy = given.y[2] - given.y[0];
     const float per_area = 1 / (bx * cy - cx * by);
     // Of each corner its share at a place: 1 in the corner, 0 on the edge opposite of it.
     const Slope b = {0, cy * per_area, -cx * per_area}, c = {0, -by * per_area, bx * per_area};
     const Slope a = (b + c) * -1 + Slope{1, 0, 0};
-    const Slope edges[3] = {edge_of(a, t.is_rim[0]), edge_of(b, t.is_rim[1]), edge_of(c, t.is_rim[2])};
-    const Slope near = a * t.near[0] + b * t.near[1] + c * t.near[2];
-    const auto [least_near, most_near] = std::minmax({t.near[0], t.near[1], t.near[2]});
-    const float reach = t.is_rim[0] || t.is_rim[1] || t.is_rim[2] ? 0.7f : 0.0f;
-    const auto [low_y, high_y] = std::minmax({t.y[0], t.y[1], t.y[2]});
-    const auto [low_x, high_x] = std::minmax({t.x[0], t.x[1], t.x[2]});
+    const Slope edges[3] = {edge_of(a, given.is_rim[0]), edge_of(b, given.is_rim[1]),
+                            edge_of(c, given.is_rim[2])};
+    const Slope near = a * given.near[0] + b * given.near[1] + c * given.near[2];
+    const auto [least_near, most_near] = std::minmax({given.near[0], given.near[1], given.near[2]});
+    const float reach = given.is_rim[0] || given.is_rim[1] || given.is_rim[2] ? 0.7f : 0.0f;
+    const auto [low_y, high_y] = std::minmax({given.y[0], given.y[1], given.y[2]});
+    const auto [low_x, high_x] = std::minmax({given.x[0], given.x[1], given.x[2]});
     const int top = pixel_at(low_y - reach + 0.5f, tile.top, tile.bottom);
     const int bottom = pixel_at(high_y + reach + 0.5f, tile.top, tile.bottom);
     int left = pixel_at(low_x - reach + 0.5f, tile.left, tile.right);
     int right = pixel_at(high_x + reach + 0.5f, tile.left, tile.right);
     const bool is_wide = right - left > lanes;
+    if constexpr (is_even && !has_coats) {
+        if (!is_wide && given.opacity >= 1) {
+            if (left < right) {
+                draw_narrow(given, edges, near, {top, bottom, std::min(left, tile.right - lanes)},
+                            given_canvas);
+            }
+            return;
+        }
+    }
+    // Copies, which the stores below cannot touch.
+    const Triangle t = given;
+    const TriangleMore m = more != nullptr ? *more : TriangleMore();
+    const Canvas canvas = given_canvas;
     // Where along the row no edge leaves less than nothing.
     Band bands[3];
     if (is_wide) {
@@ -404,7 +476,7 @@ void draw_triangle(const Triangle t, const Coats& coats, const Tile tile, const 
             return std::sqrt(slope.per_x * slope.per_x + slope.per_y * slope.per_y);
         };
         const Skin& skin = coats.skins[t.skin];
-        coating = coating_of(coats.surfaces[skin.surface], skin, std::max(repeats_of(t.u), repeats_of(t.v)));
+        coating = coating_of(coats.surfaces[skin.surface], skin, std::max(repeats_of(m.u), repeats_of(m.v)));
     }
     for (int y = top; y < bottom; ++y) {
         const size_t row = size_t(y) * size_t(canvas.stride);
@@ -448,20 +520,25 @@ void draw_triangle(const Triangle t, const Coats& coats, const Tile tile, const 
             if (!any_lane(is_seen)) {
                 continue;
             }
-            rvec3 colour = every_lane({t.red[0], t.green[0], t.blue[0]});
+            rvec3 colour = every_lane(t.light);
             real amount = sel(is_seen, covered, zero);
             if constexpr (!is_even || has_coats) {
                 const real of_a = max(value(a), zero), of_b = max(value(b), zero), of_c = max(value(c), zero);
                 const real whole = one / (of_a + of_b + of_c);
+                const auto mean_of = [&](float at_a, float at_b, float at_c) {
+                    return (of_a * real(at_a) + of_b * real(at_b) + of_c * real(at_c)) * whole;
+                };
                 const auto mean = [&](const float(&values)[3]) {
-                    return (of_a * real(values[0]) + of_b * real(values[1]) + of_c * real(values[2])) * whole;
+                    return mean_of(values[0], values[1], values[2]);
                 };
                 if constexpr (!is_even) {
-                    colour = rvec3(mean(t.red), mean(t.green), mean(t.blue));
+                    colour = rvec3(mean_of(t.light.x, m.light[0].x, m.light[1].x),
+                                   mean_of(t.light.y, m.light[0].y, m.light[1].y),
+                                   mean_of(t.light.z, m.light[0].z, m.light[1].z));
                 }
                 if constexpr (has_coats) {
                     real opacity = one;
-                    wear(coating, mean(t.u), mean(t.v), mean(t.facing), colour, opacity);
+                    wear(coating, mean(m.u), mean(m.v), mean(m.facing), colour, opacity);
                     amount = amount * opacity;
                 }
             }
@@ -477,19 +554,18 @@ void draw_triangle(const Triangle t, const Coats& coats, const Tile tile, const 
     }
 }
 
-void draw_triangles(std::span<const Triangle> triangles, std::span<const uint32_t> order, const Coats& coats,
-                    const Tile& tile, const Canvas& canvas) {
+void draw_triangles(std::span<const Triangle> triangles, std::span<const TriangleMore> more,
+                    std::span<const uint32_t> order, const Coats& coats, const Tile& tile,
+                    const Canvas& canvas) {
     for (size_t i = 0; i < order.size(); ++i) {
         fetch_ahead(triangles, order, i);
         const Triangle& triangle = triangles[order[i]];
         const bool has_coats = coats.surfaces[coats.skins[triangle.skin].surface].count > 0;
-        if (has_coats) {
-            (triangle.is_even ? draw_triangle<true, true> : draw_triangle<true, false>)(triangle, coats, tile,
-                                                                                        canvas);
-        } else {
-            (triangle.is_even ? draw_triangle<false, true> : draw_triangle<false, false>)(triangle, coats,
-                                                                                          tile, canvas);
-        }
+        const bool has_more = !triangle.is_even || triangle.skin != 0;
+        const auto draw = has_coats
+                              ? (triangle.is_even ? draw_triangle<true, true> : draw_triangle<true, false>)
+                              : (triangle.is_even ? draw_triangle<false, true> : draw_triangle<false, false>);
+        draw(triangle, has_more ? &more[triangle.more] : nullptr, coats, tile, canvas);
     }
 }
 

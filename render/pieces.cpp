@@ -32,12 +32,11 @@ Look coated(const std::string& texture) {
 
 } // namespace
 
-std::vector<std::vector<std::vector<Triangle>>> project_debris(const Frame& frame, const Effect& effect,
-                                                               const Lighting& lighting, const Projection& to,
-                                                               const GatherOptions& options,
-                                                               Surfaces& surfaces, BodyShelf& shelf,
-                                                               std::vector<Skin>& shown_skins) {
-    std::vector<std::vector<std::vector<Triangle>>> all;
+std::vector<std::vector<Triangles>> project_debris(const Frame& frame, const Effect& effect,
+                                                   const Lighting& lighting, const Projection& to,
+                                                   const GatherOptions& options, Surfaces& surfaces,
+                                                   BodyShelf& shelf, SkinList& shown_skins) {
+    std::vector<std::vector<Triangles>> all;
     for (const FrameDebris& debris : options.debris != nullptr ? *options.debris : frame.debris) {
         const Element* element = find_element(effect, frame.effect->elements[debris.element].id);
         const auto* breakable = element != nullptr ? std::get_if<Breakable>(&element->body) : nullptr;
@@ -48,8 +47,7 @@ std::vector<std::vector<std::vector<Triangle>>> project_debris(const Frame& fram
         const auto add_skin = [&](const std::string& texture) {
             const Look look = coated(texture);
             const uint32_t surface = surfaces.add(look);
-            shown_skins.push_back(ReadyLayers::of(look, effect, frame.time_s).skin(surface, 0, 0));
-            return uint32_t(shown_skins.size() - 1);
+            return shown_skins.add(ReadyLayers::of(look, effect, frame.time_s).skin(surface, 0, 0));
         };
         PieceSkins skins = {breakable->colour,
                             breakable->inner_colour,
@@ -60,8 +58,7 @@ std::vector<std::vector<std::vector<Triangle>>> project_debris(const Frame& fram
         skins.look.shine = breakable->shine;
         skins.look.sun = options.sun;
         constexpr size_t pieces_at_a_time = 32;
-        std::vector<std::vector<Triangle>> drawn((debris.pieces.size() + pieces_at_a_time - 1) /
-                                                 pieces_at_a_time);
+        std::vector<Triangles> drawn((debris.pieces.size() + pieces_at_a_time - 1) / pieces_at_a_time);
         tbb::parallel_for(size_t(0), drawn.size(), [&](size_t part) {
             const size_t end = std::min((part + 1) * pieces_at_a_time, debris.pieces.size());
             for (size_t i = part * pieces_at_a_time; i < end; ++i) {

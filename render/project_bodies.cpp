@@ -60,7 +60,7 @@ void find_fronts(const Body& body, const std::vector<SeenCorner>& corners, const
 void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner>& corners,
                   const std::vector<char>& is_front, auto normal_of, const Colour& colour,
                   const PreparedLook& look, const Laid& laid, uint32_t skin, const Projection& to,
-                  std::vector<Triangle>& out) {
+                  Triangles& out) {
     const Vec3 base = {colour.red, colour.green, colour.blue};
     for (size_t i = faces.first; i < faces.last; ++i) {
         const BodyFace& face = body.faces[i];
@@ -68,22 +68,27 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
             continue;
         }
         Triangle t;
-        // Coats lie on the side that the face looks to most.
-        const Vec3 way = {std::fabs(face.normal.x), std::fabs(face.normal.y), std::fabs(face.normal.z)};
+        TriangleMore more;
         for (size_t k = 0; k < 3; ++k) {
             const SeenCorner& corner = corners[face.corners[k]];
-            const Vec3 own = (body.corners[face.corners[k]] + laid.offset) * laid.per_metre;
             t.x[k] = corner.x;
             t.y[k] = corner.y;
             t.near[k] = corner.near;
-            t.u[k] = way.x > way.y && way.x > way.z ? own.z : own.x;
-            t.v[k] = way.y >= way.x && way.y >= way.z ? own.z : own.y;
             t.is_rim[k] = face.beyond[k] < 0 || is_front[size_t(face.beyond[k])] == 0;
         }
         const auto [left, right] = std::minmax({t.x[0], t.x[1], t.x[2]});
         const auto [top, bottom] = std::minmax({t.y[0], t.y[1], t.y[2]});
         if (right <= 0 || left >= to.right || bottom <= 0 || top >= to.bottom) {
             continue;
+        }
+        if (skin != 0) {
+            // Coats lie on the side that the face looks to most.
+            const Vec3 way = {std::fabs(face.normal.x), std::fabs(face.normal.y), std::fabs(face.normal.z)};
+            for (size_t k = 0; k < 3; ++k) {
+                const Vec3 own = (body.corners[face.corners[k]] + laid.offset) * laid.per_metre;
+                more.u[k] = way.x > way.y && way.x > way.z ? own.z : own.x;
+                more.v[k] = way.y >= way.x && way.y >= way.z ? own.z : own.y;
+            }
         }
         float sun[3] = {1, 1, 1};
         for (size_t k = 0; k < 3 && look.sun != nullptr; ++k) {
@@ -95,13 +100,14 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
             sun[k] = look.sun->lit(place + (middle - place) * 0.3f + normal_of(face.normal) * lift_m);
         }
         const auto light_corner = [&](size_t k, const Vec3& place, const Vec3& normal) {
-            const Vec3 to_eye = normalized(to.view.eye - place, normal);
-            t.facing[k] = std::clamp(dot(normal, to_eye), 0.0f, 1.0f);
-            const auto on = look.lighting->on_surface(place, normal, to_eye, sun[k]);
-            const Vec3 light = base * (on.matt + Vec3{1, 1, 1} * look.own_light) + on.glint * look.shine;
-            t.red[k] = light.x;
-            t.green[k] = light.y;
-            t.blue[k] = light.z;
+            Vec3 light =
+                base * (look.lighting->matt_on(place, normal, sun[k]) + Vec3{1, 1, 1} * look.own_light);
+            if (look.shine > 0 || skin != 0) {
+                const Vec3 to_eye = normalized(to.view.eye - place, normal);
+                more.facing[k] = std::clamp(dot(normal, to_eye), 0.0f, 1.0f);
+                light = light + look.lighting->glint_on(place, normal, to_eye, sun[k]) * look.shine;
+            }
+            (k == 0 ? t.light : more.light[k - 1]) = light;
         };
         const SeenCorner &a = corners[face.corners[0]], &b = corners[face.corners[1]],
                          &c = corners[face.corners[2]];
@@ -110,7 +116,8 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
                     face.corner_normals[0] == face.corner_normals[2] && sun[0] == sun[1] && sun[0] == sun[2];
         if (t.is_even) {
             light_corner(0, (a.place + b.place + c.place) * (1.0f / 3), normal_of(face.corner_normals[0]));
-            t.facing[1] = t.facing[2] = t.facing[0];
+            more.light[0] = more.light[1] = t.light;
+            more.facing[1] = more.facing[2] = more.facing[0];
         } else {
             for (size_t k = 0; k < 3; ++k) {
                 light_corner(k, corners[face.corners[k]].place, normal_of(face.corner_normals[k]));
@@ -118,7 +125,11 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
         }
         t.opacity = colour.alpha;
         t.skin = skin;
-        out.push_back(t);
+        if (!t.is_even || skin != 0) {
+            t.more = uint32_t(out.more.size());
+            out.more.push_back(more);
+        }
+        out.list.push_back(t);
     }
 }
 
@@ -136,7 +147,7 @@ SeenCorner seen_corner(const Vec3& place, const Projection& to) {
 } // namespace
 
 void project_body(const Drawn& particle, const BodyLevels& levels, const PreparedLook& look, uint32_t skin,
-                  const Projection& to, std::vector<Triangle>& out) {
+                  const Projection& to, Triangles& out) {
     const auto where = seen(particle.place, {}, to);
     if (!where) {
         return;
@@ -165,6 +176,7 @@ void project_body(const Drawn& particle, const BodyLevels& levels, const Prepare
         const Vec3 own = corner * stretch * size;
         corners.push_back(seen_corner(particle.place + axes.out(own), to));
     }
+    const bool is_even = stretch.x == stretch.y && stretch.x == stretch.z;
     const Vec3 shrink = {1 / std::max(stretch.x, 1e-3f), 1 / std::max(stretch.y, 1e-3f),
                          1 / std::max(stretch.z, 1e-3f)};
     thread_local std::vector<char> is_front;
@@ -172,13 +184,13 @@ void project_body(const Drawn& particle, const BodyLevels& levels, const Prepare
     append_faces(
         body, {0, body.faces.size()}, corners, is_front,
         [&](const Vec3& normal) {
-            return axes.out(normalized(normal * shrink, {0, 1, 0}));
+            return axes.out(is_even ? normal : normalized(normal * shrink, {0, 1, 0}));
         },
         colour, look, {}, skin, to, out);
 }
 
 void project_shape(const Body& body, const Colour& colour, const PreparedLook& look, uint32_t skin,
-                   const Projection& to, std::vector<Triangle>& out) {
+                   const Projection& to, Triangles& out) {
     std::vector<SeenCorner> corners;
     corners.reserve(body.corners.size());
     for (const Vec3& corner : body.corners) {
@@ -192,7 +204,7 @@ void project_shape(const Body& body, const Colour& colour, const PreparedLook& l
 }
 
 void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceSkins& skins,
-                   const Projection& to, std::vector<Triangle>& out) {
+                   const Projection& to, Triangles& out) {
     const Vec3& middle = shown.placement.position;
     const auto where = seen(middle, {}, to);
     const float radius = where ? piece.radius * shown.size * where->scale : 0;

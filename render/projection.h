@@ -93,11 +93,11 @@ Axes body_axes(const Drawn& particle);
 
 /// Appends the triangles of a particle's body that are in the picture and seen from their front.
 void project_body(const Drawn& particle, const BodyLevels& levels, const PreparedLook& look, uint32_t skin,
-                  const Projection& to, std::vector<Triangle>& out);
+                  const Projection& to, Triangles& out);
 
 /// The same of a body that is in world space already, in one colour.
 void project_shape(const Body& body, const Colour& colour, const PreparedLook& look, uint32_t skin,
-                   const Projection& to, std::vector<Triangle>& out);
+                   const Projection& to, Triangles& out);
 
 /// What the pieces of a breakable are drawn with.
 struct PieceSkins {
@@ -109,7 +109,7 @@ struct PieceSkins {
 
 /// The same of a piece. Textures lie on it as they lay on the whole.
 void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceSkins& skins,
-                   const Projection& to, std::vector<Triangle>& out);
+                   const Projection& to, Triangles& out);
 
 /// Where a copy (1, 2, ...) of a particle is beside it. The same for the same particle, whoever else there
 /// is.

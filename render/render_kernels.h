@@ -11,6 +11,7 @@
 #include <cstdint>
 #include <memory>
 #include <span>
+#include <vector>
 
 namespace ember {
 
@@ -122,16 +123,27 @@ struct Patch {
 };
 
 /// Of a body. It hides what is behind it.
-struct Triangle {
-    float x[3], y[3];                // pixels
-    float near[3];                   // 1/m, of the depth along the camera's axis
-    float red[3], green[3], blue[3]; // light that its corners send
-    float u[3], v[3];                // m
-    float facing[3];                 // 0 at the rim, 1 seen straight
-    bool is_rim[3];                  // nothing of the body lies beyond the edge opposite of a corner
-    float opacity;                   // share of pixels that it takes
+struct alignas(64) Triangle {
+    float x[3], y[3]; // pixels
+    float near[3];    // 1/m, of the depth along the camera's axis
+    bool is_rim[3];   // nothing of the body lies beyond the edge opposite of a corner
+    bool is_even;     // the light of the first corner is everywhere
     uint32_t skin;
-    bool is_even; // the light of the first corner is everywhere
+    float opacity; // share of pixels that it takes
+    Vec3 light;    // that the first corner sends
+    uint32_t more; // its TriangleMore, if it is not even or has a skin
+};
+
+/// What most triangles do without.
+struct TriangleMore {
+    Vec3 light[2];    // that the other corners send
+    float u[3], v[3]; // m
+    float facing[3];  // 0 at the rim, 1 seen straight
+};
+
+struct Triangles {
+    std::vector<Triangle> list;
+    std::vector<TriangleMore> more;
 };
 
 /// Surfaces that things are drawn with.
@@ -146,6 +158,8 @@ struct Canvas {
     float *red, *green, *blue;
     const float* depth;   // m
     float* written_depth; // the same, for what hides
+
+    std::ptrdiff_t at(int x, int y) const { return std::ptrdiff_t(y) * stride + x; }
 };
 
 /// Part of a picture, in pixels; left is a multiple of 16.
@@ -240,8 +254,9 @@ struct RenderKernels {
     void (*draw_patches)(std::span<const Patch> patches, std::span<const uint32_t> order, const Coats& coats,
                          const Tile& tile, const Canvas& canvas);
     /// The same with triangles of bodies: what is nearest is seen, whatever the order.
-    void (*draw_triangles)(std::span<const Triangle> triangles, std::span<const uint32_t> order,
-                           const Coats& coats, const Tile& tile, const Canvas& canvas);
+    void (*draw_triangles)(std::span<const Triangle> triangles, std::span<const TriangleMore> more,
+                           std::span<const uint32_t> order, const Coats& coats, const Tile& tile,
+                           const Canvas& canvas);
     /// One row of half the size: the mean of 2x2 samples, of each of which only what exceeds `threshold`
     /// counts.
     void (*halve_row)(const float* upper, const float* lower, int half_width, float threshold, float* out);

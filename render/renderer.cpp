@@ -149,12 +149,14 @@ void Renderer::draw_things() {
     const int across = tiles_across(light_);
     const int down = tiles_down(light_);
     tile_ms_.resize(size_t(across) * size_t(down));
-    const Canvas canvas = {light_.stride,      light_.red.data(), light_.green.data(),
-                           light_.blue.data(), depth_.data(),     depth_.data()};
     const ViewAxes view = axes_of(camera_);
     tbb::parallel_for(0, across * down, [&](int index) {
         const Stopwatch watch;
         Tile tile = tile_at(light_, index, stage_.nearest(index));
+        const bool has_solids = things_.has_solids(size_t(index));
+        const float* depth = has_solids ? depth_.data() : stage_.depth().data();
+        const Canvas canvas = {light_.stride, light_.red.data(), light_.green.data(), light_.blue.data(),
+                               depth,         depth_.data()};
         for (int y = tile.top; y < tile.bottom; ++y) {
             const size_t row = size_t(y) * size_t(light_.stride) + size_t(tile.left);
             const size_t count = size_t(tile.right - tile.left);
@@ -168,23 +170,25 @@ void Renderer::draw_things() {
             fill(stage.red, light_.red);
             fill(stage.green, light_.green);
             fill(stage.blue, light_.blue);
-            std::copy_n(stage_.depth().data() + row, count, depth_.data() + row);
+            if (has_solids) {
+                std::copy_n(stage_.depth().data() + row, count, depth_.data() + row);
+            }
             if (sun_map_.is_on() && !backdrop_) {
-                sun_map_.darken_row(view, light_.width, light_.height, y, tile.left, tile.right,
-                                    depth_.data() + row, kept_in_shadow_, light_.red.data() + row,
-                                    light_.green.data() + row, light_.blue.data() + row);
+                sun_map_.darken_row(view, light_.width, light_.height, y, tile.left, tile.right, depth + row,
+                                    kept_in_shadow_, light_.red.data() + row, light_.green.data() + row,
+                                    light_.blue.data() + row);
             }
         }
         if (is_mirrored_ && stage_.is_mirror(index) && mirrored_.has_any(size_t(index))) {
             draw_mirrored(index, tile);
         }
-        if (things_.has_solids(size_t(index))) {
+        if (has_solids) {
             things_.draw_solids(size_t(index), tile, canvas, kernels_, surfaces_);
             tile.nearest = 0;
         }
         for (int y = tile.top; y < tile.bottom && clouds_.is_on(); ++y) {
             const size_t row = size_t(y) * size_t(light_.stride);
-            clouds_.blend_row(y, tile.left, std::min(tile.right, light_.width), depth_.data() + row,
+            clouds_.blend_row(y, tile.left, std::min(tile.right, light_.width), depth + row,
                               light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row);
         }
         things_.draw_blended(size_t(index), tile, canvas, kernels_, surfaces_);
@@ -226,7 +230,8 @@ void Renderer::draw_mirrored(int index, Tile tile) {
 std::optional<float> Renderer::depth_at(int x, int y) const {
     constexpr float sky_m = 9e5f;
     const auto tile = size_t(y / tile_height * tiles_across(light_) + x / tile_width);
-    const float nearest = std::min(depth_[size_t(y) * size_t(light_.stride) + size_t(x)],
+    const FloatPlane& depth = things_.has_solids(tile) ? depth_ : stage_.depth();
+    const float nearest = std::min(depth[size_t(y) * size_t(light_.stride) + size_t(x)],
                                    things_.depth_at(tile, float(x) + 0.5f, float(y) + 0.5f));
     return nearest < sky_m ? std::optional(nearest) : std::nullopt;
 }

@@ -119,7 +119,7 @@ class Renderer {
     FloatPlane mirror_depth_{5};
     Surfaces surfaces_;
     BodyShelf shelf_;
-    FloatPlane depth_{4};        // of the stage and of what hides it
+    FloatPlane depth_{4};        // of the stage and of what hides it, in tiles in which something does
     std::vector<float> tile_ms_; // of the dots, of one thread
     std::optional<float> backdrop_;
     DotTint tint_ = DotTint::look;

@@ -154,10 +154,18 @@ ReadyLayers ReadyLayers::of(const Look& look, const Effect& effect, double time_
     ready.look = &look;
     ready.time_s = float(std::fmod(time_s, 10000.0));
     for (const Layer& layer : look.layers) {
+        if (layer.from == LayerFrom::none) {
+            break;
+        }
         ready.strengths.push_back(sampled(layer.strength_over_life));
         const Texture* texture = find_texture(effect, layer.texture);
         const bool is_sheet = texture != nullptr && texture->kind == TextureKind::image;
         ready.frames.push_back(is_sheet ? float(texture->columns * texture->rows) : 1);
+        const auto& strength = ready.strengths.back().values;
+        ready.varies = ready.varies || layer.strength.low != layer.strength.high || layer.scatter != 0 ||
+                       (is_sheet && layer.frame != SheetFrame::first) ||
+                       std::any_of(strength.begin(), strength.end(),
+                                   [&](float value) { return value != strength.front(); });
     }
     return ready;
 }
@@ -165,7 +173,7 @@ ReadyLayers ReadyLayers::of(const Look& look, const Effect& effect, double time_
 Skin ReadyLayers::skin(uint32_t surface, uint32_t number, float age_share) const {
     Skin skin;
     skin.surface = surface;
-    for (size_t i = 0; i < most_layers; ++i) {
+    for (size_t i = 0; i < strengths.size(); ++i) {
         const Layer& layer = look->layers[i];
         const auto random = [&](uint32_t what) {
             return float(mixed_seed(mixed_seed(number, uint32_t(i) + 31), what) >> 8) / 16777216.0f;

@@ -37,9 +37,10 @@ class Surfaces {
 /// Layers of a look, with what does not depend on the particle worked out.
 struct ReadyLayers {
     const Look* look = nullptr;
-    std::vector<LifeTable<float>> strengths;
-    std::vector<float> frames; // that a sheet has
+    std::vector<LifeTable<float>> strengths; // of each layer that is shown
+    std::vector<float> frames;               // that a sheet has
     float time_s = 0;
+    bool varies = false; // from particle to particle
 
     static ReadyLayers of(const Look& look, const Effect& effect, double time_s);
     /// A particle's own skin.

@@ -71,20 +71,12 @@ void veil(Segment& s, const CloudPicture& smoke) {
 }
 
 // The tiles that a box touches.
-template <class Visit>
-void each_tile(const Extent& extent, int across, int down, Visit visit) {
+TileBox tiles_of(const Extent& extent, int across, int down) {
     const auto tile_of = [](float pixel, int size, int count) {
-        return int(std::clamp(pixel / float(size), 0.0f, float(count - 1)));
+        return uint16_t(std::clamp(pixel * (1.0f / float(size)), 0.0f, float(count - 1)));
     };
-    const int left = tile_of(extent.left, tile_width, across);
-    const int right = tile_of(extent.right, tile_width, across);
-    const int top = tile_of(extent.top, tile_height, down);
-    const int bottom = tile_of(extent.bottom, tile_height, down);
-    for (int y = top; y <= bottom; ++y) {
-        for (int x = left; x <= right; ++x) {
-            visit(size_t(y) * size_t(across) + size_t(x));
-        }
-    }
+    return {tile_of(extent.left, tile_width, across), tile_of(extent.right, tile_width, across),
+            tile_of(extent.top, tile_height, down), tile_of(extent.bottom, tile_height, down)};
 }
 
 // Lists what lies in which tile.
@@ -93,15 +85,24 @@ void list_by_tile(const std::vector<Thing>& things, const std::vector<uint32_t>&
                   TileLists& lists) {
     const size_t tiles = size_t(across) * size_t(down);
     const size_t chunks = counts.size();
+    lists.boxes.resize(things.size());
     const auto each_in_chunk = [&](size_t c, auto visit) {
         for (size_t i = c * chunk_size; i < c * chunk_size + counts[c]; ++i) {
-            each_tile(extent_of(things[i]), across, down, [&](size_t tile) { visit(tile, uint32_t(i)); });
+            const TileBox box = lists.boxes[i];
+            for (size_t y = box.top; y <= box.bottom; ++y) {
+                for (size_t x = box.left; x <= box.right; ++x) {
+                    visit(y * size_t(across) + x, uint32_t(i));
+                }
+            }
         }
     };
     // How many each chunk puts into each tile, then where in the tile's list they begin: chunk after chunk,
     // so that the lists do not depend on which thread did what.
     std::vector<uint32_t> places(chunks * tiles, 0);
     tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        for (size_t i = c * chunk_size; i < c * chunk_size + counts[c]; ++i) {
+            lists.boxes[i] = tiles_of(extent_of(things[i]), across, down);
+        }
         each_in_chunk(c, [&](size_t tile, uint32_t) { ++places[c * tiles + tile]; });
     });
     lists.starts.assign(tiles + 1, 0);
@@ -201,6 +202,11 @@ struct Things::Gathered {
         }
     }
 
+    // The skin of those that have none of their own.
+    uint32_t shared_skin(SkinList& skins) const {
+        return surface != 0 ? skins.add(layers.skin(surface, 0, 0)) : 0;
+    }
+
     // Copies take the room of other blocks in a chunk.
     size_t chunk_blocks() const { return blocks_a_chunk / size_t(1 + ready.copies); }
     size_t chunks() const { return (source.blocks.size() + chunk_blocks() - 1) / chunk_blocks(); }
@@ -236,20 +242,34 @@ struct Things::Gathered {
 
 // Appends what pieces of work have made, in their order.
 template <class Thing>
-void Things::append(const std::vector<std::vector<Thing>>& pieces, Chunked<Thing>& things) {
-    size_t total = std::accumulate(things.counts.begin(), things.counts.end(), size_t(0));
-    things.list.resize(total);
-    for (const std::vector<Thing>& piece : pieces) {
-        total += piece.size();
+void Things::append(size_t pieces, auto piece_of, Chunked<Thing>& things) {
+    size_t total = things.used();
+    std::vector<size_t> starts;
+    for (size_t p = 0; p < pieces; ++p) {
+        starts.push_back(total);
+        total += piece_of(p).size();
     }
-    things.list.reserve(total);
-    for (const std::vector<Thing>& piece : pieces) {
-        things.list.insert(things.list.end(), piece.begin(), piece.end());
-    }
+    things.list.resize(std::max(things.list.size(), total));
+    tbb::parallel_for(size_t(0), pieces, [&](size_t p) {
+        std::copy(piece_of(p).begin(), piece_of(p).end(), things.list.begin() + std::ptrdiff_t(starts[p]));
+    });
     things.counts.clear();
-    for (size_t left = things.list.size(); left > 0; left -= things.counts.back()) {
+    for (size_t left = total; left > 0; left -= things.counts.back()) {
         things.counts.push_back(uint32_t(std::min(left, chunk_size)));
     }
+}
+
+void Things::append_triangles(std::vector<Triangles>& pieces) {
+    for (Triangles& piece : pieces) {
+        if (!piece.more.empty()) {
+            for (Triangle& triangle : piece.list) {
+                triangle.more += uint32_t(more_.size());
+            }
+            more_.insert(more_.end(), piece.more.begin(), piece.more.end());
+        }
+    }
+    append(
+        pieces.size(), [&](size_t p) -> const std::vector<Triangle>& { return pieces[p].list; }, triangles_);
 }
 
 void Things::gather(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
@@ -261,10 +281,9 @@ void Things::gather(const Frame& frame, const Effect& effect, const Lighting& li
     patches_.counts.clear();
     patches_.sources.clear();
     segments_.counts.clear();
-    segments_.list.clear();
     triangles_.counts.clear();
-    triangles_.list.clear();
-    skins_.assign(1, {});
+    more_.clear();
+    skins_.forget_all();
     for (size_t number = 0; number < frame.sources.size(); ++number) {
         const FrameSource& source = frame.sources[number];
         const Look* look = look_of(frame, source, effect);
@@ -304,9 +323,9 @@ void Things::gather(const Frame& frame, const Effect& effect, const Lighting& li
             gather_dots(from);
         }
     }
-    for (const std::vector<std::vector<Triangle>>& drawn :
+    for (std::vector<Triangles>& drawn :
          project_debris(frame, effect, lighting, to, options, surfaces, shelf, skins_)) {
-        append(drawn, triangles_);
+        append_triangles(drawn);
     }
     sprites_.list.resize(sprites_.counts.size() * chunk_size);
 }
@@ -319,18 +338,18 @@ void Things::gather_dots(const Gathered& from) {
 
 void Things::gather_cards(const Gathered& from) {
     any_cut_ = any_cut_ || from.ready.is_cut;
-    // A card's skin lies in the list as the card does.
-    const size_t before = skins_.size(), first = patches_.counts.size() * chunk_size;
-    if (from.surface != 0) {
-        skins_.resize(before + from.chunks() * chunk_size);
-    }
+    // A card's own skin lies in the list as the card does.
+    const size_t first = patches_.counts.size() * chunk_size;
+    const uint32_t shared = from.shared_skin(skins_);
+    const size_t before = skins_.add_room(from.layers.varies ? from.chunks() * chunk_size : 0);
     from.fill(patches_, [&](const Drawn& shown, Patch& out, size_t at) {
         if (!project_card(shown, from.ready, from.lens, from.to, out)) {
             return false;
         }
-        if (from.surface != 0) {
+        out.skin = shared;
+        if (from.layers.varies) {
             out.skin = uint32_t(before + at - first);
-            skins_[out.skin] = from.layers.skin(from.surface, shown.number, shown.age);
+            skins_.list[out.skin] = from.layers.skin(from.surface, shown.number, shown.age);
         }
         return true;
     });
@@ -352,38 +371,39 @@ void Things::gather_trails(const Gathered& from) {
             }
         }
     });
-    append(drawn, segments_);
+    append(
+        drawn.size(), [&](size_t p) -> const std::vector<Segment>& { return drawn[p]; }, segments_);
 }
 
 void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
     const std::vector<const BodyLevels*> bodies = shelf.bodies_of(from.look, from.frame);
-    const size_t before = skins_.size();
     const FrameSource& source = from.source;
-    if (from.surface != 0) {
-        skins_.resize(before + source.particles.size());
-    }
+    const uint32_t shared = from.shared_skin(skins_);
+    const size_t before = skins_.add_room(from.layers.varies ? source.particles.size() : 0);
     // Pieces of blocks, since a few hundred bodies are work for all threads.
     constexpr int bodies_a_piece = 64;
     constexpr size_t pieces_a_block = block_size / bodies_a_piece;
-    std::vector<std::vector<Triangle>> drawn(source.blocks.size() * pieces_a_block);
+    std::vector<Triangles>& drawn = drawn_bodies_; // keeps its memory from frame to frame
+    drawn.resize(source.blocks.size() * pieces_a_block);
     tbb::parallel_for(size_t(0), drawn.size(), [&](size_t piece) {
         const FrameBlock& block = source.blocks[piece / pieces_a_block];
         const int first = int(piece % pieces_a_block) * bodies_a_piece;
-        std::vector<Triangle>& out = drawn[piece];
-        out.reserve(size_t(bodies_a_piece) * 14);
+        Triangles& out = drawn[piece];
+        out.list.clear();
+        out.more.clear();
         for (int i = first; i < std::min(first + bodies_a_piece, block.count); ++i) {
-            uint32_t skin = 0;
+            uint32_t skin = shared;
             from.each(block, i, [&](const Drawn& shown) {
-                if (from.surface != 0) {
+                if (from.layers.varies) {
                     skin = uint32_t(before + block.first + size_t(i));
-                    skins_[skin] = from.layers.skin(from.surface, shown.number, shown.age);
+                    skins_.list[skin] = from.layers.skin(from.surface, shown.number, shown.age);
                 }
                 const size_t pick = mixed_seed(shown.number, 91) % bodies.size();
                 project_body(shown, *bodies[pick], from.ready, skin, from.to, out);
             });
         }
     });
-    append(drawn, triangles_);
+    append_triangles(drawn);
 }
 
 void Things::gather_surface(const Gathered& from) {
@@ -404,17 +424,13 @@ void Things::gather_surface(const Gathered& from) {
         }
     }
     if (!balls.empty()) {
-        uint32_t skin = 0;
-        if (from.surface != 0) {
-            skin = uint32_t(skins_.size());
-            skins_.push_back(from.layers.skin(from.surface, 0, 0));
-        }
+        const uint32_t skin = from.shared_skin(skins_);
         const float by = 1 / float(balls.size());
-        std::vector<std::vector<Triangle>> drawn(1);
+        std::vector<Triangles> drawn(1);
         const Mesh mesh = skin_round(balls, from.look);
         project_shape(body_of(mesh, false, 180), sum * Colour{by, by, by, by}, from.ready, skin, from.to,
                       drawn[0]);
-        append(drawn, triangles_);
+        append_triangles(drawn);
     }
     surface_ms_ += watch.elapsed_ms();
 }
@@ -440,8 +456,8 @@ bool Things::has_solids(size_t tile) const {
 
 void Things::draw_solids(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
                          const Surfaces& surfaces) const {
-    const Coats coats = {skins_, surfaces.list()};
-    kernels.draw_triangles(triangles_.list, triangles_.tiles.of(index), coats, tile, canvas);
+    const Coats coats = {skins_.list, surfaces.list()};
+    kernels.draw_triangles(triangles_.list, more_, triangles_.tiles.of(index), coats, tile, canvas);
     if (any_cut_) {
         thread_local std::vector<uint32_t> cut;
         cut.clear();
@@ -454,7 +470,7 @@ void Things::draw_solids(size_t index, const Tile& tile, const Canvas& canvas, c
 
 void Things::draw_blended(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
                           const Surfaces& surfaces) const {
-    const Coats coats = {skins_, surfaces.list()};
+    const Coats coats = {skins_.list, surfaces.list()};
     const auto draw = [&](Kind kind, std::span<const uint32_t> order) {
         if (kind == Kind::sprite) {
             kernels.splat(sprites_.list, order, tile, canvas.stride, canvas.red, canvas.green, canvas.blue,
@@ -538,18 +554,17 @@ void Things::add_steps(const Frame& frame, int across, int down, std::vector<flo
 }
 
 size_t Things::count() const {
-    const auto sum = [](const auto& things) {
-        return std::accumulate(things.counts.begin(), things.counts.end(), size_t(0));
-    };
-    return sum(sprites_) + sum(patches_);
+    return sprites_.used() + patches_.used();
 }
 
 size_t Things::bytes() const {
     const auto of = [](const auto& things) {
         return things.list.capacity() * sizeof(things.list[0]) +
-               things.tiles.items.capacity() * sizeof(uint32_t);
+               things.tiles.items.capacity() * sizeof(uint32_t) +
+               things.tiles.boxes.capacity() * sizeof(TileBox);
     };
-    return of(sprites_) + of(patches_) + of(segments_) + of(triangles_) + skins_.capacity() * sizeof(Skin);
+    return of(sprites_) + of(patches_) + of(segments_) + of(triangles_) +
+           more_.capacity() * sizeof(TriangleMore) + skins_.list.capacity() * sizeof(Skin);
 }
 
 } // namespace ember

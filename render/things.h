@@ -6,14 +6,22 @@
 #include "render/surfaces.h"
 #include "render/tiles.h"
 
+#include <algorithm>
 #include <bit>
+#include <numeric>
 #include <optional>
 #include <vector>
 
 namespace ember {
 
+/// The tiles that something touches, from the first to the last.
+struct TileBox {
+    uint16_t left, right, top, bottom;
+};
+
 /// What lies in which tile: indices, tile after tile.
 struct TileLists {
+    std::vector<TileBox> boxes;   // of each thing
     std::vector<uint32_t> starts; // one more than there are tiles
     std::vector<uint32_t> items;
 
@@ -33,6 +41,29 @@ struct GatherOptions {
     const SunMap* sun = nullptr;         // that pieces are in
     const std::vector<FrameDebris>* debris = nullptr; // null: that of the frame
     bool tints_pieces = false;                        // each in a colour of its own
+};
+
+/// Skins of what is drawn, the first without layers. Keeps its memory from frame to frame.
+struct SkinList {
+    std::vector<Skin> list;
+    size_t used = 0;
+
+    void forget_all() {
+        used = 0;
+        add({});
+    }
+    /// Where room for so many begins; they are to be written by who asked for it.
+    size_t add_room(size_t count) {
+        const size_t first = used;
+        used += count;
+        list.resize(std::max(list.size(), used));
+        return first;
+    }
+    uint32_t add(const Skin& skin) {
+        const size_t at = add_room(1);
+        list[at] = skin;
+        return uint32_t(at);
+    }
 };
 
 class Things {
@@ -55,7 +86,7 @@ class Things {
     void add_steps(const Frame& frame, int across, int down, std::vector<float>& ms) const;
 
     size_t count() const;
-    size_t triangles() const { return triangles_.list.size(); }
+    size_t triangles() const { return triangles_.used(); }
     double surface_ms() const { return surface_ms_; }
     size_t bytes() const;
 
@@ -66,11 +97,14 @@ class Things {
         std::vector<uint32_t> counts; // of each chunk
         std::vector<size_t> sources;  // of each chunk, by their place in the frame
         TileLists tiles;
+
+        size_t used() const { return std::accumulate(counts.begin(), counts.end(), size_t(0)); }
     };
     struct Gathered;
 
     template <class Thing>
-    static void append(const std::vector<std::vector<Thing>>& pieces, Chunked<Thing>& things);
+    static void append(size_t pieces, auto piece_of, Chunked<Thing>& things);
+    void append_triangles(std::vector<Triangles>& pieces);
 
     void gather_dots(const Gathered& from);
     void gather_cards(const Gathered& from);
@@ -82,7 +116,9 @@ class Things {
     Chunked<Patch> patches_;
     Chunked<Segment> segments_;
     Chunked<Triangle> triangles_;
-    std::vector<Skin> skins_; // the first has no layers
+    std::vector<TriangleMore> more_;      // of some of them
+    std::vector<Triangles> drawn_bodies_; // of one source, as threads made them
+    SkinList skins_;
     bool any_over_ = false;
     bool any_cut_ = false;
     double surface_ms_ = 0;
