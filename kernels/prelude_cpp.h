@@ -217,6 +217,12 @@ KERNEL uni min(uni a, uni b) {
 KERNEL uni max(uni a, uni b) {
     return a < b ? b : a;
 }
+KERNEL uni sqrt(uni a) {
+    return std::sqrt(a);
+}
+KERNEL uni sel(bool mask, uni a, uni b) {
+    return mask ? a : b;
+}
 #endif
 
 /// A number below 2^31 as a real.

@@ -161,14 +161,16 @@ KERNEL void wear(IN(Coating) coating, real u, real v, real rim, INOUT(rvec3) col
 
 // A value that grows evenly over the picture, from where a thing begins: its middle or
 // its first corner.
-struct Slope {
-    float at, per_x, per_y;
+template <class T>
+struct SlopeOf {
+    T at, per_x, per_y;
 
-    Slope operator*(float by) const { return {at * by, per_x * by, per_y * by}; }
-    Slope operator+(const Slope& other) const {
+    KERNEL SlopeOf operator*(T by) const { return {at * by, per_x * by, per_y * by}; }
+    KERNEL SlopeOf operator+(const SlopeOf& other) const {
         return {at + other.at, per_x + other.per_x, per_y + other.per_y};
     }
 };
+using Slope = SlopeOf<float>;
 
 // Where along a row such a value lies within -1..1: round start + slope * row, by `half`.
 struct Band {
@@ -375,93 +377,159 @@ void draw_patches(std::span<const Patch> patches, std::span<const uint32_t> orde
     }
 }
 
-// How much of a pixel one edge leaves, if that is between 0 and 1: the rim of a body is soft over a pixel, so
-// that it is seen without steps; an edge between two faces is hard, and both have what lies on it.
-Slope edge_of(const Slope& share, bool is_rim) {
-    const float by = is_rim ? 1 / std::sqrt(share.per_x * share.per_x + share.per_y * share.per_y) : 1e5f;
-    return share * by + Slope{is_rim ? 0.5f : 1.5f, 0, 0};
-}
-
-struct Stripe {
-    int top, bottom, left;
+// Corners of a triangle, or of as many as there are lanes.
+template <class T>
+struct Corners {
+    T x[3], y[3], near[3];
+    T is_rim[3]; // 1 or 0
 };
 
-// An even triangle without coats that is no wider than a register: most of those of small bodies.
-KERNEL void draw_narrow(const Triangle& t, const Slope (&edges)[3], const Slope& near, const Stripe& within,
-                        const Canvas canvas) {
+// What is found of a triangle before its pixels are: each corner's share at a place (1 in the corner, 0 on
+// the edge opposite of it), how much of a pixel each edge leaves, and the pixels of the tile that it may
+// touch.
+template <class T>
+struct Raster {
+    SlopeOf<T> shares[3], edges[3], near;
+    T least_near, most_near;
+    T left, right, top, bottom; // whole when cut off
+    T reach;                    // pixels beyond its corners
+};
+
+template <class T>
+KERNEL Raster<T> raster_of(IN(Corners<T>) of, const Tile& tile) {
+    const T zero = T(0.0f), one = T(1.0f);
+    const T bx = of.x[1] - of.x[0], by = of.y[1] - of.y[0], cx = of.x[2] - of.x[0], cy = of.y[2] - of.y[0];
+    const T per_area = one / (bx * cy - cx * by);
+    Raster<T> raster;
+    raster.shares[1] = {zero, cy * per_area, zero - cx * per_area};
+    raster.shares[2] = {zero, zero - by * per_area, bx * per_area};
+    raster.shares[0] = (raster.shares[1] + raster.shares[2]) * T(-1.0f) + SlopeOf<T>{one, zero, zero};
+    // The rim of a body is soft over a pixel, so that it is seen without steps; an edge between two faces is
+    // hard, and both have what lies on it.
+    for (int i = 0; i < 3; ++i) {
+        const SlopeOf<T>& share = raster.shares[i];
+        const auto is_rim = of.is_rim[i] > zero;
+        const T per_pixel = sqrt(share.per_x * share.per_x + share.per_y * share.per_y);
+        raster.edges[i] = share * sel(is_rim, one / per_pixel, T(1e5f)) +
+                          SlopeOf<T>{sel(is_rim, T(0.5f), T(1.5f)), zero, zero};
+    }
+    raster.near =
+        raster.shares[0] * of.near[0] + raster.shares[1] * of.near[1] + raster.shares[2] * of.near[2];
+    const auto least = [](const T(&values)[3]) { return min(values[0], min(values[1], values[2])); };
+    const auto most = [](const T(&values)[3]) { return max(values[0], max(values[1], values[2])); };
+    raster.least_near = least(of.near);
+    raster.most_near = most(of.near);
+    raster.reach = most(of.is_rim) * T(0.7f);
+    const auto within = [&](T edge, int low, int high) {
+        return min(max(edge + T(0.5f), T(float(low))), T(float(high)));
+    };
+    raster.left = within(least(of.x) - raster.reach, tile.left, tile.right);
+    raster.right = within(most(of.x) + raster.reach, tile.left, tile.right);
+    raster.top = within(least(of.y) - raster.reach, tile.top, tile.bottom);
+    raster.bottom = within(most(of.y) + raster.reach, tile.top, tile.bottom);
+    return raster;
+}
+
+// Part of a triangle, a register wide.
+struct Stripe {
+    int top, bottom, left;
+    int done; // so many of its first pixels are in the stripe before
+};
+
+// What changes evenly over a triangle: what each edge leaves of a pixel, 1 / depth, light.
+struct Slopes {
+    Slope edges[3], near;
+    Slope light[3]; // of triangles that are not even
+};
+
+// A stripe of a triangle without coats.
+template <bool is_even>
+void draw_stripe(const Triangle& t, const TriangleMore* more, const Slopes& slopes, const Stripe& within,
+                 const Canvas canvas) {
     const real zero = real(0.0f), one = real(1.0f);
     const real dx = lane_index() + real(float(within.left) + 0.5f - t.x[0]);
     const float dy = float(within.top) + 0.5f - t.y[0];
-    const auto first = [&](const Slope& slope) {
-        return dx * real(slope.per_x) + real(slope.per_y * dy + slope.at);
+    struct Walked {
+        real now, step;
     };
-    real a = first(edges[0]), b = first(edges[1]), c = first(edges[2]), own_near = first(near);
-    const real a_step = real(edges[0].per_y), b_step = real(edges[1].per_y), c_step = real(edges[2].per_y);
-    const real near_step = real(near.per_y);
-    const auto [least_near, most_near] = std::minmax({t.near[0], t.near[1], t.near[2]});
-    const real least = real(least_near), most = real(most_near);
-    const rvec3 colour = every_lane(t.light);
+    const auto walk = [&](const Slope& slope) {
+        return Walked{dx * real(slope.per_x) + real(slope.per_y * dy + slope.at), real(slope.per_y)};
+    };
+    Walked a = walk(slopes.edges[0]), b = walk(slopes.edges[1]), c = walk(slopes.edges[2]);
+    Walked near = walk(slopes.near), red, green, blue;
+    a.now = sel(lane_index() >= real(float(within.done)), a.now, real(-1e9f));
+    if constexpr (!is_even) {
+        red = walk(slopes.light[0]);
+        green = walk(slopes.light[1]);
+        blue = walk(slopes.light[2]);
+    }
+    // Beyond a rim, as at it: values do not go on to where there is no body.
+    struct Bounds {
+        real least, most;
+
+        Bounds(float a, float b, float c) : least(std::min({a, b, c})), most(std::max({a, b, c})) {}
+        KERNEL real kept(real value) const { return min(max(value, least), most); }
+    };
+    const Bounds nears(t.near[0], t.near[1], t.near[2]);
     size_t at = size_t(within.top) * size_t(canvas.stride) + size_t(within.left);
     for (int y = within.top; y < within.bottom; ++y, at += size_t(canvas.stride)) {
-        const real covered = min(min(a, min(b, c)), one);
-        const real kept_near = min(max(own_near, least), most);
+        const real covered = min(min(a.now, min(b.now, c.now)), one);
+        const real own_near = nears.kept(near.now);
         const real behind = load_any(canvas.depth + at);
-        const kmask is_seen = both(covered > zero, kept_near * behind > one);
-        a = a + a_step;
-        b = b + b_step;
-        c = c + c_step;
-        own_near = own_near + near_step;
-        if (!any_lane(is_seen)) {
-            continue;
+        const kmask is_seen = both(covered > zero, own_near * behind > one);
+        if (any_lane(is_seen)) {
+            rvec3 colour = every_lane(t.light);
+            if constexpr (!is_even) {
+                const Vec3 &p = t.light, &q = more->light[0], &r = more->light[1];
+                colour = rvec3(Bounds(p.x, q.x, r.x).kept(red.now), Bounds(p.y, q.y, r.y).kept(green.now),
+                               Bounds(p.z, q.z, r.z).kept(blue.now));
+            }
+            const real amount = sel(is_seen, covered, zero);
+            const auto put = [&](float* light, real own) {
+                const real before = load_any(light + at);
+                store_any(light + at, before + (own - before) * amount);
+            };
+            put(canvas.red, colour.x);
+            put(canvas.green, colour.y);
+            put(canvas.blue, colour.z);
+            store_any(canvas.written_depth + at, sel(amount > real(0.5f), one / own_near, behind));
         }
-        const real amount = sel(is_seen, covered, zero);
-        const auto put = [&](float* light, real own) {
-            const real before = load_any(light + at);
-            store_any(light + at, before + (own - before) * amount);
-        };
-        put(canvas.red, colour.x);
-        put(canvas.green, colour.y);
-        put(canvas.blue, colour.z);
-        store_any(canvas.written_depth + at, sel(amount > real(0.5f), one / kept_near, behind));
+        for (Walked* each : {&a, &b, &c, &near}) {
+            each->now = each->now + each->step;
+        }
+        if constexpr (!is_even) {
+            for (Walked* each : {&red, &green, &blue}) {
+                each->now = each->now + each->step;
+            }
+        }
     }
 }
 
-// Of even triangles the first corner's light is everywhere; without coats they have no more.
+constexpr int most_stripes = 3; // wider triangles leave too much of theirs empty
+
+// Of even triangles the first corner's light is everywhere; without coats they have no more. What is given
+// are copies, which the stores cannot touch.
 template <bool has_coats, bool is_even>
-void draw_triangle(const Triangle& given, const TriangleMore* more, const Coats& coats, const Tile& tile,
-                   const Canvas& given_canvas) {
+void draw_triangle(const Triangle t, const TriangleMore* given_more, const Coats& coats, const Tile tile,
+                   const Canvas canvas) {
     const real zero = real(0.0f), one = real(1.0f);
-    const float bx = given.x[1] - given.x[0], by = given.y[1] - given.y[0], cx = given.x[2] - given.x[0],
-                cy = given.y[2] - given.y[0];
-    const float per_area = 1 / (bx * cy - cx * by);
-    // Of each corner its share at a place: 1 in the corner, 0 on the edge opposite of it.
-    const Slope b = {0, cy * per_area, -cx * per_area}, c = {0, -by * per_area, bx * per_area};
-    const Slope a = (b + c) * -1 + Slope{1, 0, 0};
-    const Slope edges[3] = {edge_of(a, given.is_rim[0]), edge_of(b, given.is_rim[1]),
-                            edge_of(c, given.is_rim[2])};
-    const Slope near = a * given.near[0] + b * given.near[1] + c * given.near[2];
-    const auto [least_near, most_near] = std::minmax({given.near[0], given.near[1], given.near[2]});
-    const float reach = given.is_rim[0] || given.is_rim[1] || given.is_rim[2] ? 0.7f : 0.0f;
-    const auto [low_y, high_y] = std::minmax({given.y[0], given.y[1], given.y[2]});
-    const auto [low_x, high_x] = std::minmax({given.x[0], given.x[1], given.x[2]});
-    const int top = pixel_at(low_y - reach + 0.5f, tile.top, tile.bottom);
-    const int bottom = pixel_at(high_y + reach + 0.5f, tile.top, tile.bottom);
-    int left = pixel_at(low_x - reach + 0.5f, tile.left, tile.right);
-    int right = pixel_at(high_x + reach + 0.5f, tile.left, tile.right);
-    const bool is_wide = right - left > lanes;
-    if constexpr (is_even && !has_coats) {
-        if (!is_wide && given.opacity >= 1) {
-            if (left < right) {
-                draw_narrow(given, edges, near, {top, bottom, std::min(left, tile.right - lanes)},
-                            given_canvas);
-            }
-            return;
-        }
+    const TriangleMore m = given_more != nullptr ? *given_more : TriangleMore();
+    Corners<float> corners;
+    for (int k = 0; k < 3; ++k) {
+        corners.x[k] = t.x[k];
+        corners.y[k] = t.y[k];
+        corners.near[k] = t.near[k];
+        corners.is_rim[k] = t.is_rim[k] ? 1.0f : 0.0f;
     }
-    // Copies, which the stores below cannot touch.
-    const Triangle t = given;
-    const TriangleMore m = more != nullptr ? *more : TriangleMore();
-    const Canvas canvas = given_canvas;
+    const Raster<float> raster = raster_of(corners, tile);
+    const auto& [a, b, c] = raster.shares;
+    const auto& edges = raster.edges;
+    const Slope& near = raster.near;
+    const float least_near = raster.least_near, most_near = raster.most_near;
+    const auto [low_x, high_x] = std::minmax({t.x[0], t.x[1], t.x[2]});
+    const int top = int(raster.top), bottom = int(raster.bottom);
+    int left = int(raster.left), right = int(raster.right);
+    const bool is_wide = right - left > lanes;
     // Where along the row no edge leaves less than nothing.
     Band bands[3];
     if (is_wide) {
@@ -482,7 +550,7 @@ void draw_triangle(const Triangle& given, const TriangleMore* more, const Coats&
         const size_t row = size_t(y) * size_t(canvas.stride);
         const float dy = float(y) + 0.5f - t.y[0];
         if (is_wide) {
-            float first = low_x - reach, last = high_x + reach;
+            float first = low_x - raster.reach, last = high_x + raster.reach;
             for (int i = 0; i < 3; ++i) {
                 const float crossing = t.x[0] + bands[i].middle(dy);
                 if (bands[i].is_there()) {
@@ -554,19 +622,113 @@ void draw_triangle(const Triangle& given, const TriangleMore* more, const Coats&
     }
 }
 
+// Triangles that are prepared together: without coats, and all of their pixels are taken.
+struct TriangleBatch {
+    const Triangle* list[lanes];
+    const TriangleMore* more[lanes];
+    int count = 0;
+};
+
+// A slope of each of them.
+struct KeptSlopes {
+    float at[lanes], per_x[lanes], per_y[lanes];
+
+    explicit KeptSlopes(const SlopeOf<real>& slope) {
+        store_any(at, slope.at);
+        store_any(per_x, slope.per_x);
+        store_any(per_y, slope.per_y);
+    }
+    Slope of(int lane) const { return {at[lane], per_x[lane], per_y[lane]}; }
+};
+
+void draw_batch(const TriangleBatch& batch, const Coats& coats, const Tile& tile, const Canvas& canvas) {
+    // Corner by corner, each a register; lanes without a triangle repeat the first.
+    float x[3][lanes], y[3][lanes], near[3][lanes], is_rim[3][lanes];
+    for (int lane = 0; lane < lanes; ++lane) {
+        const Triangle& t = *batch.list[lane < batch.count ? lane : 0];
+        for (int k = 0; k < 3; ++k) {
+            x[k][lane] = t.x[k];
+            y[k][lane] = t.y[k];
+            near[k][lane] = t.near[k];
+            is_rim[k][lane] = t.is_rim[k] ? 1.0f : 0.0f;
+        }
+    }
+    Corners<real> corners;
+    for (int k = 0; k < 3; ++k) {
+        corners.x[k] = load_any(x[k]);
+        corners.y[k] = load_any(y[k]);
+        corners.near[k] = load_any(near[k]);
+        corners.is_rim[k] = load_any(is_rim[k]);
+    }
+    const Raster<real> raster = raster_of(corners, tile);
+    const KeptSlopes shares[3] = {KeptSlopes(raster.shares[0]), KeptSlopes(raster.shares[1]),
+                                  KeptSlopes(raster.shares[2])};
+    const KeptSlopes edges[3] = {KeptSlopes(raster.edges[0]), KeptSlopes(raster.edges[1]),
+                                 KeptSlopes(raster.edges[2])};
+    const KeptSlopes nears(raster.near);
+    float lefts[lanes], rights[lanes], tops[lanes], bottoms[lanes];
+    store_any(lefts, raster.left);
+    store_any(rights, raster.right);
+    store_any(tops, raster.top);
+    store_any(bottoms, raster.bottom);
+    for (int lane = 0; lane < batch.count; ++lane) {
+        const Triangle& t = *batch.list[lane];
+        const TriangleMore* more = batch.more[lane];
+        const int left = int(lefts[lane]), right = int(rights[lane]);
+        if (right - left > most_stripes * lanes) {
+            (t.is_even ? draw_triangle<false, true> : draw_triangle<false, false>)(t, more, coats, tile,
+                                                                                   canvas);
+            continue;
+        }
+        Slopes slopes = {{edges[0].of(lane), edges[1].of(lane), edges[2].of(lane)}, nears.of(lane), {}};
+        if (!t.is_even) {
+            const auto light = [&](auto part) {
+                return shares[0].of(lane) * (t.light.*part) + shares[1].of(lane) * (more->light[0].*part) +
+                       shares[2].of(lane) * (more->light[1].*part);
+            };
+            slopes.light[0] = light(&Vec3::x);
+            slopes.light[1] = light(&Vec3::y);
+            slopes.light[2] = light(&Vec3::z);
+        }
+        for (int begin = left; begin < right; begin += lanes) {
+            const int stripe = std::min(begin, tile.right - lanes);
+            const auto draw = t.is_even ? draw_stripe<true> : draw_stripe<false>;
+            draw(t, more, slopes, {int(tops[lane]), int(bottoms[lane]), stripe, begin - stripe}, canvas);
+        }
+    }
+}
+
 void draw_triangles(std::span<const Triangle> triangles, std::span<const TriangleMore> more,
                     std::span<const uint32_t> order, const Coats& coats, const Tile& tile,
                     const Canvas& canvas) {
+    TriangleBatch batch;
+    const auto draw_waiting = [&] {
+        if (batch.count > 0) {
+            draw_batch(batch, coats, tile, canvas);
+            batch.count = 0;
+        }
+    };
     for (size_t i = 0; i < order.size(); ++i) {
         fetch_ahead(triangles, order, i);
         const Triangle& triangle = triangles[order[i]];
         const bool has_coats = coats.surfaces[coats.skins[triangle.skin].surface].count > 0;
         const bool has_more = !triangle.is_even || triangle.skin != 0;
+        const TriangleMore* own_more = has_more ? &more[triangle.more] : nullptr;
+        if (!has_coats && triangle.opacity >= 1) {
+            batch.list[batch.count] = &triangle;
+            batch.more[batch.count++] = own_more;
+            if (batch.count == lanes) {
+                draw_waiting();
+            }
+            continue;
+        }
+        draw_waiting();
         const auto draw = has_coats
                               ? (triangle.is_even ? draw_triangle<true, true> : draw_triangle<true, false>)
                               : (triangle.is_even ? draw_triangle<false, true> : draw_triangle<false, false>);
-        draw(triangle, has_more ? &more[triangle.more] : nullptr, coats, tile, canvas);
+        draw(triangle, own_more, coats, tile, canvas);
     }
+    draw_waiting();
 }
 
 } // namespace

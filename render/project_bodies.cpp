@@ -133,15 +133,23 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
     }
 }
 
-SeenCorner seen_corner(const Vec3& place, const Projection& to) {
-    const Vec3 away = place - to.view.eye;
-    const float depth = dot(away, to.view.forward);
-    if (!(depth > nearest_m)) {
-        return {place, 0, 0, 0};
+// The corners of a body that stands at a place, with its own axes as long as it is stretched.
+void see_corners(const Body& body, const Vec3& place, const Axes& axes, const Projection& to,
+                 std::vector<SeenCorner>& corners) {
+    const ViewAxes& view = to.view;
+    const auto in_view = [&](const Vec3& way) {
+        return Vec3{dot(way, view.right), dot(way, view.up), dot(way, view.forward)};
+    };
+    const Vec3 from = in_view(place - view.eye);
+    const Vec3 along[3] = {in_view(axes.x), in_view(axes.y), in_view(axes.z)};
+    corners.resize(body.corners.size());
+    for (size_t i = 0; i < corners.size(); ++i) {
+        const Vec3& own = body.corners[i];
+        const Vec3 seen = from + along[0] * own.x + along[1] * own.y + along[2] * own.z;
+        const float near = seen.z > nearest_m ? 1 / seen.z : 0;
+        corners[i] = {place + axes.out(own), to.middle_x + seen.x * to.pixels * near,
+                      to.middle_y - seen.y * to.pixels * near, near};
     }
-    const float scale = to.pixels / depth;
-    return {place, to.middle_x + dot(away, to.view.right) * scale,
-            to.middle_y - dot(away, to.view.up) * scale, 1 / depth};
 }
 
 } // namespace
@@ -171,11 +179,8 @@ void project_body(const Drawn& particle, const BodyLevels& levels, const Prepare
     }
     const Body& body = level_for(levels, radius);
     thread_local std::vector<SeenCorner> corners;
-    corners.clear();
-    for (const Vec3& corner : body.corners) {
-        const Vec3 own = corner * stretch * size;
-        corners.push_back(seen_corner(particle.place + axes.out(own), to));
-    }
+    const Vec3 sizes = stretch * size;
+    see_corners(body, particle.place, {axes.x * sizes.x, axes.y * sizes.y, axes.z * sizes.z}, to, corners);
     const bool is_even = stretch.x == stretch.y && stretch.x == stretch.z;
     const Vec3 shrink = {1 / std::max(stretch.x, 1e-3f), 1 / std::max(stretch.y, 1e-3f),
                          1 / std::max(stretch.z, 1e-3f)};
@@ -192,10 +197,7 @@ void project_body(const Drawn& particle, const BodyLevels& levels, const Prepare
 void project_shape(const Body& body, const Colour& colour, const PreparedLook& look, uint32_t skin,
                    const Projection& to, Triangles& out) {
     std::vector<SeenCorner> corners;
-    corners.reserve(body.corners.size());
-    for (const Vec3& corner : body.corners) {
-        corners.push_back(seen_corner(corner, to));
-    }
+    see_corners(body, {}, {}, to, corners);
     std::vector<char> is_front;
     find_fronts(body, corners, to, is_front);
     append_faces(
@@ -215,11 +217,9 @@ void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceS
     }
     thread_local std::vector<SeenCorner> corners;
     thread_local std::vector<char> is_front;
-    corners.clear();
     const Axes& axes = shown.placement.axes;
-    for (const Vec3& corner : piece.body.corners) {
-        corners.push_back(seen_corner(middle + axes.out(corner * shown.size), to));
-    }
+    see_corners(piece.body, middle, {axes.x * shown.size, axes.y * shown.size, axes.z * shown.size}, to,
+                corners);
     find_fronts(piece.body, corners, to, is_front);
     const auto turned = [&](const Vec3& normal) { return axes.out(normal); };
     for (const bool is_inner : {false, true}) {
