@@ -35,7 +35,8 @@ void MainWindow::makeElementCommands(QMenu* menu) {
     };
     add_one(tr("Add a source..."), "Ctrl+1", Family::source, Family::source);
     add_one(tr("Add an influence..."), "Ctrl+2", Family::force, Family::breaking);
-    add_one(tr("Add a mover, light or modulator..."), "Ctrl+3", Family::mover, Family::modulator);
+    add_one(tr("Add a mover, light, smoke, modulator or trigger..."), "Ctrl+3", Family::mover,
+            Family::trigger);
     const auto on_elements = [&](const QString& text, const QString& keys, const QString& tip, auto run) {
         element_commands_.push_back(command(menu, text, QKeySequence(keys), tip, run));
     };

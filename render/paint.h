@@ -510,9 +510,10 @@ constexpr int most_stripes = 3; // wider triangles leave too much of theirs empt
 // Of even triangles the first corner's light is everywhere; without coats they have no more. What is given
 // are copies, which the stores cannot touch.
 template <bool has_coats, bool is_even>
-void draw_triangle(const Triangle t, const TriangleMore* given_more, const Coats& coats, const Tile tile,
+void draw_triangle(const Triangle& given, const TriangleMore* given_more, const Coats& coats, const Tile tile,
                    const Canvas canvas) {
     const real zero = real(0.0f), one = real(1.0f);
+    const Triangle t = given;
     const TriangleMore m = given_more != nullptr ? *given_more : TriangleMore();
     Corners<float> corners;
     for (int k = 0; k < 3; ++k) {

@@ -200,7 +200,7 @@ void Debris::stand(Step& step, size_t element, const Placement& whole, bool stan
     }
 }
 
-// Puts up what stands from the start or returns, and throws in what is dropped.
+// Puts up what stands from the start or returns.
 void Debris::raise(Step& step) {
     const PreparedEffect& prepared = step.scene.prepared;
     for (size_t i = 0; i < step.effect.elements.size(); ++i) {
@@ -237,6 +237,10 @@ void Debris::raise(Step& step) {
             stand(step, i, step.to[i], true, {});
         }
     }
+}
+
+void Debris::drop(Step& step) {
+    const PreparedEffect& prepared = step.scene.prepared;
     for (size_t i = 0; i < step.effect.elements.size(); ++i) {
         const Element& element = step.effect.elements[i];
         const auto* dropper = std::get_if<Dropper>(&element.body);
@@ -249,7 +253,9 @@ void Debris::raise(Step& step) {
             continue;
         }
         const uint32_t seed = seed_of(step.effect, element.id);
-        const int count = moments_in(step.scene.time, double(dropper->first), double(dropper->every));
+        const int count = step.is_told(element.id)
+                              ? step.told(TriggerThen::drop, element.id)
+                              : moments_in(step.scene.time, double(dropper->first), double(dropper->every));
         for (int n = 0; n < count; ++n) {
             const uint32_t number = source->second.next_instance;
             const auto off = [&](uint32_t axis) { return random_of(seed, number, for_place + axis) - 0.5f; };
@@ -328,6 +334,7 @@ void Debris::step(const Scene& scene, Meters& meters) {
                  placements_at(scene.prepared, scene.time.start_s + scene.time.step_s),
                  {}};
     raise(step);
+    drop(step);
     for (const auto& [id, source] : sources_) {
         step.programs.emplace(id, compiled_for(scene.prepared, scene.windows, scene.time, step.index_of(id)));
     }

@@ -11,6 +11,7 @@
 #include "core/particles/block_kernels.h"
 #include "core/particles/program.h"
 #include "core/runtime/meters.h"
+#include "core/runtime/trigger_call.h"
 
 #include <deque>
 #include <map>
@@ -67,6 +68,7 @@ class Debris {
         const WindowGrids& windows;
         const StepTime& time;
         const BlockKernels& kernels;
+        const std::vector<TriggerCall>& calls;
     };
     void step(const Scene& scene, Meters& meters);
 
@@ -146,6 +148,7 @@ class Debris {
     void keep_only(const Scene& scene);
     void take_over_edits(const Step& step);
     void raise(Step& step);
+    void drop(Step& step);
     void stand(Step& step, size_t element, const Placement& whole, bool stands, const Vec3& velocity);
     void pin(Step& step);
     void place_colliders(Step& step);
@@ -164,6 +167,7 @@ class Debris {
     void settle(Step& step);
     void note_moving(const Step& step);
     void clean(Step& step);
+    void obey(Step& step);
     State fate_of(Step& step, const std::string& id, int number, const std::vector<Zone>& zones);
     void call_back(Step& step, const std::string& id, Instance& instance, uint32_t index);
     void clean_out_of_physics(Step& step, const std::string& id, Instance& instance,

@@ -84,9 +84,11 @@ std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, c
 void Debris::blast(Step& step) {
     for (auto& [id, source] : sources_) {
         step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
-            const bool is_due = blast.set_off_by.empty() ? moments_in(step.scene.time, double(blast.first),
-                                                                      double(blast.every)) > 0
-                                                         : comes_near(step, element, blast);
+            const std::string& own = step.effect.elements[element].id;
+            const bool is_due = step.is_told(own)          ? step.told(TriggerThen::blast, own) > 0
+                                : blast.set_off_by.empty() ? moments_in(step.scene.time, double(blast.first),
+                                                                        double(blast.every)) > 0
+                                                           : comes_near(step, element, blast);
             if (is_due) {
                 blast_off(step, id, element, blast, weight);
             }

@@ -155,7 +155,27 @@ void Debris::call_back(Step& step, const std::string& id, Instance& instance, ui
     add_body(id, step.breakable(id), instance, {index}, {at.position - at.axes.out(centre), at.axes}, {}, {});
 }
 
+// What triggers tell breakables: parked pieces come back, loose ones go.
+void Debris::obey(Step& step) {
+    for (auto& [id, source] : sources_) {
+        const bool calls_back = step.told(TriggerThen::call_back, id) > 0,
+                   clears = step.told(TriggerThen::clear, id) > 0;
+        for (Instance& instance : source.instances) {
+            for (uint32_t i = 0; i < instance.pieces.size() && (calls_back || clears); ++i) {
+                const Piece& piece = instance.pieces[i];
+                if (calls_back && piece.state == State::parked) {
+                    call_back(step, id, instance, i);
+                }
+                if (clears && piece.is_loose && piece.state <= State::parked) {
+                    leave(step, id, instance, i, State::clearing);
+                }
+            }
+        }
+    }
+}
+
 void Debris::clean(Step& step) {
+    obey(step);
     for (auto& [id, source] : sources_) {
         std::vector<Zone> zones;
         step.each<CleanupZone>(id, [&](size_t i, const CleanupZone& zone, float) {

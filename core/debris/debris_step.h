@@ -4,6 +4,7 @@
 #include "core/base/hash.h"
 #include "core/debris/debris.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember {
@@ -52,6 +53,23 @@ struct Debris::Step {
     size_t index_of(const std::string& id) const { return *scene.prepared.index_of(id); }
     const Breakable& breakable(const std::string& id) const {
         return std::get<Breakable>(effect.elements[index_of(id)].body);
+    }
+    // How often triggers tell an element to do something, at most as often as makes sense in one step.
+    int told(TriggerThen then, const std::string& id) const {
+        constexpr int most = 100;
+        int count = 0;
+        for (const TriggerCall& call : scene.calls) {
+            count += call.then == then && call.what == id ? 1 : 0;
+        }
+        return std::min(count, most);
+    }
+    // Whether a trigger of the effect does so at all: then no clock does.
+    bool is_told(const std::string& id) const {
+        return std::any_of(effect.elements.begin(), effect.elements.end(), [&](const Element& element) {
+            const auto* trigger = std::get_if<Trigger>(&element.body);
+            return trigger != nullptr && !element.muted && trigger->what == id &&
+                   (trigger->then == TriggerThen::blast || trigger->then == TriggerThen::drop);
+        });
     }
     // Visits active influences of a kind with what they do to a breakable.
     template <class Body>

@@ -143,6 +143,14 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
             dropper->drops = is_first ? other.id : dropper->drops;
         }
     }
+    if (auto* trigger = std::get_if<Trigger>(&element.body)) {
+        for (const Element& other : effect.elements) {
+            const bool is_first = trigger->of.empty() && is_source(other);
+            trigger->of = is_first ? other.id : trigger->of;
+            const bool can = trigger->what.empty() && can_do(other, trigger->then);
+            trigger->what = can ? other.id : trigger->what;
+        }
+    }
     for (Element& other : edited.elements) {
         if (is_source(element) && is_influence(other) && can_link(other, element)) {
             set_link(other, element.id, 1);

@@ -92,6 +92,25 @@ bool can_link(const Element& influence, const Element& source) {
            (has_pieces ? !is_of_particles : family_of(influence.body) != Family::breaking);
 }
 
+bool can_do(const Element& element, TriggerThen then) {
+    switch (then) {
+    case TriggerThen::burst:
+        return std::holds_alternative<Emitter>(element.body);
+    case TriggerThen::blast:
+        return std::holds_alternative<Blast>(element.body);
+    case TriggerThen::drop:
+        return std::holds_alternative<Dropper>(element.body);
+    case TriggerThen::call_back:
+    case TriggerThen::clear:
+        return std::holds_alternative<Breakable>(element.body);
+    case TriggerThen::start:
+    case TriggerThen::stop:
+        break;
+    }
+    // What stands, once broken, is not put away again: that is for cleanup.
+    return !std::holds_alternative<Breakable>(element.body) && !std::holds_alternative<Trigger>(element.body);
+}
+
 Family family_of(const ElementBody& body) {
     if (std::holds_alternative<Emitter>(body) || std::holds_alternative<Breakable>(body)) {
         return Family::source;
@@ -99,6 +118,9 @@ Family family_of(const ElementBody& body) {
     if (std::holds_alternative<Pin>(body) || std::holds_alternative<Blast>(body) ||
         std::holds_alternative<CleanupZone>(body) || std::holds_alternative<Dropper>(body)) {
         return Family::breaking;
+    }
+    if (std::holds_alternative<Trigger>(body)) {
+        return Family::trigger;
     }
     if (base_of<Modulator>(body) != nullptr) {
         return Family::modulator;

@@ -1,5 +1,5 @@
 // The kinds of element that stand on the board, as plain values. Their parameters are described in tables/:
-// adding one is a member in one of the eight headers below and a line there.
+// adding one is a member in one of the nine headers below and a line there.
 #pragma once
 
 #include "core/effect/breakable.h"
@@ -10,6 +10,7 @@
 #include "core/effect/movers.h"
 #include "core/effect/smoke.h"
 #include "core/effect/sources.h"
+#include "core/effect/triggers.h"
 
 #include <string>
 #include <variant>
@@ -22,9 +23,9 @@ using ElementBody =
                  Jitter, Flock, Plane, Box, Ball, Capsule, Cylinder, HeightMap, MeshCollider, Contacts,
                  Breakable, Pin, Blast, CleanupZone, Dropper, PathMover, Orbit, Swing, Wander, KeyedMover,
                  Pointer, Light, Smoke, SmokeSource, Push, Cycle, Growth, TimeCurve, Sway, Steps,
-                 CountReading, MoverReading>;
+                 CountReading, MoverReading, Trigger>;
 
-enum class Family { source, force, collider, breaking, mover, light, smoke, modulator };
+enum class Family { source, force, collider, breaking, mover, light, smoke, modulator, trigger };
 
 /// The weight with which an influence acts on a source, 0..1. For a collider: the share of particles that it
 /// stops.

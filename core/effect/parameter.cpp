@@ -188,6 +188,8 @@ std::string expectation_of(const Parameter& parameter) {
         return "the id of a breakable of this effect, or nothing";
     case ParameterKind::place:
         return "the id of an element of this effect that has a place, or nothing";
+    case ParameterKind::actor:
+        return "the id of an element of this effect that is no trigger, or nothing";
     case ParameterKind::file: {
         std::string text = "a file in the effect's own folder or below it, ending in";
         for (const std::string_view ending : parameter.choices) {
@@ -206,7 +208,7 @@ bool is_text(ParameterKind kind) {
 
 bool names_element(ParameterKind kind) {
     return kind == ParameterKind::source || kind == ParameterKind::emitter ||
-           kind == ParameterKind::breakable || kind == ParameterKind::place;
+           kind == ParameterKind::breakable || kind == ParameterKind::place || kind == ParameterKind::actor;
 }
 
 bool may_name(ParameterKind kind, const Element& element) {
@@ -219,6 +221,8 @@ bool may_name(ParameterKind kind, const Element& element) {
         return std::holds_alternative<Breakable>(element.body);
     case ParameterKind::place:
         return place_of(element.body) != nullptr;
+    case ParameterKind::actor: // what it can do is a question of its own: see can_do()
+        return family_of(element.body) != Family::trigger;
     default:
         return false;
     }

@@ -35,6 +35,7 @@ enum class ParameterKind {
     emitter,   // the id of an emitter, or empty
     breakable, // the id of a breakable, or empty
     place,     // the id of an element that has a place, or empty
+    actor,     // the id of an element that a trigger tells what to do, or empty
     file,      // a path relative to the effect file, or empty; `choices` are the endings
 };
 

@@ -199,6 +199,7 @@ std::optional<Value> value_from(const Parameter& parameter, const Json& json) {
     case ParameterKind::source:
     case ParameterKind::emitter:
     case ParameterKind::breakable:
+    case ParameterKind::actor:
     case ParameterKind::place:
     case ParameterKind::file:
         return json.is_string() ? std::optional<Value>(json.get<std::string>()) : std::nullopt;

@@ -158,6 +158,14 @@ std::vector<EventUse> event_uses(const PreparedEffect& prepared, const std::vect
             uses[parent].hits = uses[parent].hits || emitter.when == ChildWhen::hit;
         }
     }
+    for (const Element& element : prepared.effect->elements) {
+        const auto* trigger = std::get_if<Trigger>(&element.body);
+        const size_t of = trigger != nullptr ? find_source(prepared, sources, trigger->of) : sources.size();
+        if (of < sources.size() && !element.muted) {
+            uses[of].deaths = uses[of].deaths || trigger->when == TriggerWhen::gone;
+            uses[of].hits = uses[of].hits || trigger->when == TriggerWhen::hit;
+        }
+    }
     return uses;
 }
 

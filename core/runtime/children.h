@@ -27,7 +27,7 @@ struct EventUse {
     bool deaths = false, hits = false;
 };
 
-/// For each running source, what its children ask for.
+/// For each running source, what its children and triggers ask for.
 std::vector<EventUse> event_uses(const PreparedEffect& prepared, const std::vector<RunningSource>& sources);
 
 /// The colour of a particle by its source's look and its own tint.

@@ -1,6 +1,7 @@
 #include "core/runtime/player.h"
 
 #include <chrono>
+#include <utility>
 
 namespace ember {
 
@@ -69,6 +70,18 @@ void Player::set_pointer(std::optional<PointerRay> ray) {
     pointer_ = ray;
 }
 
+void Player::click() {
+    const std::lock_guard lock(mutex_);
+    inputs_.clicks += playing_ ? 1 : 0;
+}
+
+void Player::press(int digit) {
+    const std::lock_guard lock(mutex_);
+    if (playing_) {
+        inputs_.keys.push_back(digit);
+    }
+}
+
 void Player::step_once() {
     {
         const std::lock_guard lock(mutex_);
@@ -130,11 +143,13 @@ void Player::run() {
             due = Clock::now();
         }
         was_playing = playing_;
+        const TriggerInputs inputs = steps ? std::exchange(inputs_, {}) : TriggerInputs();
         lock.unlock();
 
         if (rewinds) {
             simulation_.rewind();
         }
+        simulation_.hear(inputs);
         if (steps) {
             simulation_.step();
             // A step that comes late is not caught up with: the effect runs slower, it never stalls.

@@ -29,6 +29,9 @@ class Player {
     void set_lens(std::optional<FieldOrder> lens);
     /// Where the pointer is, from the next step on; nothing: nowhere.
     void set_pointer(std::optional<PointerRay> ray);
+    /// The picture was clicked, or a digit pressed over it; lost while nothing runs.
+    void click();
+    void press(int digit);
     /// Whether frames have the contacts of their steps.
     void note_contacts(bool on);
     void play();
@@ -62,6 +65,7 @@ class Player {
     bool lens_changed_ = false;
     bool notes_contacts_ = false;
     std::optional<PointerRay> pointer_;
+    TriggerInputs inputs_; // since the last step
     bool playing_ = false;
     bool rewind_ = false;
     bool stop_ = false;

@@ -161,6 +161,9 @@ void Simulation::rewind() {
     windows_.clear();
     clouds_.clear();
     debris_.clear();
+    triggers_.clear();
+    inputs_ = {};
+    heard_.clear();
     prepared_.inputs = {};
     steps_ = 0;
     meters_ = Meters();
@@ -170,9 +173,12 @@ void Simulation::rewind() {
 // Sets what is driven, for the coming step.
 void Simulation::drive(const StepTime& time) {
     modulators_ = modulator_values(prepared_, time, meters_);
-    if (!effect_->drives.empty()) {
+    const bool switches = Triggers::any_switch(*effect_);
+    if (!effect_->drives.empty() || switches) {
+        Effect now = driven(*effect_, modulators_);
         prepared_ =
-            prepared(std::make_shared<const Effect>(driven(*effect_, modulators_)), *assets_, prepared_);
+            prepared(std::make_shared<const Effect>(switches ? triggers_.switched(now) : std::move(now)),
+                     *assets_, prepared_);
     }
 }
 
@@ -181,6 +187,9 @@ void Simulation::step() {
     const StepTime time = step_time();
     drive(time);
     prepared_.inputs = {prepared_.inputs.pointer_now, pointer_, time.start_s + time.step_s};
+    const std::vector<TriggerCall> calls =
+        triggers_.step({prepared_, time, inputs_, meters_, heard_, debris_.events()});
+    inputs_ = {};
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
 
@@ -205,6 +214,7 @@ void Simulation::step() {
             timed_as_births(source,
                             [&](ParticlePool& pool) { pool.give_birth(*source.program, time, kernels_); });
         }
+        burst(source, calls);
     }
     let_collide(sources, prepared_, time, kernels_, meters_);
     const FoundPushes found = find_pushes(sources, prepared_, time, kernels_, meters_);
@@ -213,8 +223,14 @@ void Simulation::step() {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
-    debris_.step({effect_, prepared_, windows, time, kernels_}, meters_);
+    debris_.step({effect_, prepared_, windows, time, kernels_, calls}, meters_);
     give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
+    heard_.clear();
+    for (size_t s = 0; s < sources.size(); ++s) {
+        if (!events[s].deaths.empty() || !events[s].hits.empty()) {
+            heard_[prepared_.effect->elements[sources[s].program->element].id] = events[s];
+        }
+    }
     clouds_.step(
         prepared_, windows, time, [this](const std::string& id) { return find_pool(id); }, meters_);
     windows_.set_flow(clouds_.flow(prepared_));
@@ -222,6 +238,28 @@ void Simulation::step() {
     leave_trails(sources);
     read_meters(sources);
     meters_.step_ms = whole.elapsed_ms();
+}
+
+// Births that triggers ask for.
+void Simulation::burst(const RunningSource& source, const std::vector<TriggerCall>& calls) {
+    BirthList births;
+    const auto capacity = size_t(source.program->emitter->capacity);
+    for (const TriggerCall& call : calls) {
+        if (call.then == TriggerThen::burst &&
+            call.what == prepared_.effect->elements[source.program->element].id) {
+            const Vec3 place = call.place.value_or(source.program->to.position);
+            const size_t room = capacity - std::min(capacity, births.origins.size());
+            births.origins.insert(births.origins.end(), std::min(size_t(call.births), room),
+                                  {place, {}, 0, {}});
+            births.due += uint64_t(call.births);
+        }
+    }
+    if (births.due > 0) {
+        const Stopwatch watch;
+        source.pool->bear(*source.program, births, kernels_);
+        meters_.elements[source.program->element].ms += watch.elapsed_ms();
+        meters_.births_ms += watch.elapsed_ms();
+    }
 }
 
 void Simulation::keep_only(const std::vector<SourceProgram>& programs) {

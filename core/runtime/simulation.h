@@ -14,6 +14,7 @@
 #include "core/runtime/children.h"
 #include "core/runtime/frame.h"
 #include "core/runtime/trails.h"
+#include "core/runtime/triggers.h"
 #include "core/smoke/clouds.h"
 #include "core/stage/windows.h"
 
@@ -60,6 +61,9 @@ class Simulation {
     /// Where the pointer is, from the next step on; nothing: nowhere.
     void set_pointer(std::optional<PointerRay> ray) { pointer_ = ray; }
 
+    /// What people did since the last step: triggers hear of it in the next one.
+    void hear(TriggerInputs inputs) { inputs_ = std::move(inputs); }
+
     /// The volume of smoke of an element, or nullptr.
     const SmokeVolume* find_smoke(const std::string& id) const { return clouds_.find(id); }
 
@@ -72,6 +76,7 @@ class Simulation {
   private:
     StepTime step_time() const { return {double(steps_) * step_s_, step_s_, steps_}; }
     void drive(const StepTime& time);
+    void burst(const RunningSource& source, const std::vector<TriggerCall>& calls);
     void keep_only(const std::vector<SourceProgram>& programs);
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
     std::vector<ParticleEvents> step_blocks(const std::vector<RunningSource>& sources,
@@ -94,6 +99,9 @@ class Simulation {
     std::map<std::string, Trails> trails_;      // the same
     Clouds clouds_;
     Debris debris_;
+    Triggers triggers_;
+    TriggerInputs inputs_;                        // since the last step
+    std::map<std::string, ParticleEvents> heard_; // of the last step, by the source's id
     std::optional<PointerRay> pointer_;
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;

@@ -1,6 +1,7 @@
 #include "desktop/board/board.h"
 
 #include "core/effect/edit.h"
+#include "core/effect/sentence.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
@@ -462,6 +463,12 @@ QString Board::tipAt(QPoint place) const {
                 : tr("%1: acts with %2 % of its strength.").arg(names, weight);
         return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -), with Alt the whole row, "
                             "with Control the whole column; click to unlink (Space); type a weight (Enter).");
+    }
+    for (const Slot& row : rows_) {
+        const auto* trigger = std::get_if<Trigger>(&element(row).body);
+        if (trigger != nullptr && place.y() >= row.at && place.y() < row.at + m_.row_height) {
+            return QString::fromStdString(sentence_of(*effect_, *trigger));
+        }
     }
     if (const auto name = nameAt(place)) {
         return elementTip(*find_element(*effect_, *name));

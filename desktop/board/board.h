@@ -147,6 +147,7 @@ class Board : public QWidget {
     void paintCounts(QPainter& painter, const Slot& column) const;
     void paintRowName(QPainter& painter, const Slot& row) const;
     void paintDials(QPainter& painter, const Slot& row) const;
+    void paintSentence(QPainter& painter, const Slot& row, const Trigger& trigger) const;
     void paintSwitches(QPainter& painter, const Element& element) const;
     void paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively, bool active) const;
 

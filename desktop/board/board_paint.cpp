@@ -2,6 +2,7 @@
 #include "desktop/board/board.h"
 
 #include "core/effect/parameter.h"
+#include "core/effect/sentence.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
@@ -93,6 +94,7 @@ void Board::paintHeadings(QPainter& painter) const {
                         : heading.family == Family::mover    ? tr("Movers")
                         : heading.family == Family::light    ? tr("Lights")
                         : heading.family == Family::smoke    ? tr("Smoke")
+                        : heading.family == Family::trigger  ? tr("Triggers")
                                                              : tr("Modulators"))
                            .toUpper();
         if (!heading.group.empty()) {
@@ -212,6 +214,9 @@ void Board::paintRowName(QPainter& painter, const Slot& row) const {
 
 void Board::paintDials(QPainter& painter, const Slot& row) const {
     const Element& influence = element(row);
+    if (const auto* trigger = std::get_if<Trigger>(&influence.body)) {
+        return paintSentence(painter, row, *trigger);
+    }
     if (!has_links(influence)) {
         return;
     }
@@ -232,6 +237,17 @@ void Board::paintDials(QPainter& painter, const Slot& row) const {
             painter.drawRoundedRect(QRectF(cell).adjusted(2.5, 1.5, -2.5, -2.5), 5, 5);
         }
     }
+}
+
+// Where other rows have their dials.
+void Board::paintSentence(QPainter& painter, const Slot& row, const Trigger& trigger) const {
+    const QRect room(corner_.x() + m_.name_width + 4, row.at, width() - corner_.x() - m_.name_width - 8,
+                     m_.row_height - 2);
+    const bool does_something = !element(row).muted && !why_never_done(*effect_, trigger);
+    painter.setFont(theme::text_font(8.5));
+    painter.setPen(does_something ? theme::text : theme::quiet);
+    painter.drawText(room, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap,
+                     QString::fromStdString(sentence_of(*effect_, trigger)));
 }
 
 void Board::paintSwitches(QPainter& painter, const Element& each) const {

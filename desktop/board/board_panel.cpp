@@ -33,8 +33,8 @@ BoardPanel::BoardPanel(QWidget* parent)
           adder(tr("+ influence"), tr("Add something that acts on sources: a force or a collider."), this)),
       add_motion_(
           adder(tr("+ more"),
-                tr("Add a mover, that carries a place to ride on, a light, or a modulator, that drives "
-                   "numbers."),
+                tr("Add a mover, that carries a place to ride on, a light, smoke, a modulator, that drives "
+                   "numbers, or a trigger, that does something when something happens."),
                 this)),
       filter_(new QLineEdit(this)), stage_(new QToolButton(this)), budget_(new QToolButton(this)) {
     const auto asks = [this](QToolButton* button, Family first, Family last) {
@@ -42,7 +42,7 @@ BoardPanel::BoardPanel(QWidget* parent)
     };
     asks(add_source_, Family::source, Family::source);
     asks(add_influence_, Family::force, Family::breaking);
-    asks(add_motion_, Family::mover, Family::modulator);
+    asks(add_motion_, Family::mover, Family::trigger);
     stage_->setText(tr("Stage"));
     stage_->setToolTip(tr("Sun, sky, camera and finishing of the picture."));
     budget_->setText(tr("Budget"));

@@ -123,6 +123,11 @@ std::string DetailPanel::signature() const {
     for (const Element& element : effect_->elements) {
         text += "\n" + element.id + "\t" + element.name;
     }
+    // What a trigger does decides who can be told to.
+    const Element* selected = find_element(*effect_, selection_);
+    if (const auto* trigger = selected != nullptr ? std::get_if<Trigger>(&selected->body) : nullptr) {
+        text += "\n" + std::to_string(int(trigger->then));
+    }
     return text;
 }
 
@@ -199,7 +204,7 @@ void DetailPanel::makeRow(Line& line) {
     }
     ParameterRow* row = ParameterRow::make(*line.parameter, rows_);
     line.row = row;
-    row->setEffect(*effect_);
+    row->setEffect(*effect_, line.holder);
     row->setModulatorNames(*effect_, line.holder);
     row->setFolder(folder_);
     layout->insertWidget(place, row);

@@ -1,6 +1,7 @@
 #include "desktop/detail/detail_words.h"
 
 #include "core/budget/expected.h"
+#include "core/effect/sentence.h"
 #include "core/smoke/smoke_grid.h"
 #include "desktop/controls/parameter_text.h"
 
@@ -136,6 +137,10 @@ QString caution_words(const Effect& effect, const std::string& selection) {
         return said("Not done: %1.").arg(QString::fromStdString(*refusal));
     }
     const Element* selected = find_element(effect, selection);
+    if (const auto* trigger = selected != nullptr ? std::get_if<Trigger>(&selected->body) : nullptr) {
+        const auto why = why_never_done(effect, *trigger);
+        return why ? QString::fromStdString(*why) + "." : QString();
+    }
     if (const auto why = selected != nullptr ? why_never_born(effect, *selected) : std::nullopt) {
         return in_sentence(why);
     }
@@ -151,6 +156,10 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
     }
     if (const auto* smoke = std::get_if<Smoke>(&element->body)) {
         return smoke_words(*smoke, readings.find(element->id), costs.element_ms(element->id), effect.budget);
+    }
+    if (const auto* trigger = std::get_if<Trigger>(&element->body)) {
+        return QString::fromStdString(sentence_of(effect, *trigger)) +
+               said("\nA trigger costs next to nothing; what it sets going costs as ever.");
     }
     if (!can_be_soloed(*element) && family_of(element->body) != Family::smoke) {
         return family_of(element->body) == Family::mover

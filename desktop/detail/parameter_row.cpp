@@ -72,6 +72,7 @@ ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
     case ParameterKind::source:
     case ParameterKind::emitter:
     case ParameterKind::breakable:
+    case ParameterKind::actor:
     case ParameterKind::place:
         return make_element_row(parameter, parent);
     }

@@ -27,8 +27,8 @@ class ParameterRow : public QWidget {
     const Parameter& parameter() const { return parameter_; }
     /// Shows a value of the parameter's kind.
     virtual void setValue(const Value& value) = 0;
-    /// The effect that a choice of looks comes from.
-    virtual void setEffect(const Effect&) {}
+    /// The effect that a choice of looks or elements comes from, and whose parameter this is.
+    virtual void setEffect(const Effect&, const std::string&) {}
     /// Marks the name of what is not as a new one would have it.
     void setChanged(bool changed);
     /// Values to go back to, newest first, as the name's menu offers them.

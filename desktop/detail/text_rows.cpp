@@ -191,10 +191,12 @@ class ElementRow : public ParameterRow {
         }
     }
 
-    void setEffect(const Effect& effect) override {
+    void setEffect(const Effect& effect, const std::string& holder_id) override {
         const QSignalBlocker blocker(box_);
         box_->clear();
         box_->addItem(tr("nothing"), QString());
+        const Element* own = find_element(effect, holder_id);
+        const auto* trigger = own != nullptr ? std::get_if<Trigger>(&own->body) : nullptr;
         if (parameter().kind == ParameterKind::texture) {
             for (const Texture& texture : effect.textures) {
                 box_->addItem(QString::fromStdString(texture.name), QString::fromStdString(texture.id));
@@ -202,7 +204,9 @@ class ElementRow : public ParameterRow {
             return;
         }
         for (const Element& element : effect.elements) {
-            if (may_name(parameter().kind, element)) {
+            const bool can = parameter().kind != ParameterKind::actor || trigger == nullptr ||
+                             can_do(element, trigger->then) || element.id == trigger->what;
+            if (may_name(parameter().kind, element) && can) {
                 box_->addItem(QString::fromStdString(element.name), QString::fromStdString(element.id));
             }
         }

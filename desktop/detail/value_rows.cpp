@@ -204,7 +204,7 @@ class ChoiceRow : public ParameterRow {
         });
     }
 
-    void setEffect(const Effect& effect) override {
+    void setEffect(const Effect& effect, const std::string&) override {
         if (parameter().kind != ParameterKind::look) {
             return;
         }

@@ -93,6 +93,8 @@ FamilyWords words_of(Family family) {
         return {"smoke-", "Smoke: a gas, its sources, hands in it"};
     case Family::modulator:
         return {"modulator-", "Modulators: what drives numbers"};
+    case Family::trigger:
+        return {"trigger-", "Triggers: when something happens, something is done"};
     }
     return {};
 }

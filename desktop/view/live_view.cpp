@@ -306,8 +306,15 @@ void LiveView::mousePressEvent(QMouseEvent* event) {
 }
 
 void LiveView::mouseReleaseEvent(QMouseEvent* event) {
+    const bool has_moved = (event->position() - pressed_).manhattanLength() >= 4;
+    // The effect comes first; with Control, or while it stands still, a click chooses.
+    const bool is_for_effect =
+        isHeard(TriggerWhen::click) && !(event->modifiers() & Qt::ControlModifier) && !has_moved;
     if (held_) {
-        return endDrag();
+        endDrag();
+        if (!is_for_effect) {
+            return;
+        }
     }
     if (take_colour_ && shot_ != nullptr && !shot_->picture.pixels.empty()) {
         const Picture& picture = shot_->picture;
@@ -324,8 +331,13 @@ void LiveView::mouseReleaseEvent(QMouseEvent* event) {
         emit focusAsked({event->position().x() / width(), event->position().y() / height()});
         return update();
     }
-    if (event->button() == Qt::LeftButton && (event->position() - pressed_).manhattanLength() < 4) {
-        pickAt(pressed_);
+    if (event->button() == Qt::LeftButton && !has_moved) {
+        if (is_for_effect) {
+            emit pointed(ray_through(pressed_, camera_, size()));
+            emit clicked();
+        } else {
+            pickAt(pressed_);
+        }
     }
 }
 
@@ -379,7 +391,21 @@ void LiveView::wheelEvent(QWheelEvent* event) {
     event->accept();
 }
 
+// Whether it runs and a trigger waits for this.
+bool LiveView::isHeard(TriggerWhen when) const {
+    return playing_ && effect_ &&
+           std::any_of(effect_->elements.begin(), effect_->elements.end(), [&](const Element& element) {
+               const auto* trigger = std::get_if<Trigger>(&element.body);
+               return trigger != nullptr && !element.muted && trigger->when == when;
+           });
+}
+
 void LiveView::keyPressEvent(QKeyEvent* event) {
+    if (event->key() >= Qt::Key_0 && event->key() <= Qt::Key_9 && isHeard(TriggerWhen::key) &&
+        !event->isAutoRepeat()) {
+        emit digitPressed(event->key() - Qt::Key_0);
+        return;
+    }
     const bool shift = event->modifiers() & Qt::ShiftModifier;
     const auto turn = [&](float x, float y) { shift ? pan(x * 20, y * 20) : orbit(x * 5, y * 5); };
     switch (event->key()) {

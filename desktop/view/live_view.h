@@ -61,6 +61,9 @@ class LiveView : public QWidget {
     /// What the lens needs to be read; nothing: it is off.
     /// The line of sight that the pointer is on, while it is over the picture.
     void pointed(const ember::PointerRay& ray);
+    /// The picture was clicked, or a digit pressed over it, while it runs and a trigger listens.
+    void clicked();
+    void digitPressed(int digit);
     void fieldWanted(const std::optional<ember::FieldOrder>& order);
 
   protected:
@@ -86,6 +89,7 @@ class LiveView : public QWidget {
     void dragHandle(QPointF place, Qt::KeyboardModifiers keys);
     void endDrag();
     void pickAt(QPointF place);
+    bool isHeard(TriggerWhen when) const;
 
     const Shot* shot_ = nullptr;
     Camera camera_;

@@ -10,7 +10,8 @@ std::span<const ElementType> element_types() {
         std::vector<ElementType> all;
         for (const auto family : {tables::source_types(), tables::breakable_types(), tables::force_types(),
                                   tables::collider_types(), tables::breaking_types(), tables::mover_types(),
-                                  tables::light_types(), tables::smoke_types(), tables::modulator_types()}) {
+                                  tables::light_types(), tables::smoke_types(), tables::modulator_types(),
+                                  tables::trigger_types()}) {
             all.insert(all.end(), family.begin(), family.end());
         }
         return all;

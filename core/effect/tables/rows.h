@@ -256,5 +256,6 @@ std::span<const ElementType> mover_types();
 std::span<const ElementType> light_types();
 std::span<const ElementType> smoke_types();
 std::span<const ElementType> modulator_types();
+std::span<const ElementType> trigger_types();
 
 } // namespace ember::tables

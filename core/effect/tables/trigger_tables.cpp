@@ -1,0 +1,85 @@
+// Triggers: everything an artist can turn, a line each.
+#include "core/effect/tables/rows.h"
+
+namespace ember::tables {
+
+namespace {
+
+constexpr std::array<std::string_view, 10> moments = {"at-time", "every",  "click", "key",  "enters",
+                                                      "count",   "broken", "hit",   "rest", "gone"};
+constexpr std::array<std::string_view, 7> deeds = {"burst", "start",     "stop", "blast",
+                                                   "drop",  "call-back", "clear"};
+
+template <TriggerWhen... moments>
+constexpr auto is_when = [](const Trigger& t) { return ((t.when == moments) || ...); };
+constexpr auto has_source =
+    is_when<TriggerWhen::count, TriggerWhen::broken, TriggerWhen::hit, TriggerWhen::rest, TriggerWhen::gone>;
+constexpr auto bursts = [](const Trigger& t) { return t.then == TriggerThen::burst; };
+
+// clang-format off: a table reads best with a row a line.
+
+constexpr auto trigger_table = std::array{
+    row<Trigger, &Trigger::when>(
+        {"when", "When", "When", "",
+         "at-time: once. every: again and again. click: the picture is clicked while it runs. key: a digit "
+         "is "
+         "pressed over it. enters: a mover comes near. count: a source has so many. broken, hit, rest, gone: "
+         "this happens to a piece; hit and gone also to a particle."},
+        {}, moments),
+    when<Trigger, is_when<TriggerWhen::at_time, TriggerWhen::every>>(fixed(row<Trigger, &Trigger::time>(
+        {"time", "Time", "When", "s", "When it happens, or how long from one time to the next."},
+        {0.01, 3600, 0.1, 30}))),
+    when<Trigger, is_when<TriggerWhen::key>>(
+        fixed(row<Trigger, &Trigger::key>({"key", "Key", "When", "", "The digit that is pressed."}, {0, 9}))),
+    when<Trigger, has_source>(names<Trigger, &Trigger::of>(
+        ParameterKind::source, {"of", "Of", "When", "", "The source that it happens to."})),
+    when<Trigger, is_when<TriggerWhen::count>>(row<Trigger, &Trigger::count>(
+        {"count", "Reaches", "When", "", "How many it has to have; each time that it passes this number."},
+        {1, 1e7, 10, 10000})),
+    when<Trigger, is_when<TriggerWhen::hit>>(row<Trigger, &Trigger::least>(
+        {"least", "At least", "When", "m/s", "The speed of a hit; lighter ones do not count."},
+        {0, 1000, 0, 20})),
+    when<Trigger, is_when<TriggerWhen::enters>>(names<Trigger, &Trigger::mover>(
+        ParameterKind::place,
+        {"mover", "Who", "When", "", "A mover, or another element with a place, that comes near."})),
+    when<Trigger, is_when<TriggerWhen::enters>>(
+        row<Trigger, &Trigger::within>({"within", "Within", "When", "m", "How near to its place."}, lengths)),
+    when<Trigger, is_when<TriggerWhen::enters>>(row<Trigger, &Trigger::position>(
+        {"position", "Position", "When", "m", "What it has to come near to; an offset while it rides."},
+        anywhere)),
+    when<Trigger, is_when<TriggerWhen::enters>>(names<Trigger, &Trigger::rides_on>(
+        ParameterKind::place, {"rides_on", "Rides on", "When", "", "What carries this place along."})),
+    row<Trigger, &Trigger::then>(
+        {"then", "Then", "Then", "",
+         "burst: an emitter bears at once, where it happened, or at its own place if it happened nowhere. "
+         "start, stop: an element acts from then on, or no more; what is started is off before. blast: goes "
+         "off. "
+         "drop: a dropper throws one in. call-back: parked pieces are in the physics again. clear: loose "
+         "pieces go. A blast or dropper that a trigger tells has no clock of its own."},
+        {}, deeds),
+    names<Trigger, &Trigger::what>(ParameterKind::actor,
+                                   {"what", "What", "Then", "", "The element that does it."}),
+    when<Trigger, bursts>(row<Trigger, &Trigger::births>(
+        {"births", "Births", "Then", "", "How many particles at a time."}, {1, 1e6, 1, 1000})),
+    row<Trigger, &Trigger::chance>({"chance", "Chance", "Then", "", "In which share of cases it is done."},
+                                   share),
+    row<Trigger, &Trigger::limit>(
+        {"limit", "At most", "Then", "1/s", "How often in any second; 0: as often as it happens."},
+        {0, 1000, 0, 100}),
+    row<Trigger, &Trigger::delay>({"delay", "Delay", "Then", "s", "How much later it is done."},
+                                  {0, 600, 0, 10}),
+};
+
+// clang-format on
+
+} // namespace
+
+std::span<const ElementType> trigger_types() {
+    static const std::array types = {
+        ElementType{"trigger", "Trigger", "A sentence: when something happens, something is done.",
+                    trigger_table, Trigger{{{0, 0.5f, 0}, {}, {}}}},
+    };
+    return types;
+}
+
+} // namespace ember::tables

@@ -1,0 +1,209 @@
+#include "core/runtime/triggers.h"
+
+#include "core/base/hash.h"
+#include "core/stage/placements.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+// So many may wait for their delay; more would only come from a mistake.
+constexpr size_t most_waiting = 10'000;
+
+// Something that happened; nowhere in particular if it has no place.
+using Happening = std::optional<Vec3>;
+
+template <class Event>
+void add_places(const std::vector<Event>& events, float least, std::vector<Happening>& out) {
+    for (const Event& event : events) {
+        if (event.strength < least) {
+            continue;
+        }
+        if constexpr (requires { event.place; }) {
+            out.emplace_back(event.place);
+        } else {
+            out.emplace_back(event.position);
+        }
+    }
+}
+
+void add_of_source(const TriggerScene& scene, const Trigger& trigger, std::vector<Happening>& out) {
+    const auto pieces = scene.of_pieces.find(trigger.of);
+    const auto particles = scene.of_particles.find(trigger.of);
+    if (pieces != scene.of_pieces.end()) {
+        const PieceEvents& events = pieces->second;
+        const bool is_hit = trigger.when == TriggerWhen::hit;
+        add_places(is_hit                                ? events.hits
+                   : trigger.when == TriggerWhen::broken ? events.broken
+                   : trigger.when == TriggerWhen::rest   ? events.rests
+                                                         : events.cleared,
+                   is_hit ? trigger.least : -1.0f, out);
+    } else if (particles != scene.of_particles.end()) {
+        if (trigger.when == TriggerWhen::hit) {
+            add_places(particles->second.hits, trigger.least, out);
+        } else if (trigger.when == TriggerWhen::gone) {
+            add_places(particles->second.deaths, -1, out);
+        }
+    }
+}
+
+// Whether what lasts is so now: somebody is near, a source has enough.
+bool is_so(const TriggerScene& scene, size_t index, const Trigger& trigger,
+           const std::vector<Placement>& placements) {
+    if (trigger.when == TriggerWhen::enters) {
+        const auto mover = scene.prepared.index_of(trigger.mover);
+        return mover && length(placements[*mover].position - placements[index].position) <= trigger.within;
+    }
+    const auto source = scene.prepared.index_of(trigger.of);
+    if (!source || *source >= scene.meters.elements.size()) {
+        return false;
+    }
+    const ElementMeter& meter = scene.meters.elements[*source];
+    return meter.live + meter.debris.pieces >= size_t(trigger.count);
+}
+
+std::vector<Happening> happenings(const TriggerScene& scene, const Trigger& trigger) {
+    std::vector<Happening> out;
+    const double begin = scene.time.start_s, end = begin + scene.time.step_s;
+    const auto times = [&](double count) { out.assign(size_t(std::max(count, 0.0)), std::nullopt); };
+    switch (trigger.when) {
+    case TriggerWhen::at_time:
+        times(double(trigger.time) >= begin - 1e-9 && double(trigger.time) < end - 1e-9 ? 1 : 0);
+        break;
+    case TriggerWhen::every: {
+        const auto before = [&](double t) { return std::floor((t - 1e-9) / double(trigger.time)); };
+        times(before(end) - std::max(before(begin), 0.0));
+        break;
+    }
+    case TriggerWhen::click:
+        times(scene.inputs.clicks);
+        break;
+    case TriggerWhen::key:
+        times(double(std::count(scene.inputs.keys.begin(), scene.inputs.keys.end(), trigger.key)));
+        break;
+    case TriggerWhen::enters:
+    case TriggerWhen::count:
+        break; // they last: see is_so()
+    default:
+        add_of_source(scene, trigger, out);
+    }
+    return out;
+}
+
+// Living things go on; nothing new comes.
+void stop(Element& element) {
+    auto* emitter = std::get_if<Emitter>(&element.body);
+    if (emitter == nullptr) {
+        element.muted = true;
+        return;
+    }
+    emitter->rate = emitter->per_metre = emitter->per_parent_rate = 0;
+    emitter->burst_count = emitter->per_parent_count = 0;
+}
+
+template <class Visit>
+void each_trigger(const Effect& effect, Visit visit) {
+    for (size_t i = 0; i < effect.elements.size(); ++i) {
+        const auto* trigger = std::get_if<Trigger>(&effect.elements[i].body);
+        if (trigger != nullptr && !effect.elements[i].muted) {
+            visit(i, *trigger);
+        }
+    }
+}
+
+bool is_switch(const Trigger& trigger) {
+    return trigger.then == TriggerThen::start || trigger.then == TriggerThen::stop;
+}
+
+} // namespace
+
+bool Triggers::any_switch(const Effect& effect) {
+    bool any = false;
+    each_trigger(effect, [&](size_t, const Trigger& trigger) { any = any || is_switch(trigger); });
+    return any;
+}
+
+Effect Triggers::switched(const Effect& effect) const {
+    Effect now = effect;
+    std::map<std::string, bool> is_on;
+    each_trigger(effect, [&](size_t, const Trigger& trigger) {
+        if (is_switch(trigger)) { // what something starts is off before
+            bool& on = is_on.try_emplace(trigger.what, true).first->second;
+            on = on && trigger.then == TriggerThen::stop;
+        }
+    });
+    for (auto& [id, on] : is_on) {
+        const auto last = switches_.find(id);
+        on = last != switches_.end() ? last->second : on;
+    }
+    for (Element& element : now.elements) {
+        const auto found = is_on.find(element.id);
+        if (found != is_on.end() && !found->second) {
+            stop(element);
+        }
+    }
+    return now;
+}
+
+std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
+    std::vector<TriggerCall> calls;
+    std::map<std::string, State> kept;
+    const Effect& effect = *scene.prepared.effect;
+    const double now_s = scene.time.start_s;
+    std::vector<Placement> placements;
+    each_trigger(effect, [&](size_t index, const Trigger& trigger) {
+        const std::string& id = effect.elements[index].id;
+        State& state = kept[id] = std::move(states_[id]);
+        const Element* what = find_element(effect, trigger.what);
+        if (what == nullptr || !can_do(*what, trigger.then)) {
+            return;
+        }
+        std::vector<Happening> happened = happenings(scene, trigger);
+        if (trigger.when == TriggerWhen::enters || trigger.when == TriggerWhen::count) {
+            if (placements.empty()) {
+                placements = placements_at(scene.prepared, now_s);
+            }
+            const bool so = is_so(scene, index, trigger, placements);
+            if (so && !state.was_so) {
+                const bool is_somewhere = trigger.when == TriggerWhen::enters;
+                happened.push_back(is_somewhere ? Happening(placements[index].position) : std::nullopt);
+            }
+            state.was_so = so;
+        }
+        const uint32_t seed = mixed_seed(effect.seed, hash_of(id));
+        for (const Happening& place : happened) {
+            const auto number = uint32_t(state.happened++);
+            const bool is_drawn =
+                float(mixed_seed(seed, number) >> 8) / 16777216.0f < trigger.chance || trigger.chance >= 1;
+            if (is_drawn && state.waiting.size() < most_waiting) {
+                state.waiting.push_back({now_s + double(trigger.delay), place});
+            }
+        }
+        while (!state.done_s.empty() && state.done_s.front() <= now_s - 1 + 1e-9) {
+            state.done_s.pop_front();
+        }
+        // A shorter delay may have come since: not only the first may be due.
+        std::deque<Waiting> later;
+        for (const Waiting& each : state.waiting) {
+            if (each.due_s > now_s + 1e-9) {
+                later.push_back(each);
+            } else if (trigger.limit <= 0 || float(state.done_s.size()) < trigger.limit) {
+                if (trigger.limit > 0) {
+                    state.done_s.push_back(now_s);
+                }
+                calls.push_back({trigger.then, trigger.what, each.place, trigger.births});
+                if (is_switch(trigger)) {
+                    switches_[trigger.what] = trigger.then == TriggerThen::start;
+                }
+            }
+        }
+        state.waiting = std::move(later);
+    });
+    states_ = std::move(kept);
+    return calls;
+}
+
+} // namespace ember

@@ -1,0 +1,59 @@
+// Triggers at work: what has happened, and what follows from it.
+#pragma once
+
+#include "core/runtime/children.h"
+#include "core/runtime/trigger_call.h"
+
+#include <deque>
+#include <map>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+/// What people did since the last step.
+struct TriggerInputs {
+    int clicks = 0;
+    std::vector<int> keys; // digits
+};
+
+/// What triggers listen to: the step before, and people.
+struct TriggerScene {
+    const PreparedEffect& prepared;
+    const StepTime& time;
+    const TriggerInputs& inputs;
+    const Meters& meters;
+    const std::map<std::string, ParticleEvents>& of_particles; // by the source's id
+    const std::map<std::string, PieceEvents>& of_pieces;       // by the breakable's id
+};
+
+class Triggers {
+  public:
+    /// What is to be done in this step, in the order of the triggers.
+    std::vector<TriggerCall> step(const TriggerScene& scene);
+    void clear() {
+        states_.clear();
+        switches_.clear();
+    }
+
+    /// Of the effect, with what triggers have stopped, or not yet started, doing nothing.
+    Effect switched(const Effect& effect) const;
+    /// Whether some trigger starts or stops something.
+    static bool any_switch(const Effect& effect);
+
+  private:
+    struct Waiting {
+        double due_s;
+        std::optional<Vec3> place;
+    };
+    struct State {
+        bool was_so = false; // near enough, or enough of them, in the last step
+        uint64_t happened = 0;
+        std::deque<double> done_s; // in the last second
+        std::deque<Waiting> waiting;
+    };
+    std::map<std::string, State> states_;  // by the trigger's id
+    std::map<std::string, bool> switches_; // what was started or stopped last
+};
+
+} // namespace ember
