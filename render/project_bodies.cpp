@@ -38,33 +38,38 @@ struct Laid {
     float per_metre = 1;
 };
 
-// Which faces of a body are seen from their front.
-void find_fronts(const Body& body, const std::vector<SeenCorner>& corners, const Projection& to,
-                 std::vector<char>& is_front) {
-    is_front.resize(body.faces.size());
+// From where a face is seen. `edge`: it is a line on the picture, as those that join faces side by side
+// always are; what lies beyond it goes on.
+enum Side : char { back, front, edge };
+
+// From where each face of a body is seen.
+void find_sides(const Body& body, const std::vector<SeenCorner>& corners, const Projection& to,
+                std::vector<Side>& sides) {
+    sides.resize(body.faces.size());
     const bool is_inside_out = dot(cross(to.view.right, to.view.up), to.view.forward) > 0;
-    const float front = is_inside_out ? -1.0f : 1.0f;
+    const float sign = is_inside_out ? -1.0f : 1.0f;
     const auto turn = [&](const BodyFace& face) { // twice its area on the picture, negative from the front
         const SeenCorner &a = corners[face.corners[0]], &b = corners[face.corners[1]],
                          &c = corners[face.corners[2]];
         const bool is_before = a.near > 0 && b.near > 0 && c.near > 0;
-        return is_before ? ((b.x - a.x) * (c.y - a.y) - (c.x - a.x) * (b.y - a.y)) * front : 1.0f;
+        return is_before ? ((b.x - a.x) * (c.y - a.y) - (c.x - a.x) * (b.y - a.y)) * sign : 1.0f;
     };
     for (size_t i = 0; i < body.faces.size(); ++i) {
-        is_front[i] = turn(body.faces[i]) < -1e-3f;
+        const float turned = turn(body.faces[i]);
+        sides[i] = turned < -1e-3f ? front : turned > 1e-3f ? back : edge;
     }
 }
 
 // Appends some of a body's triangles. `corners`: where each is; `normal_of`: from the body's own axes to the
 // world's.
 void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner>& corners,
-                  const std::vector<char>& is_front, auto normal_of, const Colour& colour,
+                  const std::vector<Side>& sides, auto normal_of, const Colour& colour,
                   const PreparedLook& look, const Laid& laid, uint32_t skin, const Projection& to,
                   Triangles& out) {
     const Vec3 base = {colour.red, colour.green, colour.blue};
     for (size_t i = faces.first; i < faces.last; ++i) {
         const BodyFace& face = body.faces[i];
-        if (is_front[i] == 0) {
+        if (sides[i] != front) {
             continue;
         }
         Triangle t;
@@ -74,7 +79,7 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
             t.x[k] = corner.x;
             t.y[k] = corner.y;
             t.near[k] = corner.near;
-            t.is_rim[k] = face.beyond[k] < 0 || is_front[size_t(face.beyond[k])] == 0;
+            t.is_rim[k] = face.beyond[k] < 0 || sides[size_t(face.beyond[k])] == back;
         }
         const auto [left, right] = std::minmax({t.x[0], t.x[1], t.x[2]});
         const auto [top, bottom] = std::minmax({t.y[0], t.y[1], t.y[2]});
@@ -184,10 +189,10 @@ void project_body(const Drawn& particle, const BodyLevels& levels, const Prepare
     const bool is_even = stretch.x == stretch.y && stretch.x == stretch.z;
     const Vec3 shrink = {1 / std::max(stretch.x, 1e-3f), 1 / std::max(stretch.y, 1e-3f),
                          1 / std::max(stretch.z, 1e-3f)};
-    thread_local std::vector<char> is_front;
-    find_fronts(body, corners, to, is_front);
+    thread_local std::vector<Side> sides;
+    find_sides(body, corners, to, sides);
     append_faces(
-        body, {0, body.faces.size()}, corners, is_front,
+        body, {0, body.faces.size()}, corners, sides,
         [&](const Vec3& normal) {
             return axes.out(is_even ? normal : normalized(normal * shrink, {0, 1, 0}));
         },
@@ -198,11 +203,11 @@ void project_shape(const Body& body, const Colour& colour, const PreparedLook& l
                    const Projection& to, Triangles& out) {
     std::vector<SeenCorner> corners;
     see_corners(body, {}, {}, to, corners);
-    std::vector<char> is_front;
-    find_fronts(body, corners, to, is_front);
+    std::vector<Side> sides;
+    find_sides(body, corners, to, sides);
     append_faces(
-        body, {0, body.faces.size()}, corners, is_front, [](const Vec3& normal) { return normal; }, colour,
-        look, {}, skin, to, out);
+        body, {0, body.faces.size()}, corners, sides, [](const Vec3& normal) { return normal; }, colour, look,
+        {}, skin, to, out);
 }
 
 void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceSkins& skins,
@@ -216,18 +221,18 @@ void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceS
         return;
     }
     thread_local std::vector<SeenCorner> corners;
-    thread_local std::vector<char> is_front;
+    thread_local std::vector<Side> sides;
     const Axes& axes = shown.placement.axes;
     see_corners(piece.body, middle, {axes.x * shown.size, axes.y * shown.size, axes.z * shown.size}, to,
                 corners);
-    find_fronts(piece.body, corners, to, is_front);
+    find_sides(piece.body, corners, to, sides);
     const auto turned = [&](const Vec3& normal) { return axes.out(normal); };
     for (const bool is_inner : {false, true}) {
         const FaceSpan faces =
             is_inner ? FaceSpan{piece.outer, piece.body.faces.size()} : FaceSpan{0, piece.outer};
         Colour colour = is_inner ? skins.inner : skins.outer;
         colour.alpha *= shown.opacity;
-        append_faces(piece.body, faces, corners, is_front, turned, colour, skins.look,
+        append_faces(piece.body, faces, corners, sides, turned, colour, skins.look,
                      {piece.offset, skins.per_metre}, is_inner ? skins.inner_skin : skins.outer_skin, to,
                      out);
     }

@@ -52,7 +52,9 @@ std::optional<Stand> stand_of(const Effect& effect, const std::string& id,
                               const std::vector<Placement>& placements) {
     for (size_t i = 0; i < effect.elements.size() && i < placements.size(); ++i) {
         const Place* place = place_of(effect.elements[i].body);
-        if (effect.elements[i].id == id && place != nullptr) {
+        const bool has_place =
+            place != nullptr && applying(holder_of(effect.elements[i]), "position") != nullptr;
+        if (effect.elements[i].id == id && has_place) {
             const Placement carrier = carrier_of(effect, place->rides_on, placements);
             // A mover is held by where its way stands, not by where it has got to.
             const bool moves = family_of(effect.elements[i].body) == Family::mover;

@@ -1,6 +1,7 @@
 // Pieces of breakables as a picture: their surfaces, their shadows, and how they go.
 #include "../core/sample_effects.h"
 
+#include "render/projection.h"
 #include "render/renderer.h"
 
 #include <QtTest>
@@ -123,6 +124,28 @@ class TestPieces : public QObject {
             piece.placement.position = piece.placement.position * 1.6f;
         }
         QVERIFY(shown.red_and_green().second > 200);
+    }
+
+    void a_flat_side_has_no_seams_where_a_corner_lies_on_an_edge() {
+        // A square of three triangles; a fourth without area joins the long edge and its two halves.
+        Mesh mesh;
+        mesh.corners = {{-1, -1, 0}, {1, -1, 0}, {1, 1, 0}, {-1, 1, 0}, {0, 0, 0}};
+        mesh.triangles = {{0, 1, 2}, {0, 2, 4}, {0, 4, 3}, {4, 2, 3}};
+        Stage stage;
+        stage.camera_target = {0, 0, 0};
+        stage.camera_azimuth = stage.camera_height = 0;
+        const Lighting lighting = Lighting::of(stage, {});
+        Look look;
+        look.drawn_as = Drawing::meshes;
+        Triangles drawn;
+        project_shape(body_of(mesh, false), {1, 1, 1, 1}, prepared(look, lighting), 0,
+                      projection_of(camera_of(stage), width, height), drawn);
+        QCOMPARE(drawn.list.size(), size_t(3));
+        int rims = 0;
+        for (const Triangle& each : drawn.list) {
+            rims += each.is_rim[0] + each.is_rim[1] + each.is_rim[2];
+        }
+        QCOMPARE(rims, 4); // the square's own
     }
 
     void pieces_apart_cover_more_of_the_picture() {
