@@ -15,6 +15,7 @@
 #include <cmath>
 #include <map>
 #include <tuple>
+#include <utility>
 
 namespace ember {
 
@@ -125,6 +126,7 @@ struct RigidWorld::Inside {
     std::map<int, Collider> colliders; // by element
     int next_hull = 0, next_body = 0;
     std::vector<RigidContact> contacts, strikes;
+    bool is_disturbed = true; // what rests may move in the next step
 
     Inside() {
         filter.inside = this;
@@ -248,6 +250,7 @@ void RigidWorld::Inside::place(Collider& collider, const RigidCollider& now) {
         to.position += to.axes.out(now.row.grid_low + half + Vec3{0, 0.5f * (least + most), 0});
     }
     const bool was_placed = !(collider.from.to == now.to) || wanted != flags;
+    is_disturbed = is_disturbed || moves || was_placed;
     body.setCollisionFlags(wanted);
     if (moves) {
         // The library takes the velocity from where it was and where it is.
@@ -475,6 +478,7 @@ int RigidWorld::add_body(const RigidBody& body) {
     Inside::Body& kept = *(inside_->bodies[number] = std::move(made));
     kept.body->setUserPointer(&kept);
     inside_->world.addRigidBody(kept.body.get()); // which asks the filter about it
+    inside_->is_disturbed = true;
     set_surface(number, body.bounce, body.friction, body.rest_speed);
     return number;
 }
@@ -482,6 +486,7 @@ int RigidWorld::add_body(const RigidBody& body) {
 void RigidWorld::remove_body(int body) {
     inside_->world.removeRigidBody(inside_->at(body).body.get());
     inside_->bodies.erase(body);
+    inside_->is_disturbed = true;
 }
 
 Placement RigidWorld::placement(int body) const {
@@ -557,12 +562,14 @@ void RigidWorld::set_colliders(std::span<const RigidCollider> colliders, bool as
         }
         if (is_new) {
             inside_->make(collider, now);
+            inside_->is_disturbed = true;
         }
         inside_->place(collider, now);
         collider.is_asked = true;
     }
     std::erase_if(inside_->colliders, [&](const auto& entry) {
         if (!entry.second.is_asked) {
+            inside_->is_disturbed = true;
             inside_->world.removeRigidBody(entry.second.body.get());
         }
         return !entry.second.is_asked;
@@ -575,6 +582,15 @@ void RigidWorld::set_filter(bool (*passes)(const void*, int, int), const void* c
 }
 
 void RigidWorld::step(double step_s) {
+    const bool any_moves = std::any_of(inside_->bodies.begin(), inside_->bodies.end(), [](const auto& entry) {
+        return !entry.second->body->isStaticObject() && entry.second->body->isActive();
+    });
+    if (!any_moves && !std::exchange(inside_->is_disturbed, false)) {
+        inside_->contacts.clear();
+        inside_->strikes.clear();
+        return; // all of it rests
+    }
+    inside_->is_disturbed = false;
     for (auto& [number, body] : inside_->bodies) {
         body->velocity_before = body->body->getLinearVelocity();
         body->spin_before = body->body->getAngularVelocity();

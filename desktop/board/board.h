@@ -30,6 +30,8 @@ class Board : public QWidget {
     void setEffect(const EffectPtr& effect);
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
     void setSelection(const std::string& id);
+    /// Where a row has to be scrolled to from where it is out of sight; nothing if it is seen, or no row.
+    std::optional<int> hiddenRow(const std::string& id, int seen_height) const;
     const std::string& selection() const { return selection_; }
     /// The selected element and those chosen with it, in the order of the effect; empty if none is.
     std::vector<std::string> chosen() const;

@@ -128,6 +128,14 @@ QRect Board::nameRect(const std::string& id) const {
     return {};
 }
 
+std::optional<int> Board::hiddenRow(const std::string& id, int seen_height) const {
+    const auto row =
+        std::find_if(rows_.begin(), rows_.end(), [&](const Slot& each) { return element(each).id == id; });
+    const int low = corner_.y() + m_.header_height, high = corner_.y() + seen_height - m_.row_height;
+    const bool is_hidden = row != rows_.end() && (row->at < low || row->at > high);
+    return is_hidden ? std::optional(row->at - (m_.header_height + seen_height) / 2) : std::nullopt;
+}
+
 QRect Board::figuresRect(const Slot& row) const {
     const int upper = m_.row_height / 2 - 2;
     return {corner_.x() + m_.left_margin, row.at + m_.row_height - upper - 1,

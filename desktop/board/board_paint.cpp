@@ -241,13 +241,20 @@ void Board::paintDials(QPainter& painter, const Slot& row) const {
 
 // Where other rows have their dials.
 void Board::paintSentence(QPainter& painter, const Slot& row, const Trigger& trigger) const {
-    const QRect room(corner_.x() + m_.name_width + 4, row.at, width() - corner_.x() - m_.name_width - 8,
-                     m_.row_height - 2);
+    const int seen = parentWidget() != nullptr ? parentWidget()->width() : width();
+    const QRect room(corner_.x() + m_.name_width + 4, row.at, seen - m_.name_width - 10, m_.row_height - 2);
     const bool does_something = !element(row).muted && !why_never_done(*effect_, trigger);
-    painter.setFont(theme::text_font(8.5));
+    painter.setFont(theme::text_font(8));
     painter.setPen(does_something ? theme::text : theme::quiet);
-    painter.drawText(room, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap,
-                     QString::fromStdString(sentence_of(*effect_, trigger)));
+    constexpr int flags = Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap;
+    QString text = QString::fromStdString(sentence_of(*effect_, trigger));
+    const auto fits = [&] {
+        return painter.fontMetrics().boundingRect(room, flags, text).height() <= room.height();
+    };
+    while (!fits() && text.contains(' ')) { // the tip has it all
+        text = text.left(text.lastIndexOf(' ')) + QChar(0x2026);
+    }
+    painter.drawText(room, flags, text);
 }
 
 void Board::paintSwitches(QPainter& painter, const Element& each) const {

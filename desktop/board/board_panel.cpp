@@ -74,7 +74,7 @@ BoardPanel::BoardPanel(QWidget* parent)
     connect(filter_, &QLineEdit::textChanged, board_, &Board::setFilter);
     foot->addWidget(filter_, 1);
 
-    auto* scroll = new QScrollArea(this);
+    auto* scroll = scroll_ = new QScrollArea(this);
     scroll->setWidget(board_);
     scroll->setWidgetResizable(true);
     scroll->setFocusPolicy(Qt::NoFocus);
@@ -96,6 +96,9 @@ BoardPanel::BoardPanel(QWidget* parent)
 
 void BoardPanel::setSelection(const std::string& id) {
     board_->setSelection(id);
+    if (const auto to = board_->hiddenRow(id, scroll_->viewport()->height())) {
+        scroll_->verticalScrollBar()->setValue(*to);
+    }
     stage_->setChecked(id == stage_id);
     budget_->setChecked(id == budget_id);
 }

@@ -6,6 +6,7 @@
 #include <QWidget>
 
 class QLineEdit;
+class QScrollArea;
 class QToolButton;
 
 namespace ember {
@@ -33,6 +34,7 @@ class BoardPanel : public QWidget {
     QToolButton* add_source_;
     QToolButton* add_influence_;
     QToolButton* add_motion_;
+    QScrollArea* scroll_;
     QLineEdit* filter_;
     QToolButton* stage_;
     QToolButton* budget_;
