@@ -18,7 +18,13 @@ namespace ember::EMBER_ISA {
 
 #include "render/shade.h"
 
+#include "render/coats.h"
+
 #include "render/paint.h"
+
+#include "render/paint_cards.h"
+
+#include "render/paint_bodies.h"
 
 namespace {
 

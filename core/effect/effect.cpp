@@ -103,6 +103,8 @@ bool can_do(const Element& element, TriggerThen then) {
     case TriggerThen::call_back:
     case TriggerThen::clear:
         return std::holds_alternative<Breakable>(element.body);
+    case TriggerThen::set:
+        return family_of(element.body) != Family::trigger;
     case TriggerThen::start:
     case TriggerThen::stop:
         break;

@@ -190,6 +190,8 @@ std::string expectation_of(const Parameter& parameter) {
         return "the id of an element of this effect that has a place, or nothing";
     case ParameterKind::actor:
         return "the id of an element of this effect that is no trigger, or nothing";
+    case ParameterKind::number_of:
+        return "the key of a number of the element that it tells, or nothing";
     case ParameterKind::file: {
         std::string text = "a file in the effect's own folder or below it, ending in";
         for (const std::string_view ending : parameter.choices) {
@@ -203,12 +205,22 @@ std::string expectation_of(const Parameter& parameter) {
 
 bool is_text(ParameterKind kind) {
     return kind == ParameterKind::look || kind == ParameterKind::texture || kind == ParameterKind::file ||
-           names_element(kind);
+           kind == ParameterKind::number_of || names_element(kind);
 }
 
 bool names_element(ParameterKind kind) {
     return kind == ParameterKind::source || kind == ParameterKind::emitter ||
            kind == ParameterKind::breakable || kind == ParameterKind::place || kind == ParameterKind::actor;
+}
+
+std::vector<const Parameter*> settable_numbers(const Element& element) {
+    std::vector<const Parameter*> numbers;
+    for (const Parameter& parameter : type_of(element.body).parameters) {
+        if (parameter.kind == ParameterKind::number && !parameter.is_fixed) {
+            numbers.push_back(&parameter);
+        }
+    }
+    return numbers;
 }
 
 bool may_name(ParameterKind kind, const Element& element) {

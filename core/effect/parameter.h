@@ -10,6 +10,7 @@
 #include <string_view>
 #include <type_traits>
 #include <variant>
+#include <vector>
 
 namespace ember {
 
@@ -36,6 +37,7 @@ enum class ParameterKind {
     breakable, // the id of a breakable, or empty
     place,     // the id of an element that has a place, or empty
     actor,     // the id of an element that a trigger tells what to do, or empty
+    number_of, // the key of a number of the element that a trigger tells, or empty
     file,      // a path relative to the effect file, or empty; `choices` are the endings
 };
 
@@ -66,6 +68,9 @@ struct Parameter {
     Value (*get)(const void* holder) = nullptr;
     void (*set)(void* holder, const Value& value) = nullptr; // `value` has passed refusal_of()
 };
+
+/// The numbers of an element that may be set while it runs.
+std::vector<const Parameter*> settable_numbers(const Element& element);
 
 /// What a kind of element is, as one row.
 struct ElementType {

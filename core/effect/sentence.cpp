@@ -2,6 +2,7 @@
 
 #include "core/effect/parameter.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember {
@@ -31,6 +32,12 @@ std::string when_words(const Effect& effect, const Trigger& trigger) {
         return "When " + std::to_string(trigger.key) + " is pressed";
     case TriggerWhen::enters:
         return "When " + named(effect, trigger.mover) + " comes within " + text_of(trigger.within) + " m";
+    case TriggerWhen::over:
+        return "When " +
+               std::string(trigger.over == CountLimit::particles ? "particles"
+                           : trigger.over == CountLimit::pieces  ? "pieces"
+                                                                 : "moving pieces") +
+               " reach their limit";
     case TriggerWhen::count:
         return "When " + of + " has " + std::to_string(trigger.count);
     case TriggerWhen::broken:
@@ -61,6 +68,13 @@ std::string then_words(const Effect& effect, const Trigger& trigger) {
         return what + " drops one";
     case TriggerThen::call_back:
         return "parked pieces of " + what + " come back";
+    case TriggerThen::set: {
+        const Element* element = find_element(effect, trigger.what);
+        const Parameter* number = element != nullptr ? holder_of(*element).find(trigger.parameter) : nullptr;
+        return what + ": " + (number != nullptr ? std::string(number->label) : "...") + " becomes " +
+               text_of(trigger.value) +
+               (number != nullptr && !number->unit.empty() ? " " + std::string(number->unit) : "");
+    }
     case TriggerThen::clear:
         break;
     }
@@ -90,6 +104,13 @@ std::optional<std::string> why_never_done(const Effect& effect, const Trigger& t
     const Element* what = find_element(effect, trigger.what);
     if (what == nullptr || !can_do(*what, trigger.then)) {
         return "Name what does it: nothing that can is named yet";
+    }
+    if (trigger.then == TriggerThen::set) {
+        const auto numbers = settable_numbers(*what);
+        if (std::none_of(numbers.begin(), numbers.end(),
+                         [&](const Parameter* each) { return each->key == trigger.parameter; })) {
+            return "Choose which of its numbers is set";
+        }
     }
     if (trigger.chance <= 0) {
         return "A chance of 0 means never";

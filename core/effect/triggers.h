@@ -5,17 +5,20 @@
 
 namespace ember {
 
-enum class TriggerWhen { at_time, every, click, key, enters, count, broken, hit, rest, gone };
-enum class TriggerThen { burst, start, stop, blast, drop, call_back, clear };
+enum class TriggerWhen { at_time, every, click, key, enters, over, count, broken, hit, rest, gone };
+enum class TriggerThen { burst, start, stop, blast, drop, call_back, clear, set };
+/// A limit of the budget that does not depend on the machine.
+enum class CountLimit { particles, pieces, awake };
 
 /// When something happens, something is done, with a chance, a limit and a delay. Its place is where what
 /// enters has to come near.
 struct Trigger : Place {
     TriggerWhen when = TriggerWhen::every;
-    float time = 1;      // s: at which, or from one to the next
-    int key = 1;         // a digit
-    std::string of;      // id of the source that it happens to
-    std::string mover;   // id of what enters
+    float time = 1;    // s: at which, or from one to the next
+    int key = 1;       // a digit
+    std::string of;    // id of the source that it happens to
+    std::string mover; // id of what enters
+    CountLimit over = CountLimit::particles;
     float within = 0.5f; // m
     int count = 1000;    // of particles or pieces
     float least = 0;     // m/s, of a hit
@@ -23,6 +26,8 @@ struct Trigger : Place {
     TriggerThen then = TriggerThen::burst;
     std::string what; // id of the element that does it
     int births = 100;
+    std::string parameter; // key of one of its numbers
+    float value = 1;       // that this takes
     float chance = 1;
     float limit = 0; // times a second; 0: none
     float delay = 0; // s

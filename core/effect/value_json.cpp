@@ -200,6 +200,7 @@ std::optional<Value> value_from(const Parameter& parameter, const Json& json) {
     case ParameterKind::emitter:
     case ParameterKind::breakable:
     case ParameterKind::actor:
+    case ParameterKind::number_of:
     case ParameterKind::place:
     case ParameterKind::file:
         return json.is_string() ? std::optional<Value>(json.get<std::string>()) : std::nullopt;

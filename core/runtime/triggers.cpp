@@ -1,6 +1,7 @@
 #include "core/runtime/triggers.h"
 
 #include "core/base/hash.h"
+#include "core/effect/parameter.h"
 #include "core/stage/placements.h"
 
 #include <algorithm>
@@ -50,12 +51,23 @@ void add_of_source(const TriggerScene& scene, const Trigger& trigger, std::vecto
     }
 }
 
-// Whether what lasts is so now: somebody is near, a source has enough.
+bool lasts(TriggerWhen when) {
+    return when == TriggerWhen::enters || when == TriggerWhen::over || when == TriggerWhen::count;
+}
+
+// Whether what lasts is so now: somebody is near, a source or the whole has enough.
 bool is_so(const TriggerScene& scene, size_t index, const Trigger& trigger,
            const std::vector<Placement>& placements) {
     if (trigger.when == TriggerWhen::enters) {
         const auto mover = scene.prepared.index_of(trigger.mover);
         return mover && length(placements[*mover].position - placements[index].position) <= trigger.within;
+    }
+    if (trigger.when == TriggerWhen::over) {
+        const Budget& budget = scene.prepared.effect->budget;
+        const Meters& meters = scene.meters;
+        return trigger.over == CountLimit::particles ? meters.particles >= size_t(budget.particles)
+               : trigger.over == CountLimit::pieces  ? meters.debris.pieces >= size_t(budget.pieces)
+                                                     : meters.debris.awake >= size_t(budget.awake_pieces);
     }
     const auto source = scene.prepared.index_of(trigger.of);
     if (!source || *source >= scene.meters.elements.size()) {
@@ -85,6 +97,7 @@ std::vector<Happening> happenings(const TriggerScene& scene, const Trigger& trig
         times(double(std::count(scene.inputs.keys.begin(), scene.inputs.keys.end(), trigger.key)));
         break;
     case TriggerWhen::enters:
+    case TriggerWhen::over:
     case TriggerWhen::count:
         break; // they last: see is_so()
     default:
@@ -102,6 +115,16 @@ void stop(Element& element) {
     }
     emitter->rate = emitter->per_metre = emitter->per_parent_rate = 0;
     emitter->burst_count = emitter->per_parent_count = 0;
+}
+
+// The number takes the value, within its own limits.
+void set_number(Element& element, const std::string& key, float value) {
+    for (const Parameter* number : settable_numbers(element)) {
+        if (number->key == key) {
+            void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
+            number->set(body, std::clamp(value, float(number->hard_low), float(number->hard_high)));
+        }
+    }
 }
 
 template <class Visit>
@@ -122,7 +145,9 @@ bool is_switch(const Trigger& trigger) {
 
 bool Triggers::any_switch(const Effect& effect) {
     bool any = false;
-    each_trigger(effect, [&](size_t, const Trigger& trigger) { any = any || is_switch(trigger); });
+    each_trigger(effect, [&](size_t, const Trigger& trigger) {
+        any = any || is_switch(trigger) || trigger.then == TriggerThen::set;
+    });
     return any;
 }
 
@@ -138,6 +163,13 @@ Effect Triggers::switched(const Effect& effect) const {
     for (auto& [id, on] : is_on) {
         const auto last = switches_.find(id);
         on = last != switches_.end() ? last->second : on;
+    }
+    for (const auto& [place, value] : numbers_) {
+        const auto element = std::find_if(now.elements.begin(), now.elements.end(),
+                                          [&](const Element& each) { return each.id == place.first; });
+        if (element != now.elements.end()) {
+            set_number(*element, place.second, value);
+        }
     }
     for (Element& element : now.elements) {
         const auto found = is_on.find(element.id);
@@ -162,7 +194,7 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
             return;
         }
         std::vector<Happening> happened = happenings(scene, trigger);
-        if (trigger.when == TriggerWhen::enters || trigger.when == TriggerWhen::count) {
+        if (lasts(trigger.when)) {
             if (placements.empty()) {
                 placements = placements_at(scene.prepared, now_s);
             }
@@ -197,6 +229,8 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
                 calls.push_back({trigger.then, trigger.what, each.place, trigger.births});
                 if (is_switch(trigger)) {
                     switches_[trigger.what] = trigger.then == TriggerThen::start;
+                } else if (trigger.then == TriggerThen::set) {
+                    numbers_[{trigger.what, trigger.parameter}] = trigger.value;
                 }
             }
         }

@@ -34,11 +34,13 @@ class Triggers {
     void clear() {
         states_.clear();
         switches_.clear();
+        numbers_.clear();
     }
 
-    /// Of the effect, with what triggers have stopped, or not yet started, doing nothing.
+    /// Of the effect, with what triggers have stopped, or not yet started, doing nothing, and with the
+    /// numbers that they have set.
     Effect switched(const Effect& effect) const;
-    /// Whether some trigger starts or stops something.
+    /// Whether some trigger starts, stops or sets something.
     static bool any_switch(const Effect& effect);
 
   private:
@@ -52,8 +54,9 @@ class Triggers {
         std::deque<double> done_s; // in the last second
         std::deque<Waiting> waiting;
     };
-    std::map<std::string, State> states_;  // by the trigger's id
-    std::map<std::string, bool> switches_; // what was started or stopped last
+    std::map<std::string, State> states_;                          // by the trigger's id
+    std::map<std::string, bool> switches_;                         // what was started or stopped last
+    std::map<std::pair<std::string, std::string>, float> numbers_; // that were set, by element and key
 };
 
 } // namespace ember

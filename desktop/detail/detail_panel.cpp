@@ -126,7 +126,7 @@ std::string DetailPanel::signature() const {
     // What a trigger does decides who can be told to.
     const Element* selected = find_element(*effect_, selection_);
     if (const auto* trigger = selected != nullptr ? std::get_if<Trigger>(&selected->body) : nullptr) {
-        text += "\n" + std::to_string(int(trigger->then));
+        text += "\n" + std::to_string(int(trigger->then)) + trigger->what;
     }
     return text;
 }

@@ -73,6 +73,7 @@ ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
     case ParameterKind::emitter:
     case ParameterKind::breakable:
     case ParameterKind::actor:
+    case ParameterKind::number_of:
     case ParameterKind::place:
         return make_element_row(parameter, parent);
     }

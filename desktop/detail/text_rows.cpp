@@ -203,6 +203,14 @@ class ElementRow : public ParameterRow {
             }
             return;
         }
+        if (parameter().kind == ParameterKind::number_of) {
+            const Element* what = trigger != nullptr ? find_element(effect, trigger->what) : nullptr;
+            for (const Parameter* number :
+                 what != nullptr ? settable_numbers(*what) : std::vector<const Parameter*>()) {
+                box_->addItem(qtext(number->label), qtext(number->key));
+            }
+            return;
+        }
         for (const Element& element : effect.elements) {
             const bool can = parameter().kind != ParameterKind::actor || trigger == nullptr ||
                              can_do(element, trigger->then) || element.id == trigger->what;

@@ -250,6 +250,55 @@ class TestTriggers : public QObject {
         QVERIFY(count(stops) > 20); // and it is as in the beginning
     }
 
+    void a_number_is_set_within_its_limits_until_it_begins_anew() {
+        Trigger trigger;
+        trigger.when = TriggerWhen::key;
+        trigger.key = 1;
+        trigger.then = TriggerThen::set;
+        trigger.what = "jet";
+        trigger.parameter = "rate";
+        trigger.value = 600;
+        Emitter jet = idle_emitter();
+        jet.rate = 60;
+        Scene scene(trigger, {{.id = "jet", .name = "Jet", .body = jet}});
+        const auto count = [&] { return scene.simulation.find_pool("jet")->live(); };
+        scene.run(1);
+        QCOMPARE(count(), size_t(60));
+        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        scene.run(1);
+        QVERIFY2(count() > 600 && count() < 680, qPrintable(QString::number(count())));
+        QCOMPARE(sentence_of(scene.effect, trigger),
+                 std::string("When 1 is pressed, Jet: Rate becomes 600 1/s."));
+
+        scene.trigger().value = -1e6f; // no rate is less than nothing
+        scene.set();
+        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        scene.run(0.1);
+        const size_t before = count();
+        scene.run(0.5);
+        QCOMPARE(count(), before);
+        scene.simulation.rewind();
+        scene.run(1);
+        QCOMPARE(count(), size_t(60));
+
+        trigger.parameter = "look"; // no number
+        QVERIFY(why_never_done(scene.effect, trigger).value().find("which of its numbers") !=
+                std::string::npos);
+    }
+
+    void a_limit_of_the_budget_that_is_reached_counts_once() {
+        Emitter growing = idle_emitter();
+        growing.rate = 100;
+        Trigger over = bursts(TriggerWhen::over);
+        Scene scene(over, {{.id = "growing", .name = "Growing", .body = growing}});
+        scene.effect.budget.particles = 50;
+        scene.set();
+        scene.run(0.4);
+        QCOMPARE(scene.live(), size_t(0));
+        scene.run(2);
+        QCOMPARE(scene.live(), size_t(10));
+    }
+
     void a_zone_is_switched_at_runtime() {
         Trigger trigger;
         trigger.when = TriggerWhen::key;

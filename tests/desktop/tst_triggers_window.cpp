@@ -152,11 +152,11 @@ class TestTriggersWindow : public QObject {
     void only_what_can_do_it_is_offered() {
         show_block();
         window_->select("click");
-        const auto offered = [&] {
+        const auto offered = [&](const char* name = "What") {
             QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // rows that were
             QStringList ids;
             for (QComboBox* box : window_->findChildren<QComboBox*>()) {
-                for (int i = 0; box->accessibleName() == "What" && i < box->count(); ++i) {
+                for (int i = 0; box->accessibleName() == name && i < box->count(); ++i) {
                     ids << box->itemData(i).toString();
                 }
             }
@@ -174,6 +174,12 @@ class TestTriggersWindow : public QObject {
         window_->select("key");
         window_->select("click");
         QCOMPARE(offered(), QStringList({"", "jet"}));
+        trigger.then = TriggerThen::set;
+        trigger.what = "jet";
+        window_->document().apply(changed, "set", "");
+        const QStringList numbers = offered("Number");
+        QVERIFY(numbers.contains("rate") && !numbers.contains("look") && !numbers.contains("capacity"));
+        QVERIFY(caution_words(effect(), "click").contains("which of its numbers"));
     }
 
     void a_trigger_is_added_from_the_gallery() {

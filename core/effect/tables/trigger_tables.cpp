@@ -5,16 +5,18 @@ namespace ember::tables {
 
 namespace {
 
-constexpr std::array<std::string_view, 10> moments = {"at-time", "every",  "click", "key",  "enters",
+constexpr std::array<std::string_view, 11> moments = {"at-time", "every",  "click", "key",  "enters", "over",
                                                       "count",   "broken", "hit",   "rest", "gone"};
-constexpr std::array<std::string_view, 7> deeds = {"burst", "start",     "stop", "blast",
-                                                   "drop",  "call-back", "clear"};
+constexpr std::array<std::string_view, 8> deeds = {"burst", "start",     "stop",  "blast",
+                                                   "drop",  "call-back", "clear", "set"};
+constexpr std::array<std::string_view, 3> limits = {"particles", "pieces", "awake"};
 
 template <TriggerWhen... moments>
 constexpr auto is_when = [](const Trigger& t) { return ((t.when == moments) || ...); };
 constexpr auto has_source =
     is_when<TriggerWhen::count, TriggerWhen::broken, TriggerWhen::hit, TriggerWhen::rest, TriggerWhen::gone>;
 constexpr auto bursts = [](const Trigger& t) { return t.then == TriggerThen::burst; };
+constexpr auto sets = [](const Trigger& t) { return t.then == TriggerThen::set; };
 
 // clang-format off: a table reads best with a row a line.
 
@@ -23,7 +25,8 @@ constexpr auto trigger_table = std::array{
         {"when", "When", "When", "",
          "at-time: once. every: again and again. click: the picture is clicked while it runs. key: a digit "
          "is "
-         "pressed over it. enters: a mover comes near. count: a source has so many. broken, hit, rest, gone: "
+         "pressed over it. enters: a mover comes near. over: a limit of the budget is reached. count: a "
+         "source has so many. broken, hit, rest, gone: "
          "this happens to a piece; hit and gone also to a particle."},
         {}, moments),
     when<Trigger, is_when<TriggerWhen::at_time, TriggerWhen::every>>(fixed(row<Trigger, &Trigger::time>(
@@ -36,6 +39,10 @@ constexpr auto trigger_table = std::array{
     when<Trigger, is_when<TriggerWhen::count>>(row<Trigger, &Trigger::count>(
         {"count", "Reaches", "When", "", "How many it has to have; each time that it passes this number."},
         {1, 1e7, 10, 10000})),
+    when<Trigger, is_when<TriggerWhen::over>>(row<Trigger, &Trigger::over>(
+        {"over", "Limit", "When", "",
+         "Of the budget: particles, pieces, or pieces that move. Each time that it is reached."},
+        {}, limits)),
     when<Trigger, is_when<TriggerWhen::hit>>(row<Trigger, &Trigger::least>(
         {"least", "At least", "When", "m/s", "The speed of a hit; lighter ones do not count."},
         {0, 1000, 0, 20})),
@@ -55,12 +62,18 @@ constexpr auto trigger_table = std::array{
          "start, stop: an element acts from then on, or no more; what is started is off before. blast: goes "
          "off. "
          "drop: a dropper throws one in. call-back: parked pieces are in the physics again. clear: loose "
-         "pieces go. A blast or dropper that a trigger tells has no clock of its own."},
+         "pieces go. set: a number takes a value, until it begins anew. A blast or dropper that a trigger "
+         "tells has no clock of its own."},
         {}, deeds),
     names<Trigger, &Trigger::what>(ParameterKind::actor,
                                    {"what", "What", "Then", "", "The element that does it."}),
     when<Trigger, bursts>(row<Trigger, &Trigger::births>(
         {"births", "Births", "Then", "", "How many particles at a time."}, {1, 1e6, 1, 1000})),
+    when<Trigger, sets>(names<Trigger, &Trigger::parameter>(
+        ParameterKind::number_of, {"parameter", "Number", "Then", "", "Which of its numbers."})),
+    when<Trigger, sets>(row<Trigger, &Trigger::value>(
+        {"value", "Value", "Then", "", "That the number takes, held within its own limits."},
+        {-1e6, 1e6, 0, 100})),
     row<Trigger, &Trigger::chance>({"chance", "Chance", "Then", "", "In which share of cases it is done."},
                                    share),
     row<Trigger, &Trigger::limit>(
