@@ -130,8 +130,8 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
         }
         t.opacity = colour.alpha;
         t.skin = skin;
+        t.more = uint32_t(out.more.size());
         if (!t.is_even || skin != 0) {
-            t.more = uint32_t(out.more.size());
             out.more.push_back(more);
         }
         out.list.push_back(t);

@@ -210,16 +210,7 @@ class TestBreakingWindow : public QObject {
         QCOMPARE(std::get<Dropper>(find_element(with, dropper)->body).drops, std::string("block"));
         window_->document().reset(with, {});
         window_->select(dropper);
-        const auto offered = [&](const char* name) {
-            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // rows that were
-            QStringList ids;
-            for (QComboBox* box : window_->findChildren<QComboBox*>()) {
-                for (int i = 0; box->accessibleName() == name && i < box->count(); ++i) {
-                    ids << box->itemData(i).toString();
-                }
-            }
-            return ids;
-        };
+        const auto offered = [&](const char* name) { return driver::offered(*window_, name); };
         QCOMPARE(offered("Drops"), QStringList({"", "block"}));
         Effect skin = with;
         auto& body = std::get<Emitter>(skin.elements[1].body);

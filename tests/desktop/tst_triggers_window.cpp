@@ -152,16 +152,7 @@ class TestTriggersWindow : public QObject {
     void only_what_can_do_it_is_offered() {
         show_block();
         window_->select("click");
-        const auto offered = [&](const char* name = "What") {
-            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // rows that were
-            QStringList ids;
-            for (QComboBox* box : window_->findChildren<QComboBox*>()) {
-                for (int i = 0; box->accessibleName() == name && i < box->count(); ++i) {
-                    ids << box->itemData(i).toString();
-                }
-            }
-            return ids;
-        };
+        const auto offered = [&](const char* name = "What") { return driver::offered(*window_, name); };
         QCOMPARE(offered(), QStringList({"", "strike"}));
         Effect changed = effect();
         auto& trigger = std::get<Trigger>(changed.elements[6].body);

@@ -5,6 +5,7 @@
 #include "desktop/main_window.h"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QLineEdit>
 #include <QSignalSpy>
 #include <QTimer>
@@ -38,6 +39,18 @@ inline void answer_gallery(const char* words) {
         QTest::keyClicks(gallery->filterField(), words);
         QTest::keyClick(gallery->filterField(), Qt::Key_Return);
     });
+}
+
+/// The ids that the choice of this name offers in the panel.
+inline QStringList offered(const MainWindow& window, const char* name) {
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // rows that were
+    QStringList ids;
+    for (const QComboBox* box : window.findChildren<QComboBox*>()) {
+        for (int i = 0; box->accessibleName() == name && i < box->count(); ++i) {
+            ids << box->itemData(i).toString();
+        }
+    }
+    return ids;
 }
 
 } // namespace ember::driver

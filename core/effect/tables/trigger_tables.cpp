@@ -24,10 +24,9 @@ constexpr auto trigger_table = std::array{
     row<Trigger, &Trigger::when>(
         {"when", "When", "When", "",
          "at-time: once. every: again and again. click: the picture is clicked while it runs. key: a digit "
-         "is "
-         "pressed over it. enters: a mover comes near. over: a limit of the budget is reached. count: a "
-         "source has so many. broken, hit, rest, gone: "
-         "this happens to a piece; hit and gone also to a particle."},
+         "is pressed over it. enters: a mover comes near. over: a limit of the budget is reached. count: a "
+         "source has so many. broken, hit, rest, gone: this happens to a piece; hit and gone also to a "
+         "particle."},
         {}, moments),
     when<Trigger, is_when<TriggerWhen::at_time, TriggerWhen::every>>(fixed(row<Trigger, &Trigger::time>(
         {"time", "Time", "When", "s", "When it happens, or how long from one time to the next."},
@@ -60,8 +59,7 @@ constexpr auto trigger_table = std::array{
         {"then", "Then", "Then", "",
          "burst: an emitter bears at once, where it happened, or at its own place if it happened nowhere. "
          "start, stop: an element acts from then on, or no more; what is started is off before. blast: goes "
-         "off. "
-         "drop: a dropper throws one in. call-back: parked pieces are in the physics again. clear: loose "
+         "off. drop: a dropper throws one in. call-back: parked pieces are in the physics again. clear: loose "
          "pieces go. set: a number takes a value, until it begins anew. A blast or dropper that a trigger "
          "tells has no clock of its own."},
         {}, deeds),
