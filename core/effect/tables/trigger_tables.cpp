@@ -59,7 +59,8 @@ constexpr auto trigger_table = std::array{
         {"then", "Then", "Then", "",
          "burst: an emitter bears at once, where it happened, or at its own place if it happened nowhere. "
          "start, stop: an element acts from then on, or no more; what is started is off before. blast: goes "
-         "off. drop: a dropper throws one in. call-back: parked pieces are in the physics again. clear: loose "
+         "off. drop: a dropper throws one in. call-back: parked pieces are in the physics again. clear: "
+         "loose "
          "pieces go. set: a number takes a value, until it begins anew. A blast or dropper that a trigger "
          "tells has no clock of its own."},
         {}, deeds),
