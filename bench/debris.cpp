@@ -15,6 +15,7 @@
 #include <btBulletDynamicsCommon.h>
 #pragma GCC diagnostic pop
 
+#include <cmath>
 #include <memory>
 #include <string>
 #include <vector>
@@ -31,7 +32,9 @@ Effect heap_effect(int pieces) {
     effect.elements.clear();
     Breakable block;
     block.position = {0, 3, 0};
-    block.size = {2, 2, 2};
+    // As high and of as large pieces however many: more of them lie side by side, and each meets as many.
+    const float side = 2 * std::sqrt(float(pieces) / 100);
+    block.size = {side, 2, side};
     block.pieces = pieces;
     block.evenness = 1;
     block.sliver = 0;
@@ -153,21 +156,14 @@ void pieces(benchmark::State& state, int count) {
 // Milliseconds of step and picture of the first and last ten seconds of a minute.
 void salt_stack(benchmark::State& state, bool cleans) {
     const std::filesystem::path folder = EMBER_DEMO_FOLDER;
-    Effect effect = *read_effect(folder / "salt-stack.ember.json").effect;
-    for (Element& element : effect.elements) {
-        if (auto* breakable = std::get_if<Breakable>(&element.body); breakable != nullptr && !cleans) {
-            breakable->at_rest = RestFate::stay;
-            breakable->longest_life = 0;
-            breakable->capacity = 4000;
-        }
-        element.muted = element.muted || (!cleans && std::holds_alternative<CleanupZone>(element.body));
-    }
+    const Effect effect = *read_effect(folder / "salt-stack.ember.json").effect;
     const EffectPtr shared = std::make_shared<const Effect>(effect);
     AssetLibrary library;
     const Assets assets = library.load(effect, folder).assets;
     for (auto _ : state) {
         Simulation simulation;
         simulation.set_effect(shared, assets);
+        simulation.set_cleanup(cleans);
         Renderer renderer;
         Frame frame;
         Picture picture;

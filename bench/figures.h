@@ -37,7 +37,7 @@ constexpr const char* breaking_demo = "salt-stack";
 constexpr const char* demo_names[] = {main_demo,       "brine-shoal", "wind-pump", "drain-whirl",
                                       "crystal-bloom", "flare-call",  smoke_demo,  breaking_demo};
 constexpr int bench_sides[] = {32, 48, 64, 96, 128}; // cells
-constexpr int bench_pieces[] = {100, 300, 1000};
+constexpr int bench_pieces[] = {100, 300, 1000, 3000};
 constexpr int bench_blocks = 64;
 constexpr int bench_sprites = 100000;
 constexpr int bench_counts[] = {10000, 100000, 1000000, 4000000};

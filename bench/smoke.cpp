@@ -59,7 +59,8 @@ class RunningSmoke {
     SmokeInfluences influences_;
 };
 
-void against_openvdb(benchmark::State& state) {
+// `scalars`: that the other side carries; ours are five.
+void against_openvdb(benchmark::State& state, int scalars) {
     RunningSmoke ours(64);
     VdbSmoke theirs(64);
     std::vector<double> pair_ms; // what is carried, all five fields, and the pressure
@@ -71,7 +72,7 @@ void against_openvdb(benchmark::State& state) {
                 pair_ms.push_back(now.carry_ms + now.pressure_ms);
             });
         },
-        [&] { return seconds_of([&] { theirs.carry_and_solve(); }); });
+        [&] { return seconds_of([&] { theirs.carry_and_solve(scalars); }); });
     state.counters["pair_ms"] = middle_of(pair_ms);
 }
 
@@ -99,7 +100,11 @@ void whole_steps(benchmark::State& state, int cells) {
 } // namespace
 
 void register_smoke() {
-    benchmark::RegisterBenchmark("P6", against_openvdb)->Unit(benchmark::kMillisecond)->UseManualTime();
+    for (const int scalars : {1, 5}) {
+        benchmark::RegisterBenchmark(("P6 " + std::to_string(scalars)).c_str(), against_openvdb, scalars)
+            ->Unit(benchmark::kMillisecond)
+            ->UseManualTime();
+    }
     for (const int cells : bench_sides) {
         benchmark::RegisterBenchmark(("smoke step/" + std::to_string(cells)).c_str(), whole_steps, cells)
             ->Unit(benchmark::kMillisecond)

@@ -34,11 +34,13 @@ VdbSmoke::VdbSmoke(int cells) {
 
 VdbSmoke::~VdbSmoke() = default;
 
-void VdbSmoke::carry_and_solve() const {
+void VdbSmoke::carry_and_solve(int scalars) const {
     openvdb::tools::VolumeAdvection<openvdb::Vec3SGrid> advection(*grids_->flow);
     advection.setIntegrator(openvdb::tools::Scheme::MAC);
     advection.setLimiter(openvdb::tools::Scheme::CLAMP);
-    advection.advect<openvdb::FloatGrid, openvdb::tools::Sampler<1, false>>(*grids_->density, 1.0 / 60);
+    for (int i = 0; i < scalars; ++i) {
+        advection.advect<openvdb::FloatGrid, openvdb::tools::Sampler<1, false>>(*grids_->density, 1.0 / 60);
+    }
     auto state = openvdb::math::pcg::terminationDefaults<float>();
     state.relativeError = 1e-3;
     openvdb::tools::poisson::solve(grids_->density->tree(), state);

@@ -11,8 +11,8 @@ class VdbSmoke {
     explicit VdbSmoke(int cells);
     ~VdbSmoke();
 
-    /// One scalar carried for a 60th of a second (MacCormack, clamped), and one Poisson problem solved.
-    void carry_and_solve() const;
+    /// Scalars carried for a 60th of a second (MacCormack, clamped), and one Poisson problem solved.
+    void carry_and_solve(int scalars) const;
 
   private:
     struct Grids;

@@ -27,6 +27,7 @@ struct RunOptions {
     int height = 800;
     std::vector<std::string> set; // element.parameter=value
     bool enforce = false;
+    bool without_cleanup = false;
 };
 
 /// Steps an effect and writes what was asked for.

@@ -73,6 +73,8 @@ void add_run(CLI::App& app, RunOptions& options) {
                     "ELEMENT.PARAMETER=VALUE, the value as in the file; may be repeated")
         ->take_all()
         ->allow_extra_args(false);
+    run->add_flag("--without-cleanup", options.without_cleanup,
+                  "As if no zone and no rule took pieces away: what they are good for");
     run->add_flag("--enforce", options.enforce, "Exit code 3 if the effect is over its budget");
 }
 

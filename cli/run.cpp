@@ -169,6 +169,7 @@ int run_effect(const RunOptions& options) {
     tell_notes(effect, loaded.notes);
     Simulation simulation;
     simulation.set_effect(std::make_shared<const Effect>(std::move(effect)), loaded.assets);
+    simulation.set_cleanup(!options.without_cleanup);
     while (simulation.is_warming_up()) {
         simulation.step();
     }

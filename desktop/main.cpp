@@ -61,13 +61,13 @@ int main(int argc, char** argv) {
                                   QStringLiteral("With --select: open a curve or ramp for editing"),
                                   QStringLiteral("PARAMETER"));
     const QCommandLineOption lens(QStringLiteral("lens"),
-                                  QStringLiteral("What is seen: picture, arrows, streamlines, slice, age, "
-                                                 "contacts or heat"),
+                                  QStringLiteral("What is seen: picture, arrows, streamlines, slice, smoke, "
+                                                 "age, contacts, heat or cut"),
                                   QStringLiteral("LENS"), QStringLiteral("picture"));
-    const QStringList lenses = {QStringLiteral("picture"),     QStringLiteral("arrows"),
-                                QStringLiteral("streamlines"), QStringLiteral("slice"),
-                                QStringLiteral("age"),         QStringLiteral("contacts"),
-                                QStringLiteral("heat")};
+    const QStringList lenses = {
+        QStringLiteral("picture"),  QStringLiteral("arrows"), QStringLiteral("streamlines"),
+        QStringLiteral("slice"),    QStringLiteral("smoke"),  QStringLiteral("age"),
+        QStringLiteral("contacts"), QStringLiteral("heat"),   QStringLiteral("cut")};
     parser.addOptions({lens, demo, demo_effect, picture, after, select, open, first});
     parser.process(application);
 

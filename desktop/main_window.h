@@ -126,6 +126,7 @@ class MainWindow : public QMainWindow {
     QAction* rewind_ = nullptr;
     QAction* play_ = nullptr;
     QAction* step_ = nullptr;
+    QAction* cleanup_ = nullptr;
     std::vector<QAction*> element_commands_;
     std::vector<QAction*> commands_;
 

@@ -86,6 +86,13 @@ void MainWindow::makeCommands() {
         });
     rewind_ =
         command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"), [this] { rewind(); });
+    cleanup_ = command(run, tr("Cleanup"), QKeySequence(tr("U")),
+                       tr("Whether zones and rules take pieces away. Off shows what they are good for: "
+                          "pieces pile up, and the frame time climbs. No part of the effect"),
+                       [] {});
+    cleanup_->setCheckable(true);
+    cleanup_->setChecked(true);
+    connect(cleanup_, &QAction::toggled, this, [this](bool on) { player_->set_cleanup(on); });
     QMenu* view = menu_->addMenu(tr("View"));
     command(view, tr("The effect's own view"), QKeySequence(tr("H")), tr("Camera as the effect has it"),
             [this] { view_->setCamera(camera_of(document_.effect()->stage)); });
@@ -98,7 +105,7 @@ void MainWindow::makeCommands() {
     command(view, tr("Handles"), QKeySequence(tr("K")), tr("Show or hide the handles of what is selected"),
             [this] { view_->setHandlesShown(!view_->handlesShown()); });
     command(view, tr("Next lens"), QKeySequence(tr("L")),
-            tr("Picture, arrows, streamlines, slice, age, contacts, cost heat"),
+            tr("Picture, arrows, streamlines, slice, smoke, age, contacts, cost heat, cut"),
             [this] { lens_bar_->next(); });
     command(view, tr("Focus..."), QKeySequence(tr("O")),
             tr("Then press in the picture on what shall be sharp"), [this] { view_->pickFocus(); });

@@ -33,6 +33,19 @@ double SmoothedCosts::element_ms(const std::string& id) const {
     return found == element_ms_.end() ? 0 : found->second;
 }
 
+QString savings_words(const DebrisMeter& meter) {
+    QString text =
+        QCoreApplication::translate("Readings", "Has taken %1 pieces, %2 of them in the last ten seconds")
+            .arg(meter.taken)
+            .arg(meter.taken_lately);
+    return text + (meter.saved_ms > 0
+                       ? QCoreApplication::translate(
+                             "Readings",
+                             ": if those still moved as others do now, a step would take about %1 ms more.")
+                             .arg(meter.saved_ms, 0, 'f', 2)
+                       : QStringLiteral("."));
+}
+
 QString cut_words(const CutFacts& cut) {
     QString text =
         QCoreApplication::translate("Readings", "%1 pieces, %2 triangles").arg(cut.pieces).arg(cut.triangles);

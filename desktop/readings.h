@@ -50,4 +50,7 @@ class SmoothedCosts {
 /// "58 pieces, 3120 triangles; 2 slivers joined".
 QString cut_words(const CutFacts& cut);
 
+/// What a zone or a rule of cleanup has taken, and what that saves.
+QString savings_words(const DebrisMeter& meter);
+
 } // namespace ember

@@ -11,17 +11,15 @@ namespace ember::EMBER_ISA {
 namespace {
 
 // A cell between eight, with all of its four numbers at once: two neighbours along x fill a register of
-// eight. `is_inside`: the place is not beyond the rim; else it is held to it.
-template <bool is_inside>
+// eight. The place must not be beyond the rim.
 KERNEL CloudCell between(const CloudGrid& grid, float x, float y, float z) {
-    const auto split = [](float place, int count, float& share) {
-        const float held = is_inside ? place : std::min(std::max(place, -1.0f), float(count) - 0.001f);
-        const int lower = int(held + 1.0f) - 1;
-        share = held - float(lower);
+    const auto split = [](float place, float& share) {
+        const int lower = int(place + 1.0f) - 1;
+        share = place - float(lower);
         return lower;
     };
     float fx, fy, fz;
-    const int i = split(x, grid.x, fx), j = split(y, grid.y, fy), k = split(z, grid.z, fz);
+    const int i = split(x, fx), j = split(y, fy), k = split(z, fz);
     const auto* at = reinterpret_cast<const float*>(grid.cells.data() + grid.at(i, j, k));
     const float rows[4] = {(1 - fy) * (1 - fz), fy * (1 - fz), (1 - fy) * fz, fy * fz};
     const size_t starts[4] = {0, 4 * grid.row(), 4 * grid.slice(), 4 * (grid.row() + grid.slice())};
@@ -57,7 +55,7 @@ KERNEL float taken(float a) {
     return a < 0.3f ? a * (1 - a * (0.5f - a * (1.0f / 6))) : 1 - std::exp(-a);
 }
 
-constexpr float cells_a_step = 1.4f;
+constexpr float cells_a_step = 1.7f;
 
 void march(const std::vector<std::unique_ptr<CloudVolume>>& volumes, const CloudView& view, CloudMap& map,
            int row, const float* farthest) {
@@ -108,7 +106,7 @@ void march(const std::vector<std::unique_ptr<CloudVolume>>& volumes, const Cloud
                         if (volume->full[size_t(block)] == 0) {
                             continue;
                         }
-                        const CloudCell cell = between<true>(grid, at.x - 0.5f, at.y - 0.5f, at.z - 0.5f);
+                        const CloudCell cell = between(grid, at.x - 0.5f, at.y - 0.5f, at.z - 0.5f);
                         if (cell.thin < 1e-5f) {
                             continue;
                         }
@@ -126,18 +124,72 @@ void march(const std::vector<std::unique_ptr<CloudVolume>>& volumes, const Cloud
     }
 }
 
+// The map between two of its rows, for the columns that some pixels lie between.
+struct MapRow {
+    static constexpr int pixels = 64; // at a time
+    static constexpr int most_columns = pixels + 3;
+    CloudCell cells[CloudMap::slices + 1][most_columns];
+    int first = 0; // column
+
+    KERNEL void read(const CloudMap& map, float at_y, int from, int to) {
+        const CloudGrid& grid = map.grid;
+        const float held = std::min(std::max(at_y, -1.0f), float(grid.y) - 0.001f);
+        const int j = int(held + 1.0f) - 1;
+        const float share = held - float(j);
+        first = std::max(from, -1);
+        const int last = std::min(to, grid.x);
+        for (int slice = 0; slice <= CloudMap::slices; ++slice) {
+            const auto* upper = reinterpret_cast<const float*>(&grid.cells[grid.at(first, j, slice)]);
+            const auto* lower = reinterpret_cast<const float*>(&grid.cells[grid.at(first, j + 1, slice)]);
+            auto* out = reinterpret_cast<float*>(cells[slice]);
+            // Whole registers would read beyond the grid at its last row.
+            const int count = 4 * (last - first + 1), whole = count / lanes * lanes;
+            for (int i = 0; i < whole; i += lanes) {
+                const real above = load_any(upper + i);
+                store_any(out + i, above + (load_any(lower + i) - above) * real(share));
+            }
+            for (int i = whole; i < count; ++i) {
+                out[i] = upper[i] + (lower[i] - upper[i]) * share;
+            }
+        }
+    }
+};
+
 void blend(const CloudMap& map, int y, int left, int right, const float* depth, float* red, float* green,
            float* blue) {
     const float at_y = (float(y) + 0.5f) / map.pixels - 0.5f - float(map.top);
     const float per_pixel = 1 / map.pixels, per_depth = 1 / map.depth;
-    for (int x = left; x < right; ++x) {
-        const float at_x = (float(x) + 0.5f) * per_pixel - 0.5f - float(map.left);
-        const float slice =
-            std::min(std::max((depth[x] - map.near) * per_depth, 0.0f), float(CloudMap::slices));
-        const CloudCell before = between<false>(map.grid, at_x, at_y, slice);
-        red[x] = red[x] * before.thin + before.red;
-        green[x] = green[x] * before.thin + before.green;
-        blue[x] = blue[x] * before.thin + before.blue;
+    const auto column_at = [&](int x) { return (float(x) + 0.5f) * per_pixel - 0.5f - float(map.left); };
+    const float last_column = float(map.grid.x) - 0.001f;
+    MapRow row;
+    for (int begin = left; begin < right; begin += MapRow::pixels) {
+        const int end = std::min(begin + MapRow::pixels, right);
+        row.read(map, at_y, int(column_at(begin) + 1.0f) - 1, int(column_at(end - 1) + 1.0f));
+        for (int x = begin; x < end; ++x) {
+            const float at_x = std::min(std::max(column_at(x), -1.0f), last_column);
+            const int i = int(at_x + 1.0f) - 1;
+            const float far_x = at_x - float(i), near_x = 1 - far_x;
+            const int column = i - row.first;
+            const CloudCell* at_end = row.cells[CloudMap::slices] + column;
+            if (at_end[0].thin >= 1 && at_end[1].thin >= 1) {
+                continue; // nothing before or behind
+            }
+            const float slice =
+                std::min(std::max((depth[x] - map.near) * per_depth, 0.0f), float(CloudMap::slices) - 0.001f);
+            const int k = int(slice);
+            const auto* near = reinterpret_cast<const float*>(row.cells[k] + column);
+            const auto* far = reinterpret_cast<const float*>(row.cells[k + 1] + column);
+            float cells[8];
+            for (int part = 0; part < 8; part += lanes) {
+                const real here = load_any(near + part);
+                store_any(cells + part, here + (load_any(far + part) - here) * real(slice - float(k)));
+            }
+            const auto across = [&](int part) { return cells[part] * near_x + cells[4 + part] * far_x; };
+            const float thin = across(3);
+            red[x] = red[x] * thin + across(0);
+            green[x] = green[x] * thin + across(1);
+            blue[x] = blue[x] * thin + across(2);
+        }
     }
 }
 
@@ -147,8 +199,8 @@ void shine(const CloudGrid& light, CloudGrid& cells, int y, int z) {
         CloudCell& cell = row[x];
         if (cell.thin > 0) {
             const CloudCell arrives =
-                between<true>(light, (float(x) + 0.5f) * 0.5f - 0.5f, (float(y) + 0.5f) * 0.5f - 0.5f,
-                              (float(z) + 0.5f) * 0.5f - 0.5f);
+                between(light, (float(x) + 0.5f) * 0.5f - 0.5f, (float(y) + 0.5f) * 0.5f - 0.5f,
+                        (float(z) + 0.5f) * 0.5f - 0.5f);
             cell.red += arrives.red * cell.thin;
             cell.green += arrives.green * cell.thin;
             cell.blue += arrives.blue * cell.thin;

@@ -38,9 +38,14 @@ float within_sides(int place, int count, bool opens_low, bool opens_high) {
 
 } // namespace
 
+struct CloudPicture::Light {
+    const Lighting& lighting;
+    StageScene scene; // what keeps light away
+    Vec3 eye;
+};
+
 // What each cell takes and glows with, and which blocks hold any.
-void CloudPicture::fill(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting, const Vec3& eye,
-                        CloudVolume& volume) {
+void CloudPicture::fill(const FrameSmoke& smoke, const Smoke& look, const Light& light, CloudVolume& volume) {
     const SmokeSize& size = smoke.size;
     volume.low = size.low;
     volume.cell = size.cell;
@@ -99,7 +104,7 @@ void CloudPicture::fill(const FrameSmoke& smoke, const Smoke& look, const Lighti
             }
         }
     });
-    shade(smoke, look, lighting, eye, volume);
+    shade(smoke, look, light, volume);
     tbb::parallel_for(0, size.z, [&](int z) {
         for (int y = 0; y < size.y; ++y) {
             kernels_.shine(light_, volume.grid, y, z);
@@ -107,10 +112,32 @@ void CloudPicture::fill(const FrameSmoke& smoke, const Smoke& look, const Lighti
     });
 }
 
+namespace {
+
+// A row of cells that light arrives in, and how much of each light does past what stands on the stage.
+struct LitRow {
+    std::vector<char> matters;
+    std::vector<float> x, y, z; // m
+    std::vector<float> of_sun;
+    std::vector<std::vector<float>> of_lamps;
+
+    LitRow(int count, size_t lamps) : matters(size_t(count)) {
+        const size_t whole = size_t(count) + 16; // to whole registers
+        for (std::vector<float>* each : {&x, &y, &z}) {
+            each->resize(whole);
+        }
+        of_sun.assign(whole, 1.0f);
+        of_lamps.assign(lamps, of_sun);
+    }
+};
+
+} // namespace
+
 // Light that arrives in cells twice as wide: from the sky, and from each lamp what the smoke on its way
 // leaves of it.
-void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting,
-                         const Vec3& eye, const CloudVolume& volume) {
+void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Light& light,
+                         const CloudVolume& volume) {
+    const Lighting& lighting = light.lighting;
     const SmokeSize& size = smoke.size;
     const int nx = size.x / 2, ny = size.y / 2, nz = size.z / 2;
     const float wide = size.cell * 2;
@@ -140,32 +167,28 @@ void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Light
         if (look.shadow <= 0) {
             return 1.0f;
         }
-        constexpr float longest_step = 2; // cells
-        float sum = 0;
-        const float step = longest_step * wide;
-        for (float way = step * 0.6f; way < distance; way += step) {
+        // Steps grow on the way: what is far off need not be met so exactly.
+        constexpr float first_step = 1.5f, growth = 1.25f; // cells, factor
+        float sum = 0, step = first_step * wide;
+        for (float way = step * 0.6f; way < distance; way += step * 0.5f) {
             const Vec3 at = (place + towards * way - size.low) * (1 / wide) - Vec3{0.5f, 0.5f, 0.5f};
             const bool is_in = at.x > -1 && at.y > -1 && at.z > -1 && at.x < float(nx) && at.y < float(ny) &&
                                at.z < float(nz);
             if (!is_in) {
                 break;
             }
-            const auto held = [](float v, int count) { return std::clamp(v, 0.0f, float(count - 1)); };
-            const float px = held(at.x, nx), py = held(at.y, ny), pz = held(at.z, nz);
-            const int i = std::min(int(px), nx - 2), j = std::min(int(py), ny - 2),
-                      k = std::min(int(pz), nz - 2);
-            const float fx = px - float(i), fy = py - float(j), fz = pz - float(k);
-            const float* a = coarse_.data() + index(i, j, k);
-            const size_t row = size_t(nx), layer = size_t(nx) * size_t(ny);
-            const auto along = [&](size_t offset) { return a[offset] + (a[offset + 1] - a[offset]) * fx; };
-            const float lower = along(0) + (along(row) - along(0)) * fy;
-            const float upper = along(layer) + (along(layer + row) - along(layer)) * fy;
-            sum += lower + (upper - lower) * fz;
-            if (sum * step > 6) {
+            // The nearest cell will do: what arrives is smoothed between cells afterwards.
+            const auto nearest = [](float v, int count) {
+                return std::min(int(std::max(v, 0.0f) + 0.5f), count - 1);
+            };
+            sum += coarse_[index(nearest(at.x, nx), nearest(at.y, ny), nearest(at.z, nz))] * step;
+            if (sum > 6) {
                 break;
             }
+            way += step * 0.5f;
+            step *= growth;
         }
-        return std::exp(-sum * step * look.shadow);
+        return std::exp(-sum * look.shadow);
     };
     // Whether a cell or one beside it takes any light: only there it matters how much arrives.
     const auto is_near_smoke = [&](int x, int y, int z) {
@@ -185,35 +208,67 @@ void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Light
     // scatters 1 / (4 pi). Lamps and the sun are told as on a surface that faces them, hence 1 / pi.
     const Vec3 sky = (lighting.sky_top + lighting.sky_horizon) * 0.5f;
     constexpr float of_surface = 1 / (4 * std::numbers::pi_v<float>)*std::numbers::pi_v<float>;
+    const bool has_sun = lighting.sun_light != Vec3();
     tbb::parallel_for(0, nz, [&](int z) {
+        LitRow row(nx, lighting.lamps.size());
         for (int y = 0; y < ny; ++y) {
+            const int by = y / (block / 2), bz = z / (block / 2);
+            bool is_any = false;
             for (int x = 0; x < nx; ++x) {
-                CloudCell& cell = light_.cells[light_.at(x, y, z)];
-                const int bx = x / (block / 2), by = y / (block / 2), bz = z / (block / 2);
-                const size_t in_block = size_t((bz * size.blocks_y() + by) * size.blocks_x() + bx);
-                if (volume.full[in_block] == 0 || !is_near_smoke(x, y, z)) {
+                const size_t in_block =
+                    size_t((bz * size.blocks_y() + by) * size.blocks_x() + x / (block / 2));
+                row.matters[size_t(x)] = volume.full[in_block] != 0 && is_near_smoke(x, y, z);
+                is_any = is_any || row.matters[size_t(x)] != 0;
+            }
+            if (!is_any) {
+                continue;
+            }
+            const auto place_of = [&](int x) {
+                return size.low + Vec3{float(x) + 0.5f, float(y) + 0.5f, float(z) + 0.5f} * wide;
+            };
+            for (int x = 0; x < nx; ++x) {
+                const Vec3 place = place_of(x);
+                row.x[size_t(x)] = place.x;
+                row.y[size_t(x)] = place.y;
+                row.z[size_t(x)] = place.z;
+            }
+            const auto find_shares = [&](const Vec3* lamp, std::vector<float>& shares) {
+                stage_kernels_.arrives_row(light.scene, lamp, row.x.data(), row.y.data(), row.z.data(), nx,
+                                           shares.data());
+            };
+            if (has_sun) {
+                find_shares(nullptr, row.of_sun);
+            }
+            for (size_t i = 0; i < lighting.lamps.size(); ++i) {
+                if (lighting.lamps[i].shadows) {
+                    find_shares(&lighting.lamps[i].position, row.of_lamps[i]);
+                }
+            }
+            for (int x = 0; x < nx; ++x) {
+                if (row.matters[size_t(x)] == 0) {
                     continue;
                 }
-                const Vec3 place = size.low + Vec3{float(x) + 0.5f, float(y) + 0.5f, float(z) + 0.5f} * wide;
-                const Vec3 to_eye = normalized(eye - place, {0, 1, 0});
+                const Vec3 place = place_of(x);
+                const Vec3 to_eye = normalized(light.eye - place, {0, 1, 0});
                 Vec3 sum = sky;
-                const auto add = [&](const Vec3& light, const Vec3& towards, float distance) {
+                const auto add = [&](const Vec3& lamp, float share, const Vec3& towards, float distance) {
                     const float by_angle = phase(-dot(towards, to_eye), look.forward) * of_surface;
-                    sum += light * (by_angle * left(place, towards, distance));
+                    sum += share > 0 ? lamp * (share * by_angle * left(place, towards, distance)) : Vec3();
                 };
-                if (lighting.sun_light != Vec3()) {
-                    add(lighting.sun_light, lighting.sun_direction, 1e9f);
+                if (has_sun) {
+                    add(lighting.sun_light, row.of_sun[size_t(x)], lighting.sun_direction, 1e9f);
                 }
-                for (const FrameLight& lamp : lighting.lamps) {
+                for (size_t i = 0; i < lighting.lamps.size(); ++i) {
+                    const FrameLight& lamp = lighting.lamps[i];
                     Vec3 towards;
-                    const Vec3 light = arriving(lamp, place, towards);
-                    if (light != Vec3()) {
+                    const Vec3 arrives = arriving(lamp, place, towards);
+                    if (arrives != Vec3()) {
                         const Vec3 way = lamp.position - place;
-                        add(light, towards, std::sqrt(dot(way, way)));
+                        add(arrives, row.of_lamps[i][size_t(x)], towards, std::sqrt(dot(way, way)));
                     }
                 }
                 sum = sum * colour;
-                cell = {sum.x, sum.y, sum.z, 0};
+                light_.cells[light_.at(x, y, z)] = {sum.x, sum.y, sum.z, 0};
             }
         }
     });
@@ -286,7 +341,10 @@ bool CloudPicture::frame_map(const Projection& to, float detail) {
 }
 
 void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting& lighting,
-                        const Projection& to, const FloatPlane& depth, int stride) {
+                        const Projection& to, const StagePicture& stage) {
+    const FloatPlane& depth = stage.depth();
+    const int stride = stage.light().stride;
+    const Light light = {lighting, stage.scene(), to.view.eye};
     size_t count = 0;
     float detail = 0.1f;
     for (const FrameSmoke& smoke : frame.smokes) {
@@ -299,7 +357,7 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
         if (count == volumes_.size()) {
             volumes_.push_back(std::make_unique<CloudVolume>());
         }
-        fill(smoke, *look, lighting, to.view.eye, *volumes_[count++]);
+        fill(smoke, *look, light, *volumes_[count++]);
         detail = std::max(detail, look->detail);
     }
     volumes_.resize(count);

@@ -9,16 +9,18 @@
 #include "render/cloud_kernels.h"
 #include "render/lighting.h"
 #include "render/projection.h"
+#include "render/stage_picture.h"
 
 namespace ember {
 
 class CloudPicture {
   public:
-    explicit CloudPicture(Isa isa) : kernels_(cloud_kernels(isa)) {}
+    CloudPicture(const RenderKernels& stage_kernels, Isa isa)
+        : kernels_(cloud_kernels(isa)), stage_kernels_(stage_kernels) {}
 
-    /// `depth`: of the stage, for each pixel, rows `stride` apart, m.
+    /// `stage`: as it is drawn already; what stands on it hides smoke, and keeps light from it.
     void draw(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
-              const FloatPlane& depth, int stride);
+              const StagePicture& stage);
 
     bool is_on() const { return is_on_; }
     /// What is left of the light that starts at a pixel, so deep in the picture (m).
@@ -29,13 +31,13 @@ class CloudPicture {
     size_t bytes() const;
 
   private:
-    void fill(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting, const Vec3& eye,
-              CloudVolume& volume);
-    void shade(const FrameSmoke& smoke, const Smoke& look, const Lighting& lighting, const Vec3& eye,
-               const CloudVolume& volume);
+    struct Light; // of the stage, as volumes need it
+    void fill(const FrameSmoke& smoke, const Smoke& look, const Light& light, CloudVolume& volume);
+    void shade(const FrameSmoke& smoke, const Smoke& look, const Light& light, const CloudVolume& volume);
     bool frame_map(const Projection& to, float detail);
 
     const CloudKernels& kernels_;
+    const RenderKernels& stage_kernels_;
     std::vector<std::unique_ptr<CloudVolume>> volumes_;
     CloudGrid light_;           // that arrives in cells twice as wide as the volume's
     std::vector<float> coarse_; // how much a metre takes in them

@@ -52,6 +52,22 @@ void stage_row(const StageScene& scene, int y, int left, int right, float share,
     }
 }
 
+void arrives_row(const StageScene& scene, const Vec3* lamp, const float* x, const float* y, const float* z,
+                 int count, float* shares) {
+    for (int i = 0; i < count; i += lanes) {
+        const rvec3 place = {load_any(x + i), load_any(y + i), load_any(z + i)};
+        real share;
+        if (lamp != nullptr) {
+            const rvec3 way = every_lane(*lamp) - place;
+            const real distance = sqrt(max(dot(way, way), real(1e-6f)));
+            share = lamp_share(scene, place, way / distance, distance);
+        } else {
+            share = sun_share(scene, place);
+        }
+        store_any(shares + i, share);
+    }
+}
+
 // One sprite, clipped to the tile. `covers`: it hides what is behind it; `fades`: surfaces may be in front of
 // it or near. `slants`: its rows do not all have the same middle.
 template <bool covers, bool fades, bool slants>
@@ -322,8 +338,8 @@ void resolve_row(const float* red, const float* green, const float* blue, int y,
 
 } // namespace
 
-extern const RenderKernels render_set = {stage_row,      splat,     draw_segments, draw_patches,
-                                         draw_triangles, halve_row, enlarge_row,   take_row,
-                                         add_row,        blur_row,  mix_row,       resolve_row};
+extern const RenderKernels render_set = {
+    stage_row,   arrives_row, splat,   draw_segments, draw_patches, draw_triangles, halve_row,
+    enlarge_row, take_row,    add_row, blur_row,      mix_row,      resolve_row};
 
 } // namespace ember::EMBER_ISA

@@ -243,6 +243,10 @@ struct RenderKernels {
     /// replaces it and writes depth and mirror.
     void (*stage_row)(const StageScene& scene, int y, int left, int right, float share, float* red,
                       float* green, float* blue, float* depth, float* mirror);
+    /// How much of a light arrives at places past what stands on the stage, 0..1: of the sun, or of a lamp
+    /// that is there. Arrays are read and written to whole registers.
+    void (*arrives_row)(const StageScene& scene, const Vec3* lamp, const float* x, const float* y,
+                        const float* z, int count, float* shares);
     /// Draws sprites in the order given, clipped to the tile.
     void (*splat)(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile,
                   int stride, float* red, float* green, float* blue, const float* depth);

@@ -65,7 +65,7 @@ std::vector<FrameDebris> pieces_apart(const Frame& frame, float apart) {
 
 } // namespace
 
-Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_), clouds_(isa) {}
+Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_), clouds_(kernels_, isa) {}
 
 void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camera, int width, int height,
                     Picture& picture) {
@@ -77,7 +77,7 @@ void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camer
     focus_.draw(stage_, stage_changed, effect.stage, camera, kernels_);
     meters_.focus_ms = watch.lap_ms();
     clouds_.draw(frame, effect, Lighting::of(effect.stage, frame.lights),
-                 projection_of(camera, width, height), stage_.depth(), stage_.light().stride);
+                 projection_of(camera, width, height), stage_);
     meters_.smoke_ms = watch.lap_ms();
     gather(frame, effect, camera, width, height);
     draw_things();

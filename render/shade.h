@@ -301,7 +301,7 @@ KERNEL real lamp_share(IN(StageScene) scene, rvec3 point, rvec3 towards, real di
 
 // The light of lamps on a matt surface: it falls with the square of the distance, and smoothly to nothing at
 // their reach.
-KERNEL rvec3 lamp_light(IN(StageScene) scene, rvec3 point, rvec3 normal) {
+KERNEL rvec3 lamp_light(IN(StageScene) scene, rvec3 point, rvec3 normal, bool with_shadows) {
     rvec3 sum = every_lane(Vec3());
     for (const StageLight& lamp : scene.lights) {
         rvec3 way = every_lane(lamp.position) - point;
@@ -319,7 +319,7 @@ KERNEL rvec3 lamp_light(IN(StageScene) scene, rvec3 point, rvec3 normal) {
             real cone = unit((off - real(lamp.cos_outer)) * real(1 / (lamp.cos_inner - lamp.cos_outer)));
             amount = amount * cone * cone;
         }
-        if (lamp.shadows && any_lane(amount > real(1e-4f))) {
+        if (with_shadows && lamp.shadows && any_lane(amount > real(1e-4f))) {
             amount = amount * lamp_share(scene, point, towards, distance);
         }
         sum = sum + every_lane(lamp.light) * amount;
@@ -412,7 +412,7 @@ KERNEL rvec3 reflected_light(IN(StageScene) scene, rvec3 point, rvec3 direction)
     rvec3 there = point + direction * min(seen.distance, real(10000.0f));
     real facing = max(dot(seen.normal, every_lane(scene.sun_direction)), real(0.0f));
     rvec3 light = skylight_on(scene, seen.normal) * real(0.8f) + every_lane(scene.sun_light) * facing +
-                  lamp_light(scene, there, seen.normal);
+                  lamp_light(scene, there, seen.normal, false);
     return sel3(met, seen.colour * light, far);
 }
 
@@ -433,7 +433,7 @@ KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, S
     rvec3 light = skylight_on(scene, surface.normal) * openness(scene, point) +
                   every_lane(scene.sun_light) * (facing * sun);
     if (!scene.lights.empty()) {
-        light = light + lamp_light(scene, point + surface.normal * real(2e-3f), surface.normal);
+        light = light + lamp_light(scene, point + surface.normal * real(2e-3f), surface.normal, true);
     }
 
     // A wet sheen: the sky is mirrored more, the flatter the look (C. Schlick, 1994, with 2 % at normal
@@ -452,6 +452,9 @@ KERNEL rvec3 surface_light(IN(StageScene) scene, rvec3 point, rvec3 direction, S
     real pool = blotches(u * real(0.9f) + real(31.0f), v * real(0.9f)) * real(0.75f) + grain * real(0.25f);
     real wet = unit((pool - surface.puddles * real(0.55f)) * real(9.0f) + real(1.0f) - surface.puddles);
     mirrored_share = surface.mirror * wet * (real(0.35f) + real(0.65f) * slant2 * slant);
+    if (!any_lane(mirrored_share > real(0.0f))) {
+        return sheen;
+    }
     return mixed3(sheen, reflected_light(scene, from, mirrored), mirrored_share);
 }
 

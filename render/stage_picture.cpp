@@ -137,18 +137,44 @@ bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
         }
     }
     const bool changes = !moved.empty() || !is_settled();
+    choose(moved);
     const StageScene half_scene = scene_of(half_light_.width, half_light_.height, 0);
     tbb::parallel_for(0, int(tiles_.size()), [&](int tile) {
         const Stopwatch watch;
         TileState& state = tiles_[size_t(tile)];
-        if (is_touched(tile, moved)) {
+        if (state.next == Next::rough) {
             draw_roughly(tile, half_scene);
-        } else if (state.samples < most_samples || state.is_rough) {
+        } else if (state.next == Next::finer) {
             refine(tile);
         }
         state.ms = float(watch.elapsed_ms());
     });
     return changes;
+}
+
+// What becomes of each tile. While something moves only a few become finer in each picture, the roughest
+// first: those that it has left would take more time than those that it is in.
+void StagePicture::choose(const std::vector<Moved>& moved) {
+    tbb::parallel_for(size_t(0), tiles_.size(), [&](size_t tile) {
+        TileState& state = tiles_[tile];
+        const bool is_fine = state.samples >= most_samples && !state.is_rough;
+        state.next = is_touched(int(tile), moved) ? Next::rough : is_fine ? Next::nothing : Next::finer;
+    });
+    if (moved.empty()) {
+        return;
+    }
+    std::vector<TileState*> waiting;
+    for (TileState& state : tiles_) {
+        if (state.next == Next::finer && (state.is_rough || state.samples > 0)) {
+            waiting.push_back(&state);
+        }
+    }
+    std::stable_sort(waiting.begin(), waiting.end(), [](const TileState* a, const TileState* b) {
+        return (a->is_rough ? 0 : a->samples) < (b->is_rough ? 0 : b->samples);
+    });
+    for (size_t i = std::max<size_t>(tiles_.size() / 32, 1); i < waiting.size(); ++i) {
+        waiting[i]->next = Next::nothing;
+    }
 }
 
 // Sample places within the pixel: the middle, then the R2 sequence (M. Roberts, 2018), which fills a square

@@ -2,7 +2,7 @@
 //
 // What stands still is drawn once for each camera, with eight samples for each pixel one picture after the
 // other. Where something moves, only the tiles are drawn anew that it, its shadow or its closeness can be
-// seen in, with one sample for four pixels, until it rests.
+// seen in, with one sample for four pixels, until it rests; then, a few in each picture, as finely again.
 #pragma once
 
 #include "core/runtime/frame.h"
@@ -25,6 +25,9 @@ class StagePicture {
     /// True once further pictures of the same frame would not change.
     bool is_settled() const;
 
+    /// What it was drawn from last.
+    StageScene scene() const { return scene_of(light_.width, light_.height, 0); }
+
     const LightPlanes& light() const { return light_; }
     /// Distance of the surface along the camera's axis (m), for each pixel like the light.
     const FloatPlane& depth() const { return depth_; }
@@ -40,7 +43,9 @@ class StagePicture {
     static constexpr int most_samples = 8;
 
   private:
+    enum class Next : uint8_t { nothing, rough, finer };
     struct TileState {
+        Next next = Next::nothing; // what is done in this picture
         int samples = 0;
         bool is_rough = false; // holds one sample for four pixels
         bool is_mirror = false;
@@ -59,6 +64,7 @@ class StagePicture {
     bool find_moved(const Frame& now, std::vector<Moved>& moved) const;
     void read_background(const Frame& frame);
     bool is_touched(int tile, const std::vector<Moved>& moved) const;
+    void choose(const std::vector<Moved>& moved);
     void refine(int tile);
     void draw_roughly(int tile, const StageScene& half_scene);
     void measure(int tile);

@@ -162,7 +162,7 @@ void Debris::stand(Step& step, size_t element, const Placement& whole, bool stan
     const auto& breakable = std::get<Breakable>(step.effect.elements[element].body);
     Source& source = sources_[id];
     const size_t count = source.cut->pieces.size();
-    if (source.live + count > size_t(breakable.capacity) + (stands ? count : 0)) {
+    if (source.live + count > step.capacity_of(breakable) + (stands ? count : 0)) {
         source.refused += count;
         return;
     }
@@ -224,7 +224,8 @@ void Debris::raise(Step& step) {
             for (Instance& old : source.instances) {
                 for (uint32_t p = 0; p < old.pieces.size() && old.stands; ++p) {
                     // Without any cleanup what lies about stays; what still stands gives way.
-                    const bool cleans = breakable->at_rest != RestFate::stay || breakable->longest_life > 0;
+                    const bool cleans = step.scene.cleans &&
+                                        (breakable->at_rest != RestFate::stay || breakable->longest_life > 0);
                     if (old.pieces[p].state <= State::parked && (cleans || !old.pieces[p].is_loose)) {
                         leave(step, element.id, old, p, State::clearing);
                     }
@@ -281,6 +282,7 @@ void Debris::measure(Step& step, Meters& meters) {
         for (const Instance& instance : source.instances) {
             for (const Piece& piece : instance.pieces) {
                 meter.pieces += piece.state != State::gone ? 1 : 0;
+                meter.light += piece.state == State::light ? 1 : 0;
                 meter.parked += piece.state == State::parked ? 1 : 0;
                 source.live += piece.state <= State::parked ? 1 : 0;
             }
@@ -303,6 +305,7 @@ void Debris::measure(Step& step, Meters& meters) {
         meters.debris.pieces += meter.pieces;
         meters.debris.awake += meter.awake;
         meters.debris.resting += meter.resting;
+        meters.debris.light += meter.light;
         meters.debris.parked += meter.parked;
         meters.debris.bodies += meter.bodies;
         meters.debris.linger_median_s = std::max(meters.debris.linger_median_s, meter.linger_median_s);
@@ -347,15 +350,12 @@ void Debris::step(const Scene& scene, Meters& meters) {
     world_->step(scene.time.step_s);
     fracture(step);
     settle(step);
+    move_light(step);
     note_moving(step);
     clean(step);
     measure(step, meters);
-    for (const auto& [id, count] : taken_) {
-        if (const auto zone = scene.prepared.index_of(id)) {
-            meters.elements[*zone].debris.taken = count;
-        }
-    }
     meters.debris_ms += watch.elapsed_ms();
+    tell_savings(step, meters);
     for (const auto& [id, source] : sources_) {
         // By the share of bodies that move.
         const size_t element = step.index_of(id);
@@ -363,6 +363,23 @@ void Debris::step(const Scene& scene, Meters& meters) {
                                  ? double(meters.elements[element].debris.awake) / double(meters.debris.awake)
                                  : 1 / double(sources_.size());
         meters.elements[element].ms += meters.debris_ms * share;
+    }
+}
+
+// What zones and rules cost, and what they save: as if what they took lately still moved, like what moves.
+void Debris::tell_savings(const Step& step, Meters& meters) {
+    if (meters.debris.awake > 0) {
+        const double now_ms = meters.debris_ms / double(meters.debris.awake);
+        piece_ms_ = piece_ms_ > 0 ? piece_ms_ + (now_ms - piece_ms_) * 0.02 : now_ms;
+    }
+    for (const auto& [id, tally] : tallies_) {
+        if (const auto element = step.scene.prepared.index_of(id)) {
+            DebrisMeter& meter = meters.elements[*element].debris;
+            meter.taken = tally.taken;
+            meter.taken_lately = tally.taken_lately(step.now_s);
+            meter.saved_ms = double(meter.taken_lately) * piece_ms_;
+            meters.elements[*element].ms += tally.ms;
+        }
     }
 }
 
@@ -424,6 +441,8 @@ void Debris::write(const PreparedEffect& prepared, std::vector<FrameDebris>& out
                 case ClearBy::fading:
                     shown.opacity = left;
                     break;
+                case ClearBy::crumbling:
+                    break; // it is gone
                 case ClearBy::sinking:
                     shown.placement.position.y -=
                         (1 - left) * 2 * instance.cut->pieces[piece.cut_piece].radius;

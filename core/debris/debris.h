@@ -5,8 +5,8 @@
 // the physics, then out of the picture.
 #pragma once
 
-#include "core/debris/cut.h"
 #include "core/debris/debris_meter.h"
+#include "core/debris/frame_debris.h"
 #include "core/debris/rigid_world.h"
 #include "core/particles/block_kernels.h"
 #include "core/particles/program.h"
@@ -17,26 +17,12 @@
 #include <map>
 #include <memory>
 #include <set>
+#include <span>
 #include <string>
 #include <tuple>
 #include <vector>
 
 namespace ember {
-
-/// A piece as a picture needs it.
-struct FramePiece {
-    uint32_t piece = 0; // of the cut
-    Placement placement;
-    float size = 1; // of its own, 0..1
-    float opacity = 1;
-};
-
-/// The pieces of one breakable, of one cut.
-struct FrameDebris {
-    size_t element = 0; // index in Effect::elements
-    std::shared_ptr<const Cut> cut;
-    std::vector<FramePiece> pieces;
-};
 
 /// Something that happened to a piece, in a fixed order.
 struct PieceEvent {
@@ -69,6 +55,7 @@ class Debris {
         const StepTime& time;
         const BlockKernels& kernels;
         const std::vector<TriggerCall>& calls;
+        bool cleans = true; // whether zones and rules take pieces
     };
     void step(const Scene& scene, Meters& meters);
 
@@ -88,7 +75,7 @@ class Debris {
     std::vector<Moving> bodies(const std::string& id) const;
 
   private:
-    enum class State : uint8_t { physics, parked, clearing, gone };
+    enum class State : uint8_t { physics, light, parked, clearing, gone }; // up to parked: there
     struct Piece {
         uint32_t cut_piece = 0;
         uint32_t number = 0; // of the breakable's pieces
@@ -97,6 +84,8 @@ class Debris {
         bool is_loose = false; // it is no longer part of what stood or was dropped
         int body = -1;         // while it is in the physics
         Placement placement;   // of its middle, once it is not
+        Vec3 velocity, spin;   // while it is light
+        double slow_s = -1;    // the same: since when
         double born_s = 0;     // when it became loose
         double rest_s = -1;    // since when it rests; negative: it moves
         double clear_s = 0;    // when its clearing began
@@ -140,6 +129,16 @@ class Debris {
         CutFacts facts;
         std::vector<float> lingered; // s, of the last pieces that went
     };
+    // What a zone, or a breakable's own rules, took.
+    struct Tally {
+        size_t taken = 0;
+        std::array<size_t, 10> lately{}; // in each of the last seconds
+        int64_t second = 0;
+        double ms = 0; // of the last step
+
+        void take(size_t pieces, double now_s);
+        size_t taken_lately(double now_s) const;
+    };
     // A body, a piece of it, and what that meets: another body and its piece, or a collider.
     using Meeting = std::tuple<int, uint32_t, int, uint32_t, int>;
     struct Step; // what one step works with
@@ -165,16 +164,30 @@ class Debris {
                 const Vec3& velocity);
     std::vector<int> regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin);
     void settle(Step& step);
+    void note_rest(const Step& step, const std::string& id, const Instance& instance, Piece& piece,
+                   bool rests, const Vec3& velocity);
+    struct Light {
+        Instance* instance;
+        Piece* piece;
+        float foot;       // m, how far its lowest point is below its middle
+        float impact = 0; // m/s, of the hardest of the step; tiny: it rests or slides
+    };
+    void lighten(Step& step);
+    void move_light(Step& step);
+    static void fill(std::span<const Light> lights, ParticleBlock& block);
+    void land(Step& step, const std::string& id, const Light& light, const Vec3& foot, const Vec3& velocity);
     void note_moving(const Step& step);
     void clean(Step& step);
     void obey(Step& step);
-    State fate_of(Step& step, const std::string& id, int number, const std::vector<Zone>& zones);
+    struct Subject; // of cleanup: a body, or a light piece
+    State fate_of(Step& step, const std::string& id, const Subject& subject, const std::vector<Zone>& zones);
     void call_back(Step& step, const std::string& id, Instance& instance, uint32_t index);
     void clean_out_of_physics(Step& step, const std::string& id, Instance& instance,
                               const std::vector<Zone>& zones);
     void leave(Step& step, const std::string& id, Instance& instance, uint32_t index, State state);
     void hold_capacity(Step& step, const std::string& id, Source& source);
     void measure(Step& step, Meters& meters);
+    void tell_savings(const Step& step, Meters& meters);
 
     int add_body(const std::string& id, const Breakable& breakable, Instance& instance,
                  std::vector<uint32_t> pieces, const Placement& whole, const Vec3& velocity,
@@ -192,7 +205,8 @@ class Debris {
     std::map<int, Body> bodies_;
     std::vector<Hulls> hulls_;
     std::map<size_t, GridMesh> grid_meshes_;  // of mesh colliders, by element
-    std::map<std::string, size_t> taken_;     // by zones, by their ids
+    std::map<std::string, Tally> tallies_;    // by the ids of zones and breakables
+    double piece_ms_ = 0;                     // what a moving piece costs in a step, lately
     std::set<Meeting> meetings_, met_before_; // of the last step, and of the one before
     std::map<std::string, PieceEvents> events_;
     std::map<int, std::map<std::string, float>> collider_links_; // weights, by element and breakable

@@ -116,6 +116,14 @@ void Debris::blast_off(Step& step, const std::string& id, size_t element, const 
             numbers.push_back(number);
         }
     }
+    for (Instance& instance : sources_.at(id).instances) {
+        for (Piece& piece : instance.pieces) {
+            if (piece.state == State::light) {
+                piece.velocity += normalized(piece.placement.position - reach.position, {0, 1, 0}) *
+                                  (blast.speed * share_at(piece.placement.position));
+            }
+        }
+    }
     const Breakable& breakable = step.breakable(id);
     for (const int number : numbers) {
         Instance& instance = instance_of(bodies_.at(number));

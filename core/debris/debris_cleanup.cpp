@@ -1,4 +1,5 @@
 // Breakables: what comes to rest, and goes.
+#include "core/base/stopwatch.h"
 #include "core/debris/debris_step.h"
 
 #include <algorithm>
@@ -35,22 +36,24 @@ void Debris::settle(Step& step) {
                 }
             }
         }
-        constexpr double rest_after_s = 0.5;
-        const bool rests = !body.is_fixed && body.slow_s >= 0 &&
-                           step.now_s - body.slow_s >= rest_after_s - 1e-6 &&
+        const bool rests = !body.is_fixed && has_rested(body.slow_s, step.now_s) &&
                            instance.pieces[body.pieces.front()].is_loose;
         for (const uint32_t i : body.pieces) {
-            Piece& piece = instance.pieces[i];
-            if (rests && piece.rest_s < 0) {
-                piece.rest_s = step.now_s;
-                PieceEvent& rest = events_[body.breakable].rests.emplace_back();
-                rest.place = placement_of(instance, piece).position;
-                rest.velocity = velocity;
-                rest.number = piece.number;
-            } else if (!rests) {
-                piece.rest_s = -1;
-            }
+            note_rest(step, body.breakable, instance, instance.pieces[i], rests, velocity);
         }
+    }
+}
+
+void Debris::note_rest(const Step& step, const std::string& id, const Instance& instance, Piece& piece,
+                       bool rests, const Vec3& velocity) {
+    if (!rests) {
+        piece.rest_s = -1;
+    } else if (piece.rest_s < 0) {
+        piece.rest_s = step.now_s;
+        PieceEvent& rest = events_[id].rests.emplace_back();
+        rest.place = placement_of(instance, piece).position;
+        rest.velocity = velocity;
+        rest.number = piece.number;
     }
 }
 
@@ -75,14 +78,29 @@ void Debris::note_moving(const Step& step) {
                 }
             }
         }
+        for (const Instance& instance :
+             asks ? sources_.at(emitter->parent).instances : std::deque<Instance>()) {
+            for (const Piece& piece : instance.pieces) {
+                if (piece.state == State::light && piece.rest_s < 0) {
+                    PieceEvent& moving = events_[emitter->parent].moving.emplace_back();
+                    moving.place = piece.placement.position;
+                    moving.velocity = piece.velocity;
+                    moving.number = piece.number;
+                }
+            }
+        }
     }
 }
 
 void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32_t index, State state) {
     Source& source = sources_.at(id);
     Piece& piece = instance.pieces[index];
+    const bool was_moved = piece.state <= State::light;
+    const Vec3 velocity = piece.state == State::physics ? world_->velocity(piece.body) : piece.velocity;
     if (piece.state == State::physics) {
         take_out(instance, index, state);
+    }
+    if (was_moved) {
         constexpr size_t most_remembered = 400;
         if (piece.is_loose) {
             source.lingered.push_back(float(step.now_s - piece.born_s));
@@ -94,27 +112,32 @@ void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32
     piece.state = state;
     if (state == State::clearing) {
         piece.clear_s = step.now_s;
+        const Breakable& breakable = step.breakable(id);
         piece.clear_for_s =
-            drawn(step.breakable(id).clear_time, seed_of(step.effect, id), piece.number, for_clearing);
+            breakable.clear_by == ClearBy::crumbling
+                ? 0
+                : drawn(breakable.clear_time, seed_of(step.effect, id), piece.number, for_clearing);
         PieceEvent& cleared = events_[id].cleared.emplace_back();
         cleared.place = piece.placement.position;
+        cleared.velocity = was_moved ? velocity : Vec3();
         cleared.number = piece.number;
     }
 }
 
-// What becomes of a body that is no longer needed; physics: it stays as it is.
-Debris::State Debris::fate_of(Step& step, const std::string& id, int number, const std::vector<Zone>& zones) {
+// What becomes of what is no longer needed; physics: it stays as it is.
+Debris::State Debris::fate_of(Step& step, const std::string& id, const Subject& subject,
+                              const std::vector<Zone>& zones) {
     const Breakable& breakable = step.breakable(id);
-    const Body& body = bodies_.at(number);
-    const Piece& first = instance_of(body).pieces[body.pieces.front()];
-    const Vec3 place = world_->placement(number).position;
+    const Piece& first = subject.first;
+    const Vec3& place = subject.place;
     if (place.y < abyss_m || !std::isfinite(place.x + place.y + place.z)) {
         return State::gone;
     }
-    if (!first.is_loose) {
+    if (!first.is_loose || !step.scene.cleans) {
         return State::physics;
     }
     if (breakable.longest_life > 0 && step.now_s - first.born_s >= double(breakable.longest_life) - 1e-6) {
+        tallies_[id].take(subject.pieces, step.now_s);
         return State::clearing;
     }
     State fate = State::physics;
@@ -123,24 +146,34 @@ Debris::State Debris::fate_of(Step& step, const std::string& id, int number, con
         step.now_s - first.rest_s >= double(linger) - 1e-6) {
         fate = breakable.at_rest == RestFate::park ? State::parked : State::clearing;
     }
-    const float speed = length(world_->velocity(number));
+    bool is_by_zone = false;
     for (const Zone& zone : zones) {
-        if (step.scene.kernels.reach_share(zone.reach, place) <= 0.5f) {
+        const Stopwatch watch;
+        Tally& tally = tallies_[*zone.id];
+        const bool is_in = step.scene.kernels.reach_share(zone.reach, place) > 0.5f;
+        tally.ms += watch.elapsed_ms();
+        if (!is_in) {
             continue;
         }
         if (zone.zone->fate == ZoneFate::call_back) {
             return fate == State::parked ? State::physics : fate;
         }
-        if (speed > zone.zone->below_speed) {
+        if (subject.speed > zone.zone->below_speed) {
             continue;
         }
         if (zone.zone->fate == ZoneFate::doze) {
-            taken_[*zone.id] += world_->is_awake(number) ? body.pieces.size() : 0;
-            world_->doze(number);
+            if (subject.body >= 0) { // a light piece costs next to nothing
+                tally.take(world_->is_awake(subject.body) ? subject.pieces : 0, step.now_s);
+                world_->doze(subject.body);
+            }
         } else {
-            taken_[*zone.id] += body.pieces.size();
+            tally.take(subject.pieces, step.now_s);
             fate = zone.zone->fate == ZoneFate::park ? State::parked : State::clearing;
+            is_by_zone = true;
         }
+    }
+    if (fate != State::physics && !is_by_zone) {
+        tallies_[id].take(subject.pieces, step.now_s);
     }
     return fate;
 }
@@ -174,13 +207,41 @@ void Debris::obey(Step& step) {
     }
 }
 
+void Debris::Tally::take(size_t pieces, double now_s) {
+    const auto now = int64_t(now_s);
+    // What lies further back is forgotten.
+    for (second = std::max(second, now - int64_t(lately.size())); second < now;) {
+        lately[size_t(++second) % lately.size()] = 0;
+    }
+    taken += pieces;
+    lately[size_t(now) % lately.size()] += pieces;
+}
+
+size_t Debris::Tally::taken_lately(double now_s) const {
+    const auto now = int64_t(now_s);
+    size_t sum = 0;
+    for (int64_t then = std::max(now - int64_t(lately.size()) + 1, int64_t(0)); then <= second; ++then) {
+        sum += lately[size_t(then) % lately.size()];
+    }
+    return sum;
+}
+
 void Debris::clean(Step& step) {
     obey(step);
+    for (auto& [id, tally] : tallies_) {
+        tally.ms = 0;
+    }
+    if (step.scene.cleans) {
+        lighten(step);
+    }
     for (auto& [id, source] : sources_) {
         std::vector<Zone> zones;
-        step.each<CleanupZone>(id, [&](size_t i, const CleanupZone& zone, float) {
-            zones.push_back({reach_row(step.scene.prepared, step.to, i), &zone, &step.effect.elements[i].id});
-        });
+        if (step.scene.cleans) {
+            step.each<CleanupZone>(id, [&](size_t i, const CleanupZone& zone, float) {
+                zones.push_back(
+                    {reach_row(step.scene.prepared, step.to, i), &zone, &step.effect.elements[i].id});
+            });
+        }
         // Those that call back have the first word.
         std::stable_partition(zones.begin(), zones.end(),
                               [](const Zone& zone) { return zone.zone->fate == ZoneFate::call_back; });
@@ -191,8 +252,11 @@ void Debris::clean(Step& step) {
             }
         }
         for (const int number : numbers) {
-            const State fate = fate_of(step, id, number, zones);
             const Body body = bodies_.at(number);
+            const Subject subject = {instance_of(body).pieces[body.pieces.front()],
+                                     world_->placement(number).position, length(world_->velocity(number)),
+                                     body.pieces.size(), number};
+            const State fate = fate_of(step, id, subject, zones);
             for (const uint32_t i : fate != State::physics ? body.pieces : std::vector<uint32_t>()) {
                 leave(step, id, instance_of(body), i, fate);
             }
@@ -210,9 +274,16 @@ void Debris::clean(Step& step) {
 
 void Debris::clean_out_of_physics(Step& step, const std::string& id, Instance& instance,
                                   const std::vector<Zone>& zones) {
-    const float longest = step.breakable(id).longest_life;
+    const float longest = step.scene.cleans ? step.breakable(id).longest_life : 0;
     for (uint32_t i = 0; i < instance.pieces.size(); ++i) {
         Piece& piece = instance.pieces[i];
+        if (piece.state == State::light) {
+            const State fate =
+                fate_of(step, id, {piece, piece.placement.position, length(piece.velocity), 1, -1}, zones);
+            if (fate != State::physics) {
+                leave(step, id, instance, i, fate);
+            }
+        }
         const bool is_called =
             piece.state == State::parked && std::any_of(zones.begin(), zones.end(), [&](const Zone& zone) {
                 return zone.zone->fate == ZoneFate::call_back &&
@@ -242,9 +313,11 @@ void Debris::hold_capacity(Step& step, const std::string& id, Source& source) {
     for (const Instance& instance : source.instances) {
         count += size_t(std::count_if(instance.pieces.begin(), instance.pieces.end(), is_counted));
     }
-    if (count <= size_t(breakable.capacity)) {
+    const size_t capacity = step.capacity_of(breakable);
+    if (count <= capacity) {
         return;
     }
+    tallies_[id].take(count - capacity, step.now_s);
     const Stage& stage = step.effect.stage;
     const Vec3 back = direction_from(stage.camera_azimuth, stage.camera_height);
     const Vec3 eye = stage.camera_target + back * stage.camera_distance;
@@ -270,7 +343,7 @@ void Debris::hold_capacity(Step& step, const std::string& id, Source& source) {
     }
     std::stable_sort(loose.begin(), loose.end(),
                      [](const Loose& a, const Loose& b) { return a.order < b.order; });
-    for (size_t i = 0; i < count - size_t(breakable.capacity); ++i) {
+    for (size_t i = 0; i < count - capacity; ++i) {
         Piece& piece = loose[i].instance->pieces[loose[i].piece];
         // What hangs together goes together.
         const std::vector<uint32_t> pieces = piece.state == State::physics

@@ -18,11 +18,15 @@ struct DebrisMeter {
     size_t pieces = 0; // in the picture
     size_t awake = 0;  // that move
     size_t resting = 0;
+    size_t light = 0; // that meet only the stage: they are no bodies
     size_t parked = 0;
     size_t bodies = 0;         // that pieces hang together as, in the physics
     float linger_median_s = 0; // how long the last pieces stayed, loose
     float linger_longest_s = 0;
-    size_t taken = 0; // by a cleanup zone, since the start
+    // Of a cleanup zone, or by a breakable's own rules:
+    size_t taken = 0;        // pieces, since the start
+    size_t taken_lately = 0; // in the last ten seconds or so
+    double saved_ms = 0;     // of a step, if those would still move as those do that move now
 };
 
 } // namespace ember

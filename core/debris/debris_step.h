@@ -32,9 +32,23 @@ inline int moments_in(const StepTime& time, double first, double every) {
     return int(before(end - 1e-9) - before(time.start_s - 1e-9));
 }
 
+// Whether what is slow since then is at rest.
+inline bool has_rested(double slow_s, double now_s) {
+    constexpr double rest_after_s = 0.5;
+    return slow_s >= 0 && now_s - slow_s >= rest_after_s - 1e-6;
+}
+
 inline uint32_t seed_of(const Effect& effect, const std::string& id) {
     return mixed_seed(effect.seed, hash_of(id));
 }
+
+struct Debris::Subject {
+    const Piece& first;
+    Vec3 place;
+    float speed;   // m/s
+    size_t pieces; // that hang together
+    int body;      // negative: it is light
+};
 
 struct Debris::Zone {
     ReachRow reach;
@@ -53,6 +67,11 @@ struct Debris::Step {
     size_t index_of(const std::string& id) const { return *scene.prepared.index_of(id); }
     const Breakable& breakable(const std::string& id) const {
         return std::get<Breakable>(effect.elements[index_of(id)].body);
+    }
+    // How many loose pieces a breakable may have; without cleanup far more, but no more than run at all.
+    size_t capacity_of(const Breakable& breakable) const {
+        constexpr int most_uncleaned = 4000;
+        return size_t(scene.cleans ? breakable.capacity : std::max(breakable.capacity, most_uncleaned));
     }
     // How often triggers tell an element to do something, at most as often as makes sense in one step.
     int told(TriggerThen then, const std::string& id) const {

@@ -11,7 +11,7 @@ constexpr int most_pieces = 20'000;
 enum class BreakShape { block, mesh };
 enum class CutPattern { even, graded, spokes, layers, courses };
 enum class RestFate { stay, park, clear };
-enum class ClearBy { shrinking, fading, sinking };
+enum class ClearBy { shrinking, fading, sinking, crumbling };
 enum class CapTakes { oldest, smallest, farthest, unseen };
 
 /// A body that stands, or is dropped, and breaks into the pieces that it is cut into.
@@ -41,6 +41,9 @@ struct Breakable : Place {
     float bounce = 0.1f;
     float friction = 0.6f;
     float rest_speed = 0.15f; // m/s
+
+    float light_below = 0; // m across; 0: none
+    float light_after = 0; // s
 
     RestFate at_rest = RestFate::stay;
     Range linger = {3, 6};  // s

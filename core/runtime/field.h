@@ -1,13 +1,18 @@
-// What forces do at places: for lenses that look at them.
+// What forces do, or what smoke is, at places: for lenses that look at them.
 #pragma once
 
 #include "core/particles/program.h"
 
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace ember {
+
+/// What of the volumes of smoke is read: density; how the gas flows; what flows out of each cell, as the
+/// pressure's solver left it and as it is found in the velocities afterwards.
+enum class SmokeAspect { density, flow, remains, outflow };
 
 /// What to read: of one influence (by its id; empty: the sum of all) on a source (empty: the first that it
 /// acts on).
@@ -17,7 +22,8 @@ struct FieldOrder {
     std::vector<Vec3> places;
     std::vector<Vec3> seeds; // of streamlines
     int line_steps = 0;
-    float line_step = 0; // m
+    float line_step = 0;              // m
+    std::optional<SmokeAspect> smoke; // this, and no force
     bool operator==(const FieldOrder&) const = default;
 };
 
@@ -25,6 +31,7 @@ struct FieldReading {
     FieldOrder order;
     std::vector<Vec3> vectors;     // for each place, m/s^2 on a particle at rest with a mass of 1
     std::vector<Vec3> line_points; // seed after seed, line_steps + 1 of each
+    std::vector<float> amounts;    // of smoke, for each place: NaN outside of all volumes; m/s but of density
 };
 
 /// Empty vectors if nothing acts. What particles do to one another is left out.

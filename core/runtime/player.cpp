@@ -65,6 +65,11 @@ void Player::note_contacts(bool on) {
     notes_contacts_ = on;
 }
 
+void Player::set_cleanup(bool on) {
+    const std::lock_guard lock(mutex_);
+    cleans_ = on;
+}
+
 void Player::set_pointer(std::optional<PointerRay> ray) {
     const std::lock_guard lock(mutex_);
     pointer_ = ray;
@@ -134,6 +139,7 @@ void Player::run() {
             newest_.reset();
         }
         simulation_.note_contacts(notes_contacts_);
+        simulation_.set_cleanup(cleans_);
         simulation_.set_pointer(pointer_);
         const bool rewinds = rewind_;
         rewind_ = false;

@@ -34,6 +34,8 @@ class Player {
     void press(int digit);
     /// Whether frames have the contacts of their steps.
     void note_contacts(bool on);
+    /// Whether zones and rules of cleanup take pieces, from the next step on.
+    void set_cleanup(bool on);
     void play();
     void pause();
     bool is_playing() const;
@@ -64,6 +66,7 @@ class Player {
     std::optional<FieldOrder> lens_;
     bool lens_changed_ = false;
     bool notes_contacts_ = false;
+    bool cleans_ = true;
     std::optional<PointerRay> pointer_;
     TriggerInputs inputs_; // since the last step
     bool playing_ = false;

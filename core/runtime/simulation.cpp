@@ -223,7 +223,7 @@ void Simulation::step() {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
-    debris_.step({effect_, prepared_, windows, time, kernels_, calls}, meters_);
+    debris_.step({effect_, prepared_, windows, time, kernels_, calls, cleans_}, meters_);
     give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
     heard_.clear();
     for (size_t s = 0; s < sources.size(); ++s) {
@@ -387,7 +387,8 @@ const ParticlePool* Simulation::find_pool(const std::string& source_id) const {
 }
 
 FieldReading Simulation::read_field(const FieldOrder& order) const {
-    return ember::read_field(prepared_, windows_.grids(), step_time(), order, kernels_);
+    return order.smoke ? clouds_.read(prepared_, order)
+                       : ember::read_field(prepared_, windows_.grids(), step_time(), order, kernels_);
 }
 
 void Simulation::write_frame(Frame& frame) const {

@@ -61,6 +61,9 @@ class Simulation {
     /// Where the pointer is, from the next step on; nothing: nowhere.
     void set_pointer(std::optional<PointerRay> ray) { pointer_ = ray; }
 
+    /// Whether zones and rules of cleanup take pieces; on at first. Off shows what they are good for.
+    void set_cleanup(bool on) { cleans_ = on; }
+
     /// What people did since the last step: triggers hear of it in the next one.
     void hear(TriggerInputs inputs) { inputs_ = std::move(inputs); }
 
@@ -106,6 +109,7 @@ class Simulation {
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
     bool notes_contacts_ = false;
+    bool cleans_ = true;
     std::vector<FrameContact> contacts_; // of the last step
 };
 

@@ -6,6 +6,7 @@
 #include "core/stage/placements.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember {
 
@@ -160,14 +161,54 @@ void Clouds::write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out)
     out.resize(count);
 }
 
-std::shared_ptr<const GridTable> Clouds::flow(const PreparedEffect& prepared) const {
+FieldReading Clouds::read(const PreparedEffect& prepared, const FieldOrder& order) const {
+    FieldReading reading;
+    reading.order = order;
+    reading.vectors.resize(order.places.size());
+    reading.amounts.assign(order.places.size(), std::nanf(""));
+    for (const Element& element : prepared.effect->elements) {
+        const SmokeVolume* volume = find(element.id);
+        for (size_t i = 0; i < order.places.size() && volume != nullptr; ++i) {
+            const SmokeSize& size = volume->size();
+            const Vec3 at = (order.places[i] - size.low) / size.cell;
+            const bool is_in = at.x >= 0 && at.y >= 0 && at.z >= 0 && at.x < float(size.x) &&
+                               at.y < float(size.y) && at.z < float(size.z);
+            if (!is_in || !std::isnan(reading.amounts[i])) {
+                continue;
+            }
+            const int x = int(at.x), y = int(at.y), z = int(at.z);
+            const bool is_solid = volume->is_solid(x, y, z);
+            switch (order.smoke.value_or(SmokeAspect::density)) {
+            case SmokeAspect::density:
+                reading.amounts[i] = is_solid ? 0 : volume->cells()[size.packed(x, y, z)].density;
+                break;
+            case SmokeAspect::flow:
+                reading.vectors[i] = volume->flow(x, y, z);
+                reading.amounts[i] = length(reading.vectors[i]);
+                break;
+            case SmokeAspect::remains:
+                reading.amounts[i] = volume->pressure().remains()[size.at(x, y, z)];
+                break;
+            case SmokeAspect::outflow:
+                reading.amounts[i] = is_solid ? 0 : volume->outflow(x, y, z);
+                break;
+            }
+        }
+    }
+    return reading;
+}
+
+std::shared_ptr<const GridTable> Clouds::flow(const PreparedEffect& prepared) {
     for (const Element& element : prepared.effect->elements) {
         const SmokeVolume* volume = find(element.id);
         if (volume == nullptr) {
             continue;
         }
         const SmokeSize& size = volume->size();
-        auto table = std::make_shared<GridTable>();
+        if (flow_ == nullptr || flow_.use_count() > 1) {
+            flow_ = std::make_shared<GridTable>();
+        }
+        GridTable* table = flow_.get();
         table->cells = {float(size.x), float(size.y), float(size.z)};
         table->low = size.middle(0, 0, 0);
         table->per_cell = {1 / size.cell, 1 / size.cell, 1 / size.cell};
@@ -182,7 +223,7 @@ std::shared_ptr<const GridTable> Clouds::flow(const PreparedEffect& prepared) co
                 values[3 * x + 2] = flow.z;
             }
         });
-        return table;
+        return flow_;
     }
     return nullptr;
 }

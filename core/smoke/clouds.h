@@ -3,7 +3,9 @@
 
 #include "core/particles/pool.h"
 #include "core/particles/program.h"
+#include "core/runtime/field.h"
 #include "core/runtime/meters.h"
+#include "core/smoke/frame_smoke.h"
 #include "core/smoke/volume.h"
 
 #include <functional>
@@ -11,14 +13,6 @@
 #include <string>
 
 namespace ember {
-
-/// Smoke as a picture needs it, of one volume.
-struct FrameSmoke {
-    size_t element = 0; // index in Effect::elements
-    SmokeSize size;
-    std::vector<float> density; // of the cells, x fastest, then y
-    std::vector<float> heat;    // K, the same; empty if nothing glows
-};
 
 class Clouds {
   public:
@@ -32,7 +26,10 @@ class Clouds {
     void write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const;
 
     /// How the first volume flows, as a grid that particles are carried by; nothing if there is none.
-    std::shared_ptr<const GridTable> flow(const PreparedEffect& prepared) const;
+    std::shared_ptr<const GridTable> flow(const PreparedEffect& prepared);
+
+    /// What `order.smoke` asks for, of the cells that its places lie in; of several volumes the first counts.
+    FieldReading read(const PreparedEffect& prepared, const FieldOrder& order) const;
 
     /// The volume of an element, or nullptr.
     const SmokeVolume* find(const std::string& id) const;
@@ -40,6 +37,7 @@ class Clouds {
   private:
     const SmokeKernels* kernels_;
     std::map<std::string, SmokeVolume> volumes_; // by the element's id
+    std::shared_ptr<GridTable> flow_;            // of the last flow(); written anew once nobody else has it
 };
 
 } // namespace ember

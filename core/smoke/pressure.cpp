@@ -87,10 +87,11 @@ void PressureSolver::open_up(size_t index, const CellBox& box) {
                                   level.open[2][at + size.slice()];
                 level.per_open[at] = sum > 1e-3f ? 1 / sum : 0.0f;
             }
-            const float* of_row = level.per_open.data() + size.at(0, y, z);
             const auto is_open = [](float per_open) { return std::fabs(per_open - 1.0f / 6) < 1e-6f; };
-            level.clear[size_t(z) * size_t(size.y) + size_t(y)] =
-                size.x % 8 == 0 && std::all_of(of_row, of_row + size.x, is_open) ? 1 : 0;
+            for (int x = box.low[0] / 8 * 8; x < std::min(box.high[0] + 1, size.x); x += 8) {
+                const float* eight = level.per_open.data() + size.at(x, y, z);
+                level.clear[size.at(x, y, z) / 8] = std::all_of(eight, eight + 8, is_open) ? 1 : 0;
+            }
         }
     });
 }
@@ -132,10 +133,10 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
         }
         for (Level& level : levels_) {
             for (FloatCells* plane : {&level.open[0], &level.open[1], &level.open[2], &level.per_open,
-                                      &level.pressure, &level.outflow, &level.left}) {
+                                      &level.pressure, &level.outflow}) {
                 plane->assign(level.size.plane_size(), 0.0f);
             }
-            level.clear.assign(size_t(level.size.y) * size_t(level.size.z), 0);
+            level.clear.assign(level.size.plane_size() / 8, 0);
         }
         for (FloatCells* plane : {&remains_, &way_, &of_way_, &made_}) {
             plane->assign(size.plane_size(), 0.0f);
@@ -166,40 +167,18 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
     find_open_sides();
 }
 
-void PressureSolver::relax(Level& level, bool is_reversed) {
-    const PressureGrid grid = level.grid();
-    for (const int colour : {is_reversed ? 1 : 0, is_reversed ? 0 : 1}) {
-        each_row(level.size, [&](int y, int z) {
-            kernels_->relax(grid, level.outflow.data(), level.pressure.data(), colour, y, z);
-        });
-    }
-}
-
-// Coarse cells take half the sum of what their eight fine ones have left: four times the mean, since their
-// faces are twice as far apart.
-void PressureSolver::restrict_to(Level& coarse, const Level& fine) {
-    each_row(coarse.size, [&](int y, int z) {
-        const float* rows[4];
-        for (int i = 0; i < 4; ++i) {
-            // Beyond an odd side lies the rim, where nothing is left.
-            rows[i] = fine.left.data() + fine.size.at(0, 2 * y + (i & 1), 2 * z + (i >> 1));
+SliceStage PressureSolver::relaxing(Level& level, const float* outflow, int colour) {
+    return [this, &level, outflow, colour, grid = level.grid()](int z) {
+        for (int y = 0; y < level.size.y; ++y) {
+            kernels_->relax(grid, outflow, level.pressure.data(), colour, y, z);
         }
-        float* out = coarse.outflow.data() + coarse.size.at(0, y, z);
-        for (int x = 0; x < coarse.size.x; ++x) {
-            float sum = 0;
-            for (const float* row : rows) {
-                sum += row[2 * x] + row[2 * x + 1];
-            }
-            out[x] = 0.5f * sum;
-        }
-    });
+    };
 }
 
 // Fine cells lie a quarter of a coarse one off its middle: three quarters are its own, one the neighbour's.
 // Beyond closed sides the pressure goes on, beyond open ones it falls below zero.
-void PressureSolver::prolong_to(Level& fine, const Level& coarse) {
-    each_slice(fine.size.cells(), fine.size.z, [&](int z) {
-        std::vector<float> mean(size_t(coarse.size.x) + 2);
+SliceStage PressureSolver::prolonging(Level& fine, const Level& coarse) {
+    return [this, &fine, &coarse, grid = fine.grid()](int z) {
         struct Beside {
             int at;
             float share;
@@ -210,56 +189,57 @@ void PressureSolver::prolong_to(Level& fine, const Level& coarse) {
                    : at >= count ? Beside{count - 1, 0.25f * coarse.beyond[axis][1]}
                                  : Beside{at, 0.25f};
         };
+        std::vector<float> mean(coarse.size.stride());
         const Beside far_z = beside(z, coarse.size.z, 2);
         for (int y = 0; y < fine.size.y; ++y) {
             const Beside far_y = beside(y, coarse.size.y, 1);
             const auto row = [&](int j, int k) { return coarse.pressure.data() + coarse.size.at(0, j, k); };
-            const float *a = row(y / 2, z / 2), *b = row(far_y.at, z / 2), *c = row(y / 2, far_z.at),
-                        *d = row(far_y.at, far_z.at);
-            for (int x = 0; x < coarse.size.x; ++x) {
-                mean[size_t(x) + 1] = 0.75f * (0.75f * a[x] + far_y.share * b[x]) +
-                                      far_z.share * (0.75f * c[x] + far_y.share * d[x]);
-            }
-            mean.front() = mean[1] * coarse.beyond[0][0];
-            mean.back() = mean[size_t(coarse.size.x)] * coarse.beyond[0][1];
-            const float* own = mean.data() + 1;
-            float* out = fine.pressure.data() + fine.size.at(0, y, z);
-            const float* per_open = fine.per_open.data() + fine.size.at(0, y, z);
-            for (int x = 0; x < coarse.size.x; ++x) {
-                const float lower = 0.75f * own[x] + 0.25f * own[x - 1];
-                const float upper = 0.75f * own[x] + 0.25f * own[x + 1];
-                out[2 * x] += per_open[2 * x] > 0 ? lower : 0.0f;
-                out[2 * x + 1] += per_open[2 * x + 1] > 0 ? upper : 0.0f;
-            }
+            const float* const rows[4] = {row(y / 2, z / 2), row(far_y.at, z / 2), row(y / 2, far_z.at),
+                                          row(far_y.at, far_z.at)};
+            const float weights[4] = {0.75f * 0.75f, 0.75f * far_y.share, far_z.share * 0.75f,
+                                      far_z.share * far_y.share};
+            kernels_->prolong(grid, rows, weights, coarse.beyond[0], coarse.size.x, mean.data(),
+                              fine.pressure.data(), y, z);
         }
-    });
+    };
 }
 
-// Pressures that about balance the outflow of the level, from none.
-void PressureSolver::cycle(size_t index) {
+// Pressures that about balance the outflow of the level.
+void PressureSolver::cycle(size_t index, const float* outflow) {
     Level& level = levels_[index];
-    std::fill(level.pressure.begin(), level.pressure.end(), 0.0f);
-    if (index + 1 == levels_.size()) {
-        for (int i = 0; i < 8; ++i) {
-            relax(level, false);
-        }
-        for (int i = 0; i < 8; ++i) {
-            relax(level, true);
-        }
-        return;
-    }
-    relax(level, false);
-    relax(level, false);
     const PressureGrid grid = level.grid();
-    each_row(level.size, [&](int y, int z) {
-        kernels_->remains(grid, level.outflow.data(), level.pressure.data(), level.left.data(), y, z);
+    const SliceStage begin = [&](int z) {
+        for (int y = 0; y < level.size.y; ++y) {
+            kernels_->begin(grid, outflow, level.pressure.data(), 0, y, z);
+        }
+    };
+    const SliceStage even = relaxing(level, outflow, 0), odd = relaxing(level, outflow, 1);
+    if (index + 1 == levels_.size()) {
+        std::vector<SliceStage> stages = {begin};
+        for (int i = 1; i < 16; ++i) {
+            stages.push_back(odd);
+            stages.push_back(even);
+        }
+        return run_stages(level.size, stages);
+    }
+    run_stages(level.size, {begin, odd, even, odd});
+    Level& coarse = levels_[index + 1];
+    each_row(coarse.size, [&](int y, int z) {
+        kernels_->restricted(grid, outflow, level.pressure.data(), coarse.size, coarse.outflow.data(), y, z);
     });
-    restrict_to(levels_[index + 1], level);
-    cycle(index + 1);
-    prolong_to(level, levels_[index + 1]);
-    relax(level, true);
-    relax(level, true);
+    cycle(index + 1, coarse.outflow.data());
+    run_stages(level.size, {prolonging(level, coarse), odd, even, odd, even});
 }
+
+namespace {
+
+struct TwoSums {
+    double a = 0, b = 0;
+    TwoSums operator+(const TwoSums& more) const { return {a + more.a, b + more.b}; }
+    TwoSums& operator+=(const TwoSums& more) { return *this = *this + more; }
+};
+
+} // namespace
 
 PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double tolerance, int most_rounds) {
     Level& finest = levels_.front();
@@ -267,7 +247,9 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
     const PressureGrid grid = finest.grid();
     const auto cells = double(std::max<size_t>(open_cells_, 1));
     // The finest level serves the cycles; the pressure that is looked for is `made_`.
-    each_row(size, [&](int y, int z) { kernels_->outflow(size, faces, of_way_.data(), y, z); });
+    const double stretch =
+        sum_rows(size, [&](int y, int z) { return kernels_->outflow(size, faces, of_way_.data(), y, z); }) /
+        (3 * cells);
     if (is_closed_) {
         // What is nobody's pressure to balance: rounding, and solids that shut cells in.
         double sum = sum_rows(size, [&](int y, int z) {
@@ -285,36 +267,36 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
             }
         });
     }
-    each_row(size, [&](int y, int z) {
-        kernels_->remains(grid, of_way_.data(), made_.data(), remains_.data(), y, z);
-    });
-    const double stretch =
-        sum_rows(size, [&](int y, int z) { return kernels_->stretch(size, faces, y, z); }) / (3 * cells);
     const auto share = [&](double square) { return std::sqrt(square / cells) / std::max(stretch, 1e-9); };
-
     Result result;
-    result.remains = share(sum_rows(
-        size, [&](int y, int z) { return kernels_->product(size, remains_.data(), remains_.data(), y, z); }));
+    result.remains = share(sum_rows(size, [&](int y, int z) {
+        kernels_->remains(grid, of_way_.data(), made_.data(), remains_.data(), y, z);
+        return kernels_->product(size, remains_.data(), remains_.data(), y, z);
+    }));
     double along = 0, product_before = 0; // of the round before
     while (result.remains > tolerance && result.rounds < most_rounds) {
-        std::copy(remains_.begin(), remains_.end(), finest.outflow.begin());
-        cycle(0);
-        const double product = sum_rows(size, [&](int y, int z) {
-            return kernels_->product(size, finest.pressure.data(), remains_.data(), y, z);
+        cycle(0, remains_.data());
+        const float* made = finest.pressure.data();
+        const auto [product, of_before] = sum_rows(size, [&](int y, int z) {
+            return TwoSums{kernels_->product(size, made, remains_.data(), y, z),
+                           kernels_->product(size, made, of_way_.data(), y, z)};
         });
         // The cycle is not quite symmetric: ways are kept apart as Polak and Ribiere do (flexible CG).
-        double keep = 0;
-        if (result.rounds > 0 && product_before != 0) {
-            const double of_before = sum_rows(size, [&](int y, int z) {
-                return kernels_->product(size, finest.pressure.data(), of_way_.data(), y, z);
-            });
-            keep = -along * of_before / product_before;
-        }
-        each_row(size, [&](int y, int z) {
-            kernels_->blend(size, float(keep), way_.data(), 1, finest.pressure.data(), y, z);
-        });
-        const double steepness = sum_rows(
-            size, [&](int y, int z) { return kernels_->balances(grid, way_.data(), of_way_.data(), y, z); });
+        const bool is_first = result.rounds == 0 || product_before == 0;
+        const auto keep = float(is_first ? 0 : -along * of_before / product_before);
+        std::vector<double> steep(size_t(size.z), 0.0);
+        run_stages(size, {[&](int z) {
+                              for (int y = 0; y < size.y; ++y) {
+                                  kernels_->blend(size, keep, way_.data(), 1, made, y, z);
+                              }
+                          },
+                          [&](int z) {
+                              for (int y = 0; y < size.y; ++y) {
+                                  steep[size_t(z)] +=
+                                      kernels_->balances(grid, way_.data(), of_way_.data(), y, z);
+                              }
+                          }});
+        const double steepness = std::accumulate(steep.begin(), steep.end(), 0.0);
         if (steepness == 0) {
             break;
         }
@@ -326,20 +308,24 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
         }));
         ++result.rounds;
     }
-    press_again(faces);
+    each_slice(size.cells(), size.z, [&](int z) { press_slice(faces, z); });
     return result;
 }
 
-void PressureSolver::press_again(const SmokePlanes& faces) const {
+void PressureSolver::press_slice(const SmokePlanes& faces, int z) const {
     const Level& finest = levels_.front();
-    each_row(
-        finest.size, [&](int y, int z) { kernels_->press(finest.grid(), made_.data(), faces, y, z); }, 1);
+    const bool is_last = z + 1 == finest.size.z;
+    for (int k = z; k <= z + (is_last ? 1 : 0); ++k) {
+        for (int y = 0; y <= finest.size.y; ++y) {
+            kernels_->press(finest.grid(), made_.data(), faces, y, k);
+        }
+    }
 }
 
 size_t PressureSolver::bytes() const {
     size_t floats = remains_.size() * 4;
     for (const Level& level : levels_) {
-        floats += level.size.plane_size() * 7;
+        floats += level.size.plane_size() * 6;
     }
     return floats * sizeof(float);
 }

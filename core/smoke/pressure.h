@@ -8,6 +8,7 @@
 
 #include "core/smoke/smoke_kernels.h"
 
+#include <algorithm>
 #include <vector>
 
 namespace ember {
@@ -21,7 +22,11 @@ class PressureSolver {
     /// the faces of cells in `changed` may be others than before.
     void set_open(const SmokeSize& size, const FloatCells (&open)[3], const CellBox& changed);
     /// Whether all faces of a row of cells are open.
-    bool is_clear(int y, int z) const { return levels_.front().grid().is_clear(y, z); }
+    bool is_clear(int y, int z) const {
+        const SmokeSize& size = levels_.front().size;
+        const auto first = levels_.front().clear.begin() + std::ptrdiff_t(size.at(0, y, z) / 8);
+        return size.x % 8 == 0 && std::all_of(first, first + size.x / 8, [](char each) { return each != 0; });
+    }
 
     struct Result {
         int rounds = 0;
@@ -32,8 +37,9 @@ class PressureSolver {
     /// of velocity within a cell, or as far as `most_rounds` go.
     Result project(const SmokePlanes& faces, double tolerance, int most_rounds);
 
-    /// Takes the differences of the last project()'s pressures once more.
-    void press_again(const SmokePlanes& faces) const;
+    /// Takes the differences of the last project()'s pressures from the faces of a slice; with the last slice
+    /// from those behind it, too.
+    void press_slice(const SmokePlanes& faces, int z) const;
 
     /// What flows out of each cell after the last project(), m/s.
     const FloatCells& remains() const { return remains_; }
@@ -43,7 +49,7 @@ class PressureSolver {
     struct Level {
         SmokeSize size;
         FloatCells open[3], per_open;
-        FloatCells pressure, outflow, left;
+        FloatCells pressure, outflow; // of the finest: remains_
         std::vector<char> clear;
         float beyond[3][2] = {}; // share of a side's pressure that lies beyond it: see prolong_to()
 
@@ -54,10 +60,9 @@ class PressureSolver {
 
     void open_up(size_t level, const CellBox& changed);
     void find_open_sides();
-    void cycle(size_t level);
-    void relax(Level& level, bool is_reversed);
-    void restrict_to(Level& coarse, const Level& fine);
-    void prolong_to(Level& fine, const Level& coarse);
+    void cycle(size_t level, const float* outflow);
+    SliceStage relaxing(Level& level, const float* outflow, int colour);
+    SliceStage prolonging(Level& fine, const Level& coarse);
 
     const SmokeKernels* kernels_;
     std::vector<Level> levels_; // the finest first; its pressure is of the last step

@@ -5,6 +5,7 @@
 
 #include <oneapi/tbb/parallel_for.h>
 
+#include <algorithm>
 #include <numeric>
 #include <vector>
 
@@ -37,14 +38,45 @@ void each_row(const SmokeSize& size, Visit visit, int more = 0) {
 
 /// The sum of `visit(y, z)`, the same on any number of threads.
 template <class Visit>
-double sum_rows(const SmokeSize& size, Visit visit) {
-    std::vector<double> sums(size_t(size.z), 0.0);
+auto sum_rows(const SmokeSize& size, Visit visit) {
+    std::vector<decltype(visit(0, 0))> sums(size_t(size.z));
     each_slice(size.cells(), size.z, [&](int z) {
         for (int y = 0; y < size.y; ++y) {
             sums[size_t(z)] += visit(y, z);
         }
     });
-    return std::accumulate(sums.begin(), sums.end(), 0.0);
+    return std::accumulate(sums.begin(), sums.end(), decltype(visit(0, 0))());
+}
+
+/// Runs stages over all slices. A stage may read of a slice and of those beside it what the stages before it
+/// made of them, and change its own slice: the result is that of stage after stage. Slabs of slices go
+/// through all stages while a core's cache holds them; what lies between two slabs follows.
+inline void run_stages(const SmokeSize& size, const std::vector<SliceStage>& stages) {
+    const int count = int(stages.size()), deep = size.z;
+    const int fit = size.cells() < cells_worth_threads ? 1 : std::max(deep / std::max(16, 2 * count), 1);
+    const int slabs = fit > 2 ? fit / 2 * 2 : fit;
+    const auto low_of = [&](int slab) { return deep * slab / slabs; };
+    each_slice(size.cells(), slabs, [&](int slab) {
+        const int low = low_of(slab), high = low_of(slab + 1);
+        for (int front = low; front < high + count; ++front) {
+            for (int k = 0; k < count; ++k) {
+                const int z = front - k;
+                const bool is_ready =
+                    z >= (slab == 0 ? 0 : low + k) && z < (slab == slabs - 1 ? deep : high - k);
+                if (is_ready) {
+                    stages[size_t(k)](z);
+                }
+            }
+        }
+    });
+    each_slice(size.cells(), slabs - 1, [&](int border) {
+        const int between = low_of(border + 1);
+        for (int k = 1; k < count; ++k) {
+            for (int z = between - k; z < between + k; ++z) {
+                stages[size_t(k)](z);
+            }
+        }
+    });
 }
 
 } // namespace ember

@@ -24,11 +24,12 @@ static_assert(smoke_block % lanes == 0);
 // The places that a row of a block's cells come from, or go to: the lowest of the eight cells round each, and
 // the weight of each of the eight.
 struct Places {
-    size_t at[smoke_block];
+    alignas(64) uint32_t at[smoke_block];
     alignas(64) float weights[8][smoke_block];
 };
 
 // `times`: of the way that the flow takes them. What lies outside is taken from the rim.
+template <bool weighs>
 KERNEL void find_places(const SmokeTrace& trace, int x, int y, int z, float times, Places& places) {
     const SmokeSize& size = trace.size;
     const size_t first = size.at(x, y, z);
@@ -45,22 +46,17 @@ KERNEL void find_places(const SmokeTrace& trace, int x, int y, int z, float time
         const real fx = split(trace.flow.x, lane_index() + real(float(x + i)), size.x, lower_x);
         const real fy = split(trace.flow.y, real(float(y)), size.y, lower_y);
         const real fz = split(trace.flow.z, real(float(z)), size.z, lower_z);
-        const real near_x = one - fx, near_y = one - fy, near_z = one - fz;
-        const real rows[4] = {near_y * near_z, fy * near_z, near_y * fz, fy * fz};
-        for (int row = 0; row < 4; ++row) {
-            store_any(places.weights[2 * row] + i, near_x * rows[row]);
-            store_any(places.weights[2 * row + 1] + i, fx * rows[row]);
+        if (weighs) {
+            const real near_x = one - fx, near_y = one - fy, near_z = one - fz;
+            const real rows[4] = {near_y * near_z, fy * near_z, near_y * fz, fy * fz};
+            for (int row = 0; row < 4; ++row) {
+                store_any(places.weights[2 * row] + i, near_x * rows[row]);
+                store_any(places.weights[2 * row + 1] + i, fx * rows[row]);
+            }
         }
-        float whole[3][lanes];
-        store_any(whole[0], lower_x);
-        store_any(whole[1], lower_y);
-        store_any(whole[2], lower_z);
-        for (int lane = 0; lane < lanes; ++lane) {
-            places.at[i + lane] =
-                (size_t(int(whole[2][lane])) * size_t(size.y + 2) + size_t(int(whole[1][lane]))) *
-                    size.packed_row() +
-                size_t(int(whole[0][lane]));
-        }
+        store_uint(places.at + i, (to_kuint(lower_z) * kuint(uint32_t(size.y + 2)) + to_kuint(lower_y)) *
+                                          kuint(uint32_t(size.packed_row())) +
+                                      to_kuint(lower_x));
     }
 }
 
@@ -88,57 +84,81 @@ KERNEL const float* floats_of(const SmokeCell* cells, size_t at) {
     return reinterpret_cast<const float*>(cells + at);
 }
 
-double carry(const SmokeTrace& trace, int x, int y, int z) {
-    const Corners corners(trace.size);
-    const SmokeCell* cells = trace.cells;
-    Places from;
-    double sum = 0;
-    for (int k = z; k < z + smoke_block; ++k) {
-        for (int j = y; j < y + smoke_block; ++j) {
-            find_places(trace, x, j, k, -1, from);
-            const size_t first = trace.size.packed(x, j, k);
-            for (int i = 0; i < smoke_block; ++i) {
-                const float* lowest = floats_of(cells, from.at[i]);
-                auto* out = reinterpret_cast<float*>(trace.out + first + size_t(i));
-                for (int part = 0; part < fields; part += lanes) {
-                    store_any(out + part, mixed(lowest, from, i, corners, part));
-                }
-                sum += double(cells[first + size_t(i)].density);
+// Row by row, so that memory is read in long ways.
+template <class Visit>
+KERNEL void each_eight(const SmokeRun& run, Visit visit) {
+    for (int k = run.z; k < run.z + smoke_block; ++k) {
+        for (int j = run.y; j < run.y + smoke_block; ++j) {
+            for (int x = run.x; x < run.end; x += smoke_block) {
+                visit(x, j, k);
             }
         }
     }
+}
+
+// Rows are too short for the processor to see what comes next: the eight cells two rows on, and those that
+// the next row writes, are asked for beforehand.
+KERNEL void ask_for(const SmokeCell* cells, size_t at) {
+    constexpr size_t cells_a_line = 64 / sizeof(SmokeCell);
+    for (size_t i = 0; i < smoke_block; i += cells_a_line) {
+        __builtin_prefetch(cells + at + i);
+    }
+}
+
+double carry(const SmokeTrace& trace, const SmokeRun& run) {
+    const Corners corners(trace.size);
+    const SmokeCell* cells = trace.cells;
+    const size_t ahead = trace.size.packed_slice() + 2 * trace.size.packed_row();
+    Places from;
+    double sum = 0;
+    each_eight(run, [&](int x, int j, int k) {
+        find_places<true>(trace, x, j, k, -1, from);
+        const size_t first = trace.size.packed(x, j, k);
+        ask_for(cells, first + ahead);
+        ask_for(trace.out, first + trace.size.packed_row());
+        for (int i = 0; i < smoke_block; ++i) {
+            const float* lowest = floats_of(cells, from.at[i]);
+            auto* out = reinterpret_cast<float*>(trace.out + first + size_t(i));
+            for (int part = 0; part < fields; part += lanes) {
+                store_any(out + part, mixed(lowest, from, i, corners, part));
+            }
+            sum += double(cells[first + size_t(i)].density);
+        }
+    });
     return sum;
 }
 
-double correct(const SmokeTrace& trace, int x, int y, int z) {
+double correct(const SmokeTrace& trace, const SmokeRun& run) {
     const Corners corners(trace.size);
+    const size_t ahead = trace.size.packed_slice() + 2 * trace.size.packed_row();
     Places from, to;
     double sum = 0;
-    for (int k = z; k < z + smoke_block; ++k) {
-        for (int j = y; j < y + smoke_block; ++j) {
-            find_places(trace, x, j, k, -1, from);
-            find_places(trace, x, j, k, 1, to);
-            const size_t first = trace.size.packed(x, j, k);
-            for (int i = 0; i < smoke_block; ++i) {
-                const size_t at = first + size_t(i);
-                const float* source = floats_of(trace.cells, from.at[i]);
-                const float* target = floats_of(trace.carried, to.at[i]);
-                auto* out = reinterpret_cast<float*>(trace.out + at);
-                for (int part = 0; part < fields; part += lanes) {
-                    real low = load_any(source + part), high = low;
-                    for (int corner = 1; corner < 8; ++corner) {
-                        const real value = load_any(source + corners.offsets[corner] + part);
-                        low = min(low, value);
-                        high = max(high, value);
-                    }
-                    store_any(out + part, put_right(load_any(floats_of(trace.carried, at) + part),
-                                                    load_any(floats_of(trace.cells, at) + part),
-                                                    mixed(target, to, i, corners, part), low, high));
+    each_eight(run, [&](int x, int j, int k) {
+        find_places<false>(trace, x, j, k, -1, from);
+        find_places<true>(trace, x, j, k, 1, to);
+        const size_t first = trace.size.packed(x, j, k);
+        ask_for(trace.cells, first + ahead);
+        ask_for(trace.carried, first + ahead);
+        ask_for(trace.out, first + trace.size.packed_row());
+        for (int i = 0; i < smoke_block; ++i) {
+            const size_t at = first + size_t(i);
+            const float* source = floats_of(trace.cells, from.at[i]);
+            const float* target = floats_of(trace.carried, to.at[i]);
+            auto* out = reinterpret_cast<float*>(trace.out + at);
+            for (int part = 0; part < fields; part += lanes) {
+                real low = load_any(source + part), high = low;
+                for (int corner = 1; corner < 8; ++corner) {
+                    const real value = load_any(source + corners.offsets[corner] + part);
+                    low = min(low, value);
+                    high = max(high, value);
                 }
-                sum += double(trace.out[at].density);
+                store_any(out + part, put_right(load_any(floats_of(trace.carried, at) + part),
+                                                load_any(floats_of(trace.cells, at) + part),
+                                                mixed(target, to, i, corners, part), low, high));
             }
+            sum += double(trace.out[at].density);
         }
-    }
+    });
     return sum;
 }
 
@@ -207,6 +227,76 @@ void stir(const SmokeSize& size, const ForceRow& row, float amount, const SmokeP
     });
 }
 
+// What is no number is nothing, what is too much is held.
+KERNEL real held(real value, float most) {
+    const real number = sel(abs(value) < real(3e38f), value, real(0.0f));
+    return min(max(number, real(-most)), real(most));
+}
+
+double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
+    const SmokeSize& size = change.size;
+    constexpr int velocities = 3;
+    const float* const pushes[velocities] = {change.push.x, change.push.y, change.push.z};
+    const float* const before[velocities] = {change.before.x, change.before.y, change.before.z};
+    float* const won[velocities] = {change.won.x, change.won.y, change.won.z};
+    alignas(64) float velocity[velocities][smoke_block], density[smoke_block], heat[smoke_block];
+    double lost = 0;
+    each_eight(run, [&](int x, int y, int z) {
+        SmokeCell* cells = change.cells + size.packed(x, y, z);
+        const size_t first = size.at(x, y, z);
+        for (int i = 0; i < smoke_block; ++i) {
+            for (int axis = 0; axis < velocities; ++axis) {
+                velocity[axis][i] = cells[i].velocity[axis];
+            }
+            density[i] = cells[i].density;
+            heat[i] = cells[i].heat;
+        }
+        for (int i = 0; i < smoke_block; i += lanes) {
+            const real dense =
+                max(held(load_any(density + i) * real(change.keep), change.most_density), real(0.0f));
+            const real hot = held(load_any(heat + i) * real(change.cool), change.most_heat);
+            const real rise = hot * real(change.lift) - dense * real(change.weight);
+            // Clear air is let be: nobody would see it swirl.
+            const real seen = min(dense * real(25.0f) + abs(hot) * real(0.2f), real(1.0f));
+            for (int axis = 0; axis < velocities; ++axis) {
+                const size_t at = first + size_t(i);
+                const real push = load_any(pushes[axis] + at) * seen + (axis == 1 ? rise : real(0.0f));
+                const real now =
+                    (load_any(velocity[axis] + i) + push * real(change.step_s)) * real(change.settle);
+                store_any(won[axis] + at, held(now, change.fastest) - load_any(before[axis] + at));
+            }
+            store_any(density + i, dense);
+            store_any(heat + i, hot);
+        }
+        bool is_held = false;
+        for (int i = 0; i < smoke_block; ++i) {
+            if (density[i] < change.least_density && change.solid[first + size_t(i)] == 0) {
+                lost += double(density[i]);
+                density[i] = 0;
+            }
+            cells[i].density = density[i];
+            cells[i].heat = heat[i];
+            is_held =
+                is_held || density[i] > 0 || heat[i] > change.least_heat || heat[i] < -change.least_heat;
+        }
+        char& block = holds[(x - run.x) / smoke_block];
+        block = is_held ? 1 : block;
+    });
+    return lost;
+}
+
+void spread(const SmokeSize& size, const float* const (&rows)[4], const float (&weights)[4], float* out,
+            int y, int z) {
+    const size_t first = size.at(0, y, z);
+    each_in_row(size, y, z, [&](size_t at) {
+        real sum = load_any(rows[0] + (at - first)) * real(weights[0]);
+        for (int i = 1; i < 4; ++i) {
+            sum = sum + load_any(rows[i] + (at - first)) * real(weights[i]);
+        }
+        store_any(out + at, sum);
+    });
+}
+
 void to_faces(const SmokeSize& size, const SmokePlanes& before, const SmokePlanes& won, float settle,
               const SmokePlanes& faces, int y, int z) {
     const auto along = [&](const float* was, const float* more, float* face, size_t step, size_t at) {
@@ -223,15 +313,6 @@ void to_faces(const SmokeSize& size, const SmokePlanes& before, const SmokePlane
             along(before.z, won.z, faces.z, size.slice(), at);
         },
         and_last_face);
-}
-
-void outflow(const SmokeSize& size, const SmokePlanes& faces, float* out, int y, int z) {
-    const size_t row = size.stride(), slice = size.slice();
-    each_in_row(size, y, z, [&](size_t at) {
-        store_any(out + at, load_any(faces.x + at + 1) - load_any(faces.x + at) +
-                                load_any(faces.y + at + row) - load_any(faces.y + at) +
-                                load_any(faces.z + at + slice) - load_any(faces.z + at));
-    });
 }
 
 struct Around {
@@ -255,13 +336,33 @@ KERNEL rvec3 sums_around(const PressureGrid& grid, const float* pressure, size_t
             load_any(pressure + at - slice) + load_any(pressure + at + slice)};
 }
 
-void relax(const PressureGrid& grid, const float* outflow_of, float* pressure, int colour, int y, int z) {
-    // Cells of one colour have only neighbours of the other: it does not matter which of them comes first.
-    const bool starts_even = ((y + z + colour) & 1) == 0;
+// Where a row's cells of one colour are; they have only neighbours of the other: it does not matter which of
+// them comes first.
+KERNEL kmask own_cells(int colour, int y, int z) {
     alignas(64) static constexpr float even[17] = {1, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1};
+    return load_any(even + ((y + z + colour) & 1)) > real(0.5f);
+}
+
+void begin(const PressureGrid& grid, const float* outflow_of, float* pressure, int colour, int y, int z) {
     if constexpr (lanes == 1) {
         const size_t first = grid.size.at(0, y, z);
-        for (int i = starts_even ? 0 : 1; i < grid.size.x; i += 2) {
+        for (int i = 0; i < grid.size.x; ++i) {
+            const size_t at = first + size_t(i);
+            pressure[at] = ((y + z + colour + i) & 1) == 0 ? -outflow_of[at] * grid.per_open[at] : 0.0f;
+        }
+        return;
+    }
+    const kmask is_own = own_cells(colour, y, z);
+    each_in_row(grid.size, y, z, [&](size_t at) {
+        const real value = real(0.0f) - load_any(outflow_of + at) * load_any(grid.per_open + at);
+        store_any(pressure + at, sel(is_own, value, real(0.0f)));
+    });
+}
+
+void relax(const PressureGrid& grid, const float* outflow_of, float* pressure, int colour, int y, int z) {
+    if constexpr (lanes == 1) {
+        const size_t first = grid.size.at(0, y, z);
+        for (int i = (y + z + colour) & 1; i < grid.size.x; i += 2) {
             const size_t at = first + size_t(i);
             const Around a = around(grid, pressure, at);
             store_any(pressure + at, balanced(a.below, a.above, a.open_below, a.open_above,
@@ -269,37 +370,99 @@ void relax(const PressureGrid& grid, const float* outflow_of, float* pressure, i
         }
         return;
     }
-    const kmask is_own = load_any(even + (starts_even ? 0 : 1)) > real(0.5f);
-    if (grid.is_clear(y, z)) {
-        return each_in_row(grid.size, y, z, [&](size_t at) {
-            const rvec3 sums = sums_around(grid, pressure, at);
-            const real value = (sums.x + sums.y + sums.z - load_any(outflow_of + at)) * real(1.0f / 6);
-            store_any(pressure + at, sel(is_own, value, load_any(pressure + at)));
-        });
-    }
+    const kmask is_own = own_cells(colour, y, z);
+    // What is written has to wait until the next cells are read: a load across what was just stored stalls.
+    // It reads the same, since the cells beside it are of the other colour.
+    real last = real(0.0f);
+    size_t last_at = 0;
     each_in_row(grid.size, y, z, [&](size_t at) {
-        const Around a = around(grid, pressure, at);
-        const real value = balanced(a.below, a.above, a.open_below, a.open_above, load_any(outflow_of + at),
-                                    load_any(grid.per_open + at));
-        store_any(pressure + at, sel(is_own, value, load_any(pressure + at)));
+        real value;
+        if (grid.is_clear(at)) {
+            const rvec3 sums = sums_around(grid, pressure, at);
+            value = (sums.x + sums.y + sums.z - load_any(outflow_of + at)) * real(1.0f / 6);
+        } else {
+            const Around a = around(grid, pressure, at);
+            value = balanced(a.below, a.above, a.open_below, a.open_above, load_any(outflow_of + at),
+                             load_any(grid.per_open + at));
+        }
+        const real mixed = sel(is_own, value, load_any(pressure + at));
+        if (last_at != 0) {
+            store_any(pressure + last_at, last);
+        }
+        last = mixed;
+        last_at = at;
     });
+    store_any(pressure + last_at, last);
+}
+
+KERNEL real left_at(const PressureGrid& grid, const float* outflow_of, const float* pressure, size_t at) {
+    if (grid.is_clear(at)) {
+        const rvec3 sums = sums_around(grid, pressure, at);
+        return load_any(outflow_of + at) - (sums.x + sums.y + sums.z) + load_any(pressure + at) * real(6.0f);
+    }
+    const Around a = around(grid, pressure, at);
+    const real left = left_outflow(load_any(pressure + at), a.below, a.above, a.open_below, a.open_above,
+                                   load_any(outflow_of + at));
+    return sel(load_any(grid.per_open + at) > real(0.0f), left, real(0.0f));
 }
 
 void remains(const PressureGrid& grid, const float* outflow_of, const float* pressure, float* out, int y,
              int z) {
-    if (grid.is_clear(y, z)) {
-        return each_in_row(grid.size, y, z, [&](size_t at) {
-            const rvec3 sums = sums_around(grid, pressure, at);
-            store_any(out + at, load_any(outflow_of + at) - (sums.x + sums.y + sums.z) +
-                                    load_any(pressure + at) * real(6.0f));
-        });
+    each_in_row(grid.size, y, z,
+                [&](size_t at) { store_any(out + at, left_at(grid, outflow_of, pressure, at)); });
+}
+
+void restricted(const PressureGrid& fine, const float* outflow_of, const float* pressure,
+                const SmokeSize& coarse, float* out, int y, int z) {
+    const SmokeSize& size = fine.size;
+    float* row = out + coarse.at(0, y, z);
+    for (int i = 0; i < size.x; i += 2 * lanes) {
+        real sums[2] = {real(0.0f), real(0.0f)};
+        for (int k = 2 * z; k < std::min(2 * z + 2, size.z); ++k) {
+            for (int j = 2 * y; j < std::min(2 * y + 2, size.y); ++j) {
+                for (int half = 0; half < 2 && i + half * lanes < size.x; ++half) {
+                    const size_t at = size.at(i + half * lanes, j, k);
+                    sums[half] = sums[half] + left_at(fine, outflow_of, pressure, at);
+                }
+            }
+        }
+        float cells[2 * lanes];
+        store_any(cells, sums[0]);
+        store_any(cells + lanes, sums[1]);
+        for (int c = 0; c < lanes && i / 2 + c < coarse.x; ++c) {
+            row[i / 2 + c] = 0.5f * (cells[2 * c] + cells[2 * c + 1]);
+        }
     }
-    each_in_row(grid.size, y, z, [&](size_t at) {
-        const Around a = around(grid, pressure, at);
-        const real left = left_outflow(load_any(pressure + at), a.below, a.above, a.open_below, a.open_above,
-                                       load_any(outflow_of + at));
-        store_any(out + at, sel(load_any(grid.per_open + at) > real(0.0f), left, real(0.0f)));
-    });
+}
+
+void prolong(const PressureGrid& fine, const float* const (&rows)[4], const float (&weights)[4],
+             const float (&beyond)[2], int coarse_x, float* mean, float* pressure, int y, int z) {
+    for (int i = 0; i < coarse_x; i += lanes) {
+        real sum = load_any(rows[0] + i) * real(weights[0]);
+        for (int r = 1; r < 4; ++r) {
+            sum = sum + load_any(rows[r] + i) * real(weights[r]);
+        }
+        store_any(mean + 1 + i, sum);
+    }
+    mean[0] = mean[1] * beyond[0];
+    mean[coarse_x + 1] = mean[coarse_x] * beyond[1];
+    const size_t first = fine.size.at(0, y, z);
+    for (int i = 0; i < coarse_x; i += lanes) {
+        const real own = load_any(mean + 1 + i) * real(0.75f);
+        float lower[lanes], upper[lanes], both[2 * lanes];
+        store_any(lower, own + load_any(mean + i) * real(0.25f));
+        store_any(upper, own + load_any(mean + 2 + i) * real(0.25f));
+        for (int c = 0; c < lanes; ++c) {
+            both[2 * c] = lower[c];
+            both[2 * c + 1] = upper[c];
+        }
+        for (int half = 0; half < 2 && 2 * i + half * lanes < fine.size.x; ++half) {
+            const size_t at = first + size_t(2 * i + half * lanes);
+            const real more =
+                sel(load_any(fine.per_open + at) > real(0.0f), load_any(both + half * lanes), real(0.0f));
+            store_any(pressure + at, load_any(pressure + at) + more);
+        }
+    }
 }
 
 // In the order of the cells, so that sums do not depend on the width of a register's.
@@ -322,23 +485,31 @@ KERNEL double summed(const SmokeSize& size, int y, int z, Value value) {
 }
 
 double balances(const PressureGrid& grid, const float* pressure, float* out, int y, int z) {
-    if (grid.is_clear(y, z)) {
-        return summed(grid.size, y, z, [&](size_t at) {
-            const rvec3 sums = sums_around(grid, pressure, at);
-            const real own = load_any(pressure + at);
-            const real value = sums.x + sums.y + sums.z - own * real(6.0f);
-            store_any(out + at, value);
-            return value * own;
-        });
-    }
     return summed(grid.size, y, z, [&](size_t at) {
-        const Around a = around(grid, pressure, at);
         const real own = load_any(pressure + at);
-        const real value =
-            real(0.0f) - left_outflow(own, a.below, a.above, a.open_below, a.open_above, real(0.0f));
-        const real kept = sel(load_any(grid.per_open + at) > real(0.0f), value, real(0.0f));
-        store_any(out + at, kept);
-        return kept * own;
+        real value;
+        if (grid.is_clear(at)) {
+            const rvec3 sums = sums_around(grid, pressure, at);
+            value = sums.x + sums.y + sums.z - own * real(6.0f);
+        } else {
+            const Around a = around(grid, pressure, at);
+            const real all =
+                real(0.0f) - left_outflow(own, a.below, a.above, a.open_below, a.open_above, real(0.0f));
+            value = sel(load_any(grid.per_open + at) > real(0.0f), all, real(0.0f));
+        }
+        store_any(out + at, value);
+        return value * own;
+    });
+}
+
+double outflow(const SmokeSize& size, const SmokePlanes& faces, float* out, int y, int z) {
+    const size_t row = size.stride(), slice = size.slice();
+    return summed(size, y, z, [&](size_t at) {
+        const real along_x = load_any(faces.x + at + 1) - load_any(faces.x + at);
+        const real along_y = load_any(faces.y + at + row) - load_any(faces.y + at);
+        const real along_z = load_any(faces.z + at + slice) - load_any(faces.z + at);
+        store_any(out + at, along_x + along_y + along_z);
+        return abs(along_x) + abs(along_y) + abs(along_z);
     });
 }
 
@@ -359,23 +530,27 @@ void press(const PressureGrid& grid, const float* pressure, const SmokePlanes& f
         const real difference = load_any(pressure + at) - load_any(pressure + at - step);
         store_any(face + at, load_any(face + at) - difference * load_any(open + at));
     };
+    const auto along_all = [&](size_t at) {
+        along(grid.open_x, faces.x, 1, at);
+        along(grid.open_y, faces.y, grid.size.stride(), at);
+        along(grid.open_z, faces.z, grid.size.slice(), at);
+    };
+    const auto along_open = [&](float* face, size_t step, size_t at) {
+        store_any(face + at,
+                  load_any(face + at) - (load_any(pressure + at) - load_any(pressure + at - step)));
+    };
     each_in_row(
         grid.size, y, z,
         [&](size_t at) {
-            along(grid.open_x, faces.x, 1, at);
-            along(grid.open_y, faces.y, grid.size.stride(), at);
-            along(grid.open_z, faces.z, grid.size.slice(), at);
+            if (grid.is_clear(at)) {
+                along_open(faces.x, 1, at);
+                along_open(faces.y, grid.size.stride(), at);
+                along_open(faces.z, grid.size.slice(), at);
+            } else {
+                along_all(at);
+            }
         },
         and_last_face);
-}
-
-double stretch(const SmokeSize& size, const SmokePlanes& faces, int y, int z) {
-    const size_t row = size.stride(), slice = size.slice();
-    return summed(size, y, z, [&](size_t at) {
-        return abs(load_any(faces.x + at + 1) - load_any(faces.x + at)) +
-               abs(load_any(faces.y + at + row) - load_any(faces.y + at)) +
-               abs(load_any(faces.z + at + slice) - load_any(faces.z + at));
-    });
 }
 
 } // namespace
@@ -388,15 +563,19 @@ const SmokeKernels smoke_kernel_set = {
     .swirl = swirl,
     .confine = confine,
     .stir = stir,
+    .spread = spread,
+    .act = act,
     .to_faces = to_faces,
     .outflow = outflow,
+    .begin = begin,
     .relax = relax,
     .remains = remains,
+    .restricted = restricted,
+    .prolong = prolong,
     .balances = balances,
     .product = product,
     .blend = blend,
     .press = press,
-    .stretch = stretch,
 };
 
 } // namespace ember::EMBER_ISA

@@ -23,10 +23,6 @@ constexpr float settle_faces = 0.02f; // see SmokeKernels::to_faces
 constexpr double pressure_tolerance = 8e-4;
 constexpr int most_pressure_rounds = 14;
 
-float held(float value, float most) {
-    return value >= -most && value <= most ? value : value > most ? most : value < -most ? -most : 0.0f;
-}
-
 void resize(FloatCells (&planes)[3], size_t size) {
     for (FloatCells& plane : planes) {
         plane.assign(size, 0.0f);
@@ -108,6 +104,9 @@ void SmokeVolume::clear() {
     for (auto* planes : {&faces_, &flow_, &middles_, &won_, &push_, &open_}) {
         resize(*planes, size_.plane_size());
     }
+    for (FloatCells& plane : wide_push_) {
+        plane.assign(size_t(broad_.z + 2) * size_t(broad_.y + 2) * size_.stride(), 0.0f);
+    }
     for (auto* planes : {&broad_middles_, &broad_swirl_, &broad_push_}) {
         resize(*planes, broad_.plane_size());
     }
@@ -116,50 +115,49 @@ void SmokeVolume::clear() {
     solid_.assign(size_.plane_size(), 0);
     obstacles_.clear();
     active_.assign(size_t(size_.blocks()), 0);
-    active_list_.clear();
+    active_runs_.clear();
+    restored_ = 1;
     thin_ = 0;
     pressure_ = PressureSolver(*kernels_);
     open_faces(CellBox::whole(size_));
 }
 
 template <class Visit>
-void SmokeVolume::each_active_block(Visit visit) const {
-    tbb::parallel_for(size_t(0), active_list_.size(), [&](size_t i) {
-        const int block = active_list_[i];
-        const int x = block % size_.blocks_x(), y = block / size_.blocks_x() % size_.blocks_y(),
-                  z = block / size_.blocks_x() / size_.blocks_y();
-        visit(x * smoke_block, y * smoke_block, z * smoke_block, size_t(block));
-    });
+double SmokeVolume::sum_runs(Visit visit) const {
+    std::vector<double> sums(active_runs_.size(), 0.0);
+    tbb::parallel_for(size_t(0), active_runs_.size(), [&](size_t i) { sums[i] = visit(active_runs_[i]); });
+    return std::accumulate(sums.begin(), sums.end(), 0.0);
 }
 
 // Beyond closed sides the gas is as it is before them; beyond open ones there is clear air.
 void SmokeVolume::fill_rim(SmokeCells& cells) const {
     const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
-    const auto fill = [&](int i, int j, int k) {
-        SmokeCell& rim = cells[size_.packed(i, j, k)];
-        rim = cells[size_.packed(std::clamp(i, 0, size_.x - 1), std::clamp(j, 0, size_.y - 1),
-                                 std::clamp(k, 0, size_.z - 1))];
-        const bool is_beyond_side = i < 0 || k < 0 || i >= size_.x || j >= size_.y || k >= size_.z;
-        if ((is_beyond_side && sides) || (j < 0 && floor)) {
-            rim.density = rim.heat = 0;
+    const auto fill = [&](int first, int count, int j, int k) {
+        const int from_j = std::clamp(j, 0, size_.y - 1), from_k = std::clamp(k, 0, size_.z - 1);
+        const bool is_clear = (sides && (first != 0 || k != from_k || j > from_j)) || (floor && j < 0);
+        const SmokeCell* from = &cells[size_.packed(std::clamp(first, 0, size_.x - 1), from_j, from_k)];
+        SmokeCell* rim = &cells[size_.packed(first, j, k)];
+        for (int i = 0; i < count; ++i) {
+            rim[i] = from[i];
+            rim[i].density = is_clear ? 0 : rim[i].density;
+            rim[i].heat = is_clear ? 0 : rim[i].heat;
         }
     };
     each_slice(size_.cells(), size_.z + 2, [&](int slice) {
         const int k = slice - 1;
-        const bool is_end = k < 0 || k == size_.z;
         for (int j = -1; j <= size_.y; ++j) {
-            const bool is_whole = is_end || j < 0 || j == size_.y;
-            for (int i = -1; i <= size_.x; i += is_whole ? 1 : size_.x + 1) {
-                fill(i, j, k);
+            if (k < 0 || k == size_.z || j < 0 || j == size_.y) {
+                fill(0, size_.x, j, k);
             }
+            fill(-1, 1, j, k);
+            fill(size_.x, 1, j, k);
         }
     });
 }
 
 // Velocities as they are carried: with the last step's pressure once more.
 void SmokeVolume::reflect() {
-    pressure_.press_again(planes(faces_));
-    each_row(size_, [&](int y, int z) {
+    const auto take_over = [&](int y, int z) {
         kernels_->middles(size_, planes(faces_), planes(middles_), y, z);
         SmokeCell* row = cells_.data() + size_.packed(0, y, z);
         const size_t first = size_.at(0, y, z);
@@ -168,7 +166,13 @@ void SmokeVolume::reflect() {
             row[x].velocity[1] = middles_[1][first + size_t(x)];
             row[x].velocity[2] = middles_[2][first + size_t(x)];
         }
-    });
+    };
+    run_stages(size_, {[&](int z) { pressure_.press_slice(planes(faces_), z); },
+                       [&](int z) {
+                           for (int y = 0; y < size_.y; ++y) {
+                               take_over(y, z);
+                           }
+                       }});
 }
 
 // How much density leaves by the sides in a step, summed over cells.
@@ -222,10 +226,8 @@ void SmokeVolume::carry(double step_s) {
     spread_into_solids();
     fill_rim(cells_);
     const auto per_speed = float(step_s / double(size_.cell));
-    std::vector<double> sums(active_.size(), 0.0);
     const auto run = [&](auto kernel, const SmokeTrace& trace) {
-        each_active_block([&](int x, int y, int z, size_t block) { sums[block] = kernel(trace, x, y, z); });
-        return std::accumulate(sums.begin(), sums.end(), 0.0);
+        return sum_runs([&](const SmokeRun& cells) { return kernel(trace, cells); });
     };
     // What solid cells hold, between which and the gas nothing moves, does not count.
     const auto within_solids = [&](const SmokeCells& cells) {
@@ -247,25 +249,23 @@ void SmokeVolume::carry(double step_s) {
     // What being carried has lost or made of the smoke is spread over all of it.
     const double expected = before - within_solids(cells_) + thin_ - leaving(step_s);
     const double found = after - within_solids(next_);
-    const float restored = found > 1e-9 ? float(std::clamp(expected / found, 0.5, 2.0)) : 1.0f;
-    each_active_block([&](int x, int y, int z, size_t) {
-        for (int k = z; k < z + smoke_block; ++k) {
-            for (int j = y; j < y + smoke_block; ++j) {
-                SmokeCell* row = next_.data() + size_.packed(x, j, k);
-                for (int i = 0; i < smoke_block; ++i) {
-                    row[i].density *= restored;
-                }
-            }
-        }
-    });
+    restored_ = found > 1e-9 ? float(std::clamp(expected / found, 0.5, 2.0)) : 1.0f;
 }
+
+namespace {
+
+// The broad cell before the middle of a fine one, and how far that is from its middle to the next one's.
+std::pair<int, float> between_broad(int fine) {
+    const float at = (float(fine) + 0.5f) / broad_cells - 0.5f;
+    const float low = std::floor(at);
+    return {int(low), at - low};
+}
+
+} // namespace
 
 // What keeps eddies alive, and stirring, as accelerations: on the grid itself, and on one of wider cells for
 // what is large.
 void SmokeVolume::add_forces(const SmokeInfluences& influences) {
-    for (FloatCells& plane : push_) {
-        std::fill(plane.begin(), plane.end(), 0.0f);
-    }
     const bool has_broad = smoke_.broad_swirl > 0 || smoke_.curl > 0;
     const auto swirls = [&](const SmokeSize& size, FloatCells(&velocity)[3], FloatCells(&swirl)[3],
                             FloatCells& strength, float amount, FloatCells(&out)[3]) {
@@ -279,13 +279,7 @@ void SmokeVolume::add_forces(const SmokeInfluences& influences) {
     };
     // A swirl of 1/s pushes by its strength times a cell's side, in a second; amounts are per cell of 10 cm.
     const auto amount = [](float of, const SmokeSize& size) { return of * 0.6f / size.cell; };
-    if (smoke_.fine_swirl > 0) {
-        swirls(size_, flow_, won_, strength_, amount(smoke_.fine_swirl, size_), push_);
-    }
-    if (!has_broad) {
-        return;
-    }
-    for (FloatCells& plane : broad_push_) {
+    for (FloatCells& plane : has_broad ? broad_push_ : push_) {
         std::fill(plane.begin(), plane.end(), 0.0f);
     }
     if (smoke_.broad_swirl > 0) {
@@ -316,42 +310,44 @@ void SmokeVolume::add_forces(const SmokeInfluences& influences) {
         each_row(broad_,
                  [&](int y, int z) { kernels_->stir(broad_, row, smoke_.curl, planes(broad_push_), y, z); });
     }
-    for (FloatCells& plane : broad_push_) {
-        copy_to_rim(broad_, plane);
+    if (has_broad) {
+        for (FloatCells& plane : broad_push_) {
+            copy_to_rim(broad_, plane);
+        }
+        spread_broad();
     }
-    // Between the middles of the wide cells.
+    if (smoke_.fine_swirl > 0) {
+        swirls(size_, flow_, won_, strength_, amount(smoke_.fine_swirl, size_), push_);
+    }
+}
+
+void SmokeVolume::spread_broad() {
+    // Where the row of a broad grid's is, as long as the fine one's.
+    const auto wide_row = [&](int y, int z) {
+        return (size_t(z + 1) * size_t(broad_.y + 2) + size_t(y + 1)) * size_.stride();
+    };
+    // Between the middles of the wide cells: first along their rows, then between these.
+    each_slice(size_.cells(), broad_.z + 2, [&](int slice) {
+        for (int y = -1; y <= broad_.y; ++y) {
+            for (int axis = 0; axis < 3; ++axis) {
+                const float* row = broad_push_[axis].data() + broad_.at(0, y, slice - 1);
+                float* wide = wide_push_[axis].data() + wide_row(y, slice - 1);
+                for (int x = 0; x < size_.x; ++x) {
+                    const auto [low, share] = between_broad(x);
+                    wide[x] = row[low] + (row[low + 1] - row[low]) * share;
+                }
+            }
+        }
+    });
     each_row(size_, [&](int y, int z) {
-        const auto split = [](int place, float& share) {
-            const float at = (float(place) + 0.5f) / broad_cells - 0.5f;
-            const float low = std::floor(at);
-            share = at - low;
-            return int(low);
-        };
-        float fy, fz;
-        const int j = split(y, fy), k = split(z, fz);
+        const auto [j, fy] = between_broad(y);
+        const auto [k, fz] = between_broad(z);
         const float weights[4] = {(1 - fy) * (1 - fz), fy * (1 - fz), (1 - fy) * fz, fy * fz};
         for (int axis = 0; axis < 3; ++axis) {
-            const float* rows[4];
-            for (int i = 0; i < 4; ++i) {
-                rows[i] = broad_push_[axis].data() + broad_.at(0, j + (i & 1), k + (i >> 1));
-            }
-            const auto mean = [&](int i) {
-                return rows[0][i] * weights[0] + rows[1][i] * weights[1] + rows[2][i] * weights[2] +
-                       rows[3][i] * weights[3];
-            };
-            float* out = push_[axis].data() + size_.at(0, y, z);
-            float low = mean(-1), high = mean(0);
-            for (int i = 0; i <= broad_.x; ++i) {
-                // Fine cells 4i - 2 to 4i + 1 lie between the middles of the wide cells i - 1 and i.
-                for (int part = 0; part < broad_cells; ++part) {
-                    const int x = i * broad_cells - 2 + part;
-                    if (x >= 0 && x < size_.x) {
-                        out[x] += low + (high - low) * (0.125f + 0.25f * float(part));
-                    }
-                }
-                low = high;
-                high = mean(i + 1);
-            }
+            const float* wide = wide_push_[axis].data();
+            const float* const rows[4] = {wide + wide_row(j, k), wide + wide_row(j + 1, k),
+                                          wide + wide_row(j, k + 1), wide + wide_row(j + 1, k + 1)};
+            kernels_->spread(size_, rows, weights, push_[axis].data(), y, z);
         }
     });
 }
@@ -362,43 +358,23 @@ void SmokeVolume::act(double step_s) {
     const float keep = std::exp(-smoke_.fade * step), cool = std::exp(-smoke_.cooling * step),
                 settle = std::exp(-smoke_.settling * step);
     const float fastest = most_way * size_.cell / step;
-    const float lift = smoke_.lift / 100; // per kelvin
+    const SmokeChange change = {
+        size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
+        step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
+        smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
     for (FloatCells& plane : won_) {
         std::fill(plane.begin(), plane.end(), 0.0f);
     }
     std::vector<char> holds(active_.size(), 0);
-    std::vector<double> lost(active_.size(), 0.0); // too thin to be kept
-    each_active_block([&](int bx, int by, int bz, size_t block) {
-        bool is_held = false;
-        for (int z = bz; z < bz + smoke_block; ++z) {
-            for (int y = by; y < by + smoke_block; ++y) {
-                for (int x = bx; x < bx + smoke_block; ++x) {
-                    const size_t at = size_.at(x, y, z);
-                    SmokeCell& cell = next_[size_.packed(x, y, z)];
-                    cell.density = std::max(held(cell.density * keep, most_density), 0.0f);
-                    cell.heat = held(cell.heat * cool, most_heat);
-                    const float rise = lift * cell.heat - smoke_.weight * cell.density;
-                    // Clear air is let be: nobody would see it swirl.
-                    const float seen = std::min(cell.density * 25 + std::fabs(cell.heat) * 0.2f, 1.0f);
-                    for (int axis = 0; axis < 3; ++axis) {
-                        const float push = push_[axis][at] * seen + (axis == 1 ? rise : 0.0f);
-                        const float velocity = held((cell.velocity[axis] + push * step) * settle, fastest);
-                        won_[axis][at] = velocity - middles_[axis][at];
-                    }
-                    if (cell.density < least_density && solid_[at] == 0) {
-                        lost[block] += double(cell.density);
-                        cell.density = 0;
-                    }
-                    is_held = is_held || cell.density > 0 || std::fabs(cell.heat) > least_heat;
-                }
-            }
-        }
-        holds[block] = is_held ? 1 : 0;
+    thin_ = sum_runs([&](const SmokeRun& run) {
+        return kernels_->act(change, run, holds.data() + size_.block_of(run.x, run.y, run.z));
     });
-    meter_.active_cells = active_list_.size() * smoke_block * smoke_block * smoke_block;
+    meter_.active_cells = 0;
+    for (const SmokeRun& run : active_runs_) {
+        meter_.active_cells += size_t(run.end - run.x) * smoke_block * smoke_block;
+    }
     active_ = std::move(holds);
     cells_.swap(next_);
-    thin_ = std::accumulate(lost.begin(), lost.end(), 0.0);
 }
 
 double SmokeVolume::mass() const {

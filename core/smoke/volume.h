@@ -64,6 +64,12 @@ class SmokeVolume {
         const size_t at = size_.at(x, y, z);
         return {flow_[0][at], flow_[1][at], flow_[2][at]};
     }
+    /// What flows out of a cell through its faces, m/s: next to nothing but in solid ones.
+    float outflow(int x, int y, int z) const {
+        const size_t at = size_.at(x, y, z);
+        return faces_[0][at + 1] - faces_[0][at] + faces_[1][at + size_.stride()] - faces_[1][at] +
+               faces_[2][at + size_.slice()] - faces_[2][at];
+    }
     /// All cells, see SmokeSize::packed(): their densities and heat.
     const SmokeCells& cells() const { return cells_; }
     /// Whether a block holds smoke or heat; x fastest, then y.
@@ -96,14 +102,16 @@ class SmokeVolume {
     void feed_with(const SmokeFeed& feed, double step_s, double time_s);
     void push_with(const SmokePush& push, double step_s);
     void add_forces(const SmokeInfluences& influences);
+    void spread_broad();
     void act(double step_s);
     void move_faces();
     void hold_solids();
     void read_flow();
 
     SmokePlanes planes(FloatCells (&of)[3]) { return {of[0].data(), of[1].data(), of[2].data()}; }
+    /// The sum of what `visit(run)` returns, the same on any number of threads.
     template <class Visit>
-    void each_active_block(Visit visit) const;
+    double sum_runs(Visit visit) const;
     template <class Change>
     void change_within(const Vec3& low, const Vec3& high, Change change);
 
@@ -113,12 +121,14 @@ class SmokeVolume {
     SmokeSize size_, broad_; // broad: of cells four times as wide, for what is large
     SmokeCells cells_, carried_, next_;
     FloatCells faces_[3], flow_[3], middles_[3], won_[3], push_[3], strength_, open_[3];
+    FloatCells wide_push_[3]; // of the broad grid, as long as rows of the fine one
     FloatCells broad_middles_[3], broad_swirl_[3], broad_push_[3], broad_strength_;
     std::vector<uint8_t> solid_; // 1 + the obstacle's place in the list, 0 for gas
     std::vector<ColliderRow> obstacles_;
     std::vector<char> active_;
-    std::vector<int> active_list_;
-    double thin_ = 0; // density that was too thin to be kept, summed over cells
+    std::vector<SmokeRun> active_runs_;
+    float restored_ = 1; // factor on all densities that what was carried is due
+    double thin_ = 0;    // density that was too thin to be kept, summed over cells
     PressureSolver pressure_;
     SmokeMeter meter_;
 };

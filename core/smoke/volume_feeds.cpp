@@ -133,10 +133,23 @@ void SmokeVolume::mark_active(const SmokeInfluences& influences) {
     for (const SmokePush& push : influences.pushes) {
         mark_box(reach_of_push(push));
     }
-    active_list_.clear();
-    for (size_t i = 0; i < active_.size(); ++i) {
-        if (active_[i] != 0) {
-            active_list_.push_back(int(i));
+    active_runs_.clear();
+    for (int z = 0; z < bz; ++z) {
+        for (int y = 0; y < by; ++y) {
+            for (int x = 0; x < bx; ++x) {
+                if (active_[size_t((z * by + y) * bx + x)] == 0) {
+                    continue;
+                }
+                const int low = x * smoke_block, high = low + smoke_block;
+                const bool goes_on = !active_runs_.empty() && active_runs_.back().end == low &&
+                                     active_runs_.back().y == y * smoke_block &&
+                                     active_runs_.back().z == z * smoke_block;
+                if (goes_on) {
+                    active_runs_.back().end = high;
+                } else {
+                    active_runs_.push_back({low, high, y * smoke_block, z * smoke_block});
+                }
+            }
         }
     }
 }
@@ -145,11 +158,12 @@ void SmokeVolume::feed_with(const SmokeFeed& feed, double step_s, double time_s)
     const auto step = float(step_s);
     const float grip = 1 - std::exp(-20 * step);
     const auto fill = [&](SmokeCell& cell, float share, float lumpy) {
+        // Densities are yet to be multiplied by what was restored.
         if (feed.way == FeedWay::add) {
-            cell.density += feed.density * share * lumpy * step;
+            cell.density += feed.density * share * lumpy * step / restored_;
             cell.heat += feed.heat * share * lumpy * step;
         } else {
-            cell.density = std::max(cell.density, feed.density * share * lumpy);
+            cell.density = std::max(cell.density, feed.density * share * lumpy / restored_);
             cell.heat = std::max(cell.heat, feed.heat * share * lumpy);
         }
         if (feed.moves) {

@@ -421,16 +421,18 @@ QString Board::elementTip(const Element& each) const {
     if (const ElementMeter* meter = readings_.find(each.id);
         meter != nullptr && std::holds_alternative<Breakable>(each.body)) {
         const DebrisMeter& now = meter->debris;
-        tip += tr("\n%1 pieces in the picture: %2 move, %3 rest, %4 are parked.")
+        tip += tr("\n%1 pieces in the picture: %2 move, %3 rest, %4 are light, %5 are parked.")
                    .arg(now.pieces)
                    .arg(now.awake)
                    .arg(now.resting)
+                   .arg(now.light)
                    .arg(now.parked);
+        tip += QLatin1Char('\n') + savings_words(now);
         if (meter->refused > 0) {
             tip += tr("\n%1 pieces were not dropped: it may have at most so many.").arg(meter->refused);
         }
     } else if (meter != nullptr && std::holds_alternative<CleanupZone>(each.body)) {
-        tip += tr("\nHas taken %1 pieces so far.").arg(meter->debris.taken);
+        tip += QLatin1Char('\n') + savings_words(meter->debris);
     } else if (meter != nullptr && family_of(each.body) == Family::source) {
         tip += tr("\n%1 particles alive, %2 born so far.").arg(meter->live).arg(meter->born);
         if (meter->refused > 0) {

@@ -2,7 +2,7 @@
 
 #include "core/budget/expected.h"
 #include "core/effect/sentence.h"
-#include "core/smoke/smoke_grid.h"
+#include "core/smoke/smoke_size.h"
 #include "desktop/controls/parameter_text.h"
 
 #include <QCoreApplication>
@@ -75,15 +75,17 @@ QString breakable_words(const ElementMeter& meter, double ms, const Budget& budg
     if (now.cut.pieces == 0) {
         return said("Is being cut, or cannot be: see what is said above the picture.");
     }
-    QString text = said("Cut: %1.\n%2 in the picture: %3 move, %4 rest, %5 are parked. "
-                        "Takes %6 ms of the step now, %7 % of the limit.")
+    QString text = said("Cut: %1.\n%2 in the picture: %3 move, %4 rest, %5 are light, %6 are parked. "
+                        "Takes %7 ms of the step now, %8 % of the limit.\n%9")
                        .arg(cut_words(now.cut))
                        .arg(now.pieces)
                        .arg(now.awake)
                        .arg(now.resting)
+                       .arg(now.light)
                        .arg(now.parked)
                        .arg(ms, 0, 'f', 2)
-                       .arg(100 * ms / double(budget.frame_ms), 0, 'f', 1);
+                       .arg(100 * ms / double(budget.frame_ms), 0, 'f', 1)
+                       .arg(savings_words(now));
     if (now.linger_longest_s > 0) {
         text += said("\nLoose pieces stayed %1 s (median), %2 s at most.")
                     .arg(double(now.linger_median_s), 0, 'f', 1)
@@ -172,8 +174,8 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
         return breakable_words(own != nullptr ? *own : ElementMeter(), ms, effect.budget);
     }
     if (std::holds_alternative<CleanupZone>(element->body)) {
-        return said("Has taken %1 pieces so far; each would cost while it moves.")
-            .arg(own != nullptr ? own->debris.taken : 0);
+        return said("Takes %1 ms of the step now. ").arg(ms, 0, 'f', 3) +
+               savings_words(own != nullptr ? own->debris : DebrisMeter());
     }
     if (family_of(element->body) == Family::breaking) {
         return said("Costs next to nothing; the pieces that it acts on cost while they move.");

@@ -71,9 +71,10 @@ QToolButton* transport_button(QAction* action, const QIcon& icon, QWidget* paren
 
 } // namespace
 
-TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidget* parent)
+TopBar::TopBar(QMenu* menu, const Actions& actions, QWidget* parent)
     : QWidget(parent), name_(new QToolButton(this)), state_(new QLabel(this)),
-      play_(transport_button(play, play_sign(), this)), time_(new QLabel(this)),
+      play_(transport_button(actions.play, play_sign(), this)), cleanup_(new QToolButton(this)),
+      time_(new QLabel(this)),
       seed_(new NumberField(0, 4294967295.0, 1, true, tr("a whole number from 0 to 4294967295"), this)),
       frame_(new Gauge(tr("Frame"),
                        tr("Time that one step and its picture take now, against the limit (ms)."), this)),
@@ -110,14 +111,20 @@ TopBar::TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidg
     layout->addWidget(name_);
     layout->addWidget(state_);
     layout->addStretch(1);
-    layout->addWidget(transport_button(rewind, rewind_sign(), this));
+    layout->addWidget(transport_button(actions.rewind, rewind_sign(), this));
     layout->addWidget(play_);
-    layout->addWidget(transport_button(step, step_sign(), this));
+    layout->addWidget(transport_button(actions.step, step_sign(), this));
     layout->addWidget(time_);
     layout->addSpacing(10);
     layout->addWidget(seed_label);
     layout->addWidget(seed_);
     layout->addStretch(1);
+    cleanup_->setDefaultAction(actions.cleanup);
+    cleanup_->setFixedWidth(92);
+    const auto say = [this](bool on) { cleanup_->setText(on ? tr("cleanup on") : tr("cleanup off")); };
+    say(actions.cleanup->isChecked());
+    connect(actions.cleanup, &QAction::toggled, this, say);
+    layout->addWidget(cleanup_);
     gauges_ = new QGridLayout;
     gauges_->setHorizontalSpacing(14);
     gauges_->setVerticalSpacing(2);
@@ -141,6 +148,7 @@ void TopBar::setEffect(const Effect& effect, bool saved) {
 
 // One row of three, or, where something breaks, two.
 void TopBar::placeGauges(bool breaks) {
+    cleanup_->setVisible(breaks);
     const std::array gauges = {frame_, particles_, memory_, pieces_, awake_, linger_};
     for (size_t i = 0; i < gauges.size(); ++i) {
         gauges_->addWidget(gauges[i], int(i / 3), int(i % 3));

@@ -20,8 +20,15 @@ class TopBar : public QWidget {
     Q_OBJECT
 
   public:
-    /// The transport's buttons trigger these actions; `menu` opens from the effect's name.
-    TopBar(QMenu* menu, QAction* rewind, QAction* play, QAction* step, QWidget* parent = nullptr);
+    /// What its buttons trigger.
+    struct Actions {
+        QAction* rewind;
+        QAction* play;
+        QAction* step;
+        QAction* cleanup; // checked: on
+    };
+    /// `menu` opens from the effect's name.
+    TopBar(QMenu* menu, const Actions& actions, QWidget* parent = nullptr);
 
     void setEffect(const Effect& effect, bool saved);
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
@@ -36,6 +43,7 @@ class TopBar : public QWidget {
     Gauge* awakeGauge() const { return awake_; }
     Gauge* lingerGauge() const { return linger_; }
     NumberField* seedField() const { return seed_; }
+    QToolButton* cleanupButton() const { return cleanup_; }
 
   signals:
     void seedTyped(uint32_t seed);
@@ -46,6 +54,7 @@ class TopBar : public QWidget {
     QToolButton* name_;
     QLabel* state_;
     QToolButton* play_;
+    QToolButton* cleanup_;
     QLabel* time_;
     NumberField* seed_;
     Gauge* frame_;

@@ -1,24 +1,17 @@
-// Forces, seen in the live view: as arrows, as streamlines or as a coloured slice, on a plane that is moved
-// through the effect.
+// Forces and smoke, seen in the live view: as arrows, as streamlines or as a coloured slice, on a plane that
+// is moved through the effect.
 #pragma once
 
 #include "core/runtime/field.h"
-#include "render/camera.h"
-
-#include <QPointF>
-#include <QSize>
-
-#include <optional>
+#include "desktop/view/lens_plane.h"
 
 class QPainter;
 
 namespace ember {
 
 struct ForceLens {
-    /// The last three are lenses, too, though not on forces: age of particles, contacts, cost heat.
-    enum class Kind { none, arrows, streamlines, slice, age, contacts, heat, cut };
-
-    enum class Across { view, x, y, z }; // what the plane lies across
+    /// From `smoke` on they are lenses, too, though not on forces.
+    enum class Kind { none, arrows, streamlines, slice, smoke, age, contacts, heat, cut };
 
     Kind kind = Kind::none;
     Across across = Across::view;
@@ -26,11 +19,14 @@ struct ForceLens {
     float apart = 0;       // of the pieces of a cut, in shares of the body
     std::string influence; // see FieldOrder
     std::string source;
+    SmokeAspect aspect = SmokeAspect::density; // of smoke
     bool operator==(const ForceLens&) const = default;
 
     bool shows_forces() const {
         return kind == Kind::arrows || kind == Kind::streamlines || kind == Kind::slice;
     }
+    /// Whether it looks at a plane.
+    bool has_plane() const { return shows_forces() || kind == Kind::smoke; }
 
     /// What has to be read for a view of this size; `pointer` adds the place under it as the last one.
     FieldOrder order(const Camera& camera, QSize size, const std::optional<QPointF>& pointer) const;
@@ -38,8 +34,5 @@ struct ForceLens {
     /// Draws a reading over a picture of this size.
     void paint(QPainter& painter, const FieldReading& reading, const Camera& camera, QSize size) const;
 };
-
-/// Where a place is on the picture; nothing if it is behind the camera.
-std::optional<QPointF> on_picture(const Vec3& place, const Camera& camera, QSize size);
 
 } // namespace ember

@@ -10,21 +10,29 @@
 namespace ember {
 
 LensBar::LensBar(QWidget* parent)
-    : QWidget(parent), kind_(new QComboBox(this)), of_(new QComboBox(this)), across_(new QComboBox(this)),
-      offset_(new ValueSlider(-1, 1, false, this)), apart_(new ValueSlider(0, 2, false, this)) {
-    kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice"), tr("age"), tr("contacts"),
-                     tr("cost heat"), tr("cut")});
+    : QWidget(parent), kind_(new QComboBox(this)), of_(new QComboBox(this)), aspect_(new QComboBox(this)),
+      across_(new QComboBox(this)), offset_(new ValueSlider(-1, 1, false, this)),
+      apart_(new ValueSlider(0, 2, false, this)) {
+    kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice"), tr("smoke"), tr("age"),
+                     tr("contacts"), tr("cost heat"), tr("cut")});
     kind_->setToolTip(
         tr("The lens: what is seen besides the picture (L).\nArrows, streamlines and a "
            "coloured slice show what forces "
-           "do to a particle at rest; the pointer reads single places. Age: newborn white, "
+           "do to a particle at rest; the pointer reads single places. Smoke: a slice through its volumes. "
+           "Age: newborn white, "
            "then warm, then blue. Contacts: what hits something, and how hard. Cost heat: where the "
            "milliseconds go. Cut: breakables as they are cut, with their pieces apart."));
     kind_->setAccessibleName(tr("Lens"));
     of_->setToolTip(tr("Which forces are seen: the selected one, or the sum of all that act on a source."));
     of_->setAccessibleName(tr("Forces seen"));
+    aspect_->addItems({tr("density"), tr("flow"), tr("left by pressure"), tr("outflow")});
+    aspect_->setToolTip(tr(
+        "What of the smoke is seen: how dense it is; how fast and where it flows, in m/s;\nwhat still flows "
+        "out of cells when the pressure's solver ends, and what does so in the velocities that follow, in "
+        "m/s:\nboth are next to nothing where all is well."));
+    aspect_->setAccessibleName(tr("Of the smoke"));
     across_->addItems({tr("facing you"), tr("across x"), tr("level"), tr("across z")});
-    across_->setToolTip(tr("How the plane lies that forces are seen on."));
+    across_->setToolTip(tr("How the plane lies that forces or smoke are seen on."));
     across_->setAccessibleName(tr("Plane"));
     offset_->setValues({0});
     offset_->setFixedWidth(90);
@@ -39,7 +47,7 @@ LensBar::LensBar(QWidget* parent)
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(6);
-    for (QComboBox* box : {kind_, of_, across_}) {
+    for (QComboBox* box : {kind_, of_, aspect_, across_}) {
         box->setFont(theme::text_font(8.5));
         layout->addWidget(box);
         connect(box, &QComboBox::activated, this, &LensBar::read);
@@ -94,15 +102,16 @@ void LensBar::next() {
 void LensBar::read() {
     ForceLens lens;
     lens.kind = ForceLens::Kind(kind_->currentIndex());
-    lens.across = ForceLens::Across(across_->currentIndex());
+    lens.aspect = SmokeAspect(aspect_->currentIndex());
+    lens.across = Across(across_->currentIndex());
     lens.offset = float(offset_->values()[0]);
     lens.apart = lens.kind == ForceLens::Kind::cut ? float(apart_->values()[0]) : 0;
     lens.source = of_->currentData().toString().toStdString();
     lens.influence = lens.source.empty() ? selected_influence_ : "";
-    for (QWidget* widget :
-         {static_cast<QWidget*>(of_), static_cast<QWidget*>(across_), static_cast<QWidget*>(offset_)}) {
-        widget->setVisible(lens.shows_forces());
-    }
+    of_->setVisible(lens.shows_forces());
+    aspect_->setVisible(lens.kind == ForceLens::Kind::smoke);
+    across_->setVisible(lens.has_plane());
+    offset_->setVisible(lens.has_plane());
     apart_->setVisible(lens.kind == ForceLens::Kind::cut);
     adjustSize();
     if (lens != lens_) {

@@ -27,6 +27,7 @@ class LensBar : public QWidget {
 
     QComboBox* kindBox() const { return kind_; }
     QComboBox* ofBox() const { return of_; }
+    QComboBox* aspectBox() const { return aspect_; }
 
   signals:
     void changed();
@@ -40,6 +41,7 @@ class LensBar : public QWidget {
     QString chosen_source_; // by hand
     QComboBox* kind_;
     QComboBox* of_;
+    QComboBox* aspect_;
     QComboBox* across_;
     ValueSlider* offset_;
     ValueSlider* apart_;

@@ -5,6 +5,7 @@
 #include "desktop/theme.h"
 #include "desktop/view/colour_scale.h"
 #include "desktop/view/cut_lens.h"
+#include "desktop/view/smoke_lens.h"
 
 #include <QElapsedTimer>
 #include <QKeyEvent>
@@ -140,8 +141,9 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::SmoothPixmapTransform, image.size() != pictureSize());
     painter.drawImage(rect(), image);
 
-    if (lens_.shows_forces() && shot_->readings.field) {
+    if (lens_.has_plane() && shot_->readings.field) {
         lens_.paint(painter, *shot_->readings.field, shot_->camera, size());
+        paintSolver(painter);
     } else if (lens_.kind == ForceLens::Kind::contacts) {
         contacts_.paint(painter, shot_->camera, size());
     } else if (lens_.kind == ForceLens::Kind::heat) {
@@ -175,6 +177,21 @@ void LiveView::paintEvent(QPaintEvent*) {
     }
 }
 
+// Of the first volume, if that is what the lens is about.
+void LiveView::paintSolver(QPainter& painter) const {
+    const Readings& readings = shot_->readings;
+    if (lens_.kind != ForceLens::Kind::smoke || lens_.aspect < SmokeAspect::remains) {
+        return;
+    }
+    const auto is_smoke = [](const Element& each) { return std::holds_alternative<Smoke>(each.body); };
+    const auto& elements = readings.effect->elements;
+    const auto first = std::find_if(elements.begin(), elements.end(), is_smoke);
+    const ElementMeter* meter = first != elements.end() ? readings.find(first->id) : nullptr;
+    if (meter != nullptr && meter->smoke.cells > 0) {
+        paint_figures(painter, size(), solver_words(meter->smoke));
+    }
+}
+
 // Of the selected breakable, or the first.
 void LiveView::paintCut(QPainter& painter) const {
     const Readings& readings = shot_->readings;
@@ -201,8 +218,8 @@ void LiveView::setLens(const ForceLens& lens) {
 }
 
 void LiveView::askForField() {
-    emit fieldWanted(lens_.shows_forces() ? std::optional(lens_.order(camera_, size(), pointer_))
-                                          : std::nullopt);
+    emit fieldWanted(lens_.has_plane() ? std::optional(lens_.order(camera_, size(), pointer_))
+                                       : std::nullopt);
 }
 
 PointerRay LiveView::ray_through(QPointF place, const Camera& camera, QSize size) {
@@ -370,7 +387,7 @@ void LiveView::mouseMoveEvent(QMouseEvent* event) {
             hovered_ = hovered;
             update();
         }
-        if (lens_.shows_forces()) {
+        if (lens_.has_plane()) {
             askForField();
         }
     }

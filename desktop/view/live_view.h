@@ -84,6 +84,7 @@ class LiveView : public QWidget {
     QString copiesText() const;
     QString trianglesText() const;
     void paintCut(QPainter& painter) const;
+    void paintSolver(QPainter& painter) const;
     void askForField();
     std::vector<Handle> handles() const;
     void dragHandle(QPointF place, Qt::KeyboardModifiers keys);

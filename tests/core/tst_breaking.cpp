@@ -330,6 +330,97 @@ class TestBreaking : public QObject {
         QCOMPARE(meter(simulation).bodies, size_t(0));
     }
 
+    void light_pieces_lie_on_the_stage_and_need_no_bodies() {
+        Breakable body = block({0, 1, 0}, {0.6f, 0.6f, 0.6f}, 12);
+        body.strength = 0;
+        body.light_below = 1;
+        body.light_after = 0.2f;
+        body.at_rest = RestFate::clear;
+        body.linger = {1, 1};
+        body.clear_time = {0.2f, 0.2f};
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}});
+        Simulation simulation;
+        scene.set(simulation);
+        float fastest_before = 0;
+        for (int i = 0; i < 60 && meter(simulation).light == 0; ++i) {
+            fastest_before = length(momentum(simulation)) / (0.6f * 0.6f * 0.6f * body.density);
+            simulation.step();
+        }
+        QCOMPARE(meter(simulation).light, size_t(12));
+        QCOMPARE(meter(simulation).bodies, size_t(0));
+        QVERIFY(fastest_before > 1.5f);
+        Frame before, after;
+        simulation.write_frame(before);
+        simulation.step();
+        simulation.write_frame(after);
+        for (size_t i = 0; i < 12; ++i) {
+            // They fly on as they fell.
+            const Vec3 way =
+                after.debris[0].pieces[i].placement.position - before.debris[0].pieces[i].placement.position;
+            QVERIFY(std::fabs(-way.y * 60 - fastest_before) < 0.5f);
+        }
+        run_for(simulation, 1.2);
+        simulation.write_frame(after);
+        QCOMPARE(after.debris[0].pieces.size(), size_t(12));
+        for (const FramePiece& piece : after.debris[0].pieces) {
+            const float across = std::cbrt(after.debris[0].cut->pieces[piece.piece].volume);
+            QVERIFY(piece.placement.position.y > 0.2f * across && piece.placement.position.y < across);
+        }
+        run_for(simulation, 5);
+        QCOMPARE(meter(simulation).pieces, size_t(0));
+    }
+
+    void what_crumbles_is_gone_at_once_and_leaves_dust() {
+        Breakable body = block({0, 0.6f, 0}, {0.3f, 0.3f, 0.3f}, 4);
+        body.strength = 0;
+        body.longest_life = 0.5f;
+        body.clear_by = ClearBy::crumbling;
+        body.clear_time = {5, 5};
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}});
+        Emitter dust = single_particle({});
+        dust.parent = "b";
+        dust.when = ChildWhen::death;
+        dust.per_parent_count = 7;
+        dust.capacity = 100;
+        scene.effect.elements.push_back({.id = "e", .name = "Dust", .body = dust});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.4);
+        QCOMPARE(meter(simulation).pieces, size_t(4));
+        QVERIFY(particles(simulation).empty());
+        run_for(simulation, 1);
+        QCOMPARE(meter(simulation).pieces, size_t(0));
+        QCOMPARE(particles(simulation).size(), size_t(28));
+    }
+
+    void cleanup_is_switched_off_and_on_while_it_runs() {
+        Breakable body = block({0, 1, 0}, {0.4f, 0.4f, 0.4f}, 8);
+        body.strength = 0;
+        CleanupZone zone;
+        zone.reach = ReachShape::box;
+        zone.reach_position = {0, 0, 0};
+        zone.reach_size = {10, 2, 10};
+        zone.fade_distance = 0;
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, zone});
+        Simulation simulation;
+        scene.set(simulation);
+        simulation.set_cleanup(false);
+        run_for(simulation, 4);
+        const DebrisMeter& of_zone = simulation.meters().elements.at(3).debris;
+        QCOMPARE(meter(simulation).parked, size_t(0));
+        QCOMPARE(meter(simulation).resting, size_t(8));
+        QCOMPARE(of_zone.taken, size_t(0));
+        simulation.set_cleanup(true);
+        simulation.step();
+        QCOMPARE(meter(simulation).parked, size_t(8));
+        QCOMPARE(of_zone.taken, size_t(8));
+        QCOMPARE(of_zone.taken_lately, size_t(8));
+        QVERIFY(of_zone.saved_ms > 0);
+        run_for(simulation, 11);
+        QCOMPARE(of_zone.taken, size_t(8));
+        QCOMPARE(of_zone.taken_lately, size_t(0));
+    }
+
     void parked_pieces_do_not_collide_until_they_are_called_back() {
         Breakable body = block({0, 0.2f, 0}, {0.4f, 0.4f, 0.4f}, 1);
         body.stands = false;

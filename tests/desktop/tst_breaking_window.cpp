@@ -14,6 +14,7 @@
 
 #include <QComboBox>
 #include <QTemporaryDir>
+#include <QToolButton>
 #include <QtTest>
 
 #include <cmath>
@@ -199,6 +200,33 @@ class TestBreakingWindow : public QObject {
         lensBar()->choose(ForceLens::Kind::cut);
         wait_for_pictures(3);
         QVERIFY(picture_is_seen());
+    }
+
+    void without_cleanup_pieces_stay() {
+        Effect falling = hanging_block();
+        auto& block = std::get<Breakable>(falling.elements[0].body);
+        block.position.y = 0.5f;
+        block.strength = 0;
+        block.at_rest = RestFate::clear;
+        block.linger = {0.2f, 0.2f};
+        block.clear_time = {0, 0};
+        QToolButton* button = topBar()->cleanupButton();
+        window_->document().reset(falling, {});
+        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 10000);
+        QVERIFY(button->isVisible());
+        QTest::mouseClick(button, Qt::LeftButton);
+        QCOMPARE(button->text(), QString("cleanup off"));
+        QTRY_VERIFY_WITH_TIMEOUT(meter().resting >= 18 && shot().readings.time_s > 3, 20000);
+        QTest::mouseClick(button, Qt::LeftButton);
+        QCOMPARE(button->text(), QString("cleanup on"));
+        QTRY_COMPARE_WITH_TIMEOUT(meter().pieces, size_t(0), 10000);
+        const QString words = cost_words(effect(), "block", shot().readings, SmoothedCosts());
+        QVERIFY2(words.contains("Has taken"), qPrintable(words));
+        // Another effect begins with cleanup, and one that breaks nothing has no such button.
+        QTest::mouseClick(button, Qt::LeftButton);
+        window_->document().reset(starter_effect(), {});
+        QVERIFY(button->defaultAction()->isChecked());
+        QVERIFY(!button->isVisible());
     }
 
     void choices_offer_only_what_can_be_named() {

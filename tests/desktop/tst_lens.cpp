@@ -147,7 +147,7 @@ class TestLens : public QObject {
         QVERIFY(reading() == nullptr);
         QTest::keyClick(window_.get(), Qt::Key_L);
         QTRY_VERIFY(reading() != nullptr);
-        for (int i = 0; i < 3; ++i) {
+        for (int i = 0; i < 4; ++i) {
             QTest::keyClick(window_.get(), Qt::Key_L);
         }
         QCOMPARE(window_->lensBar()->lens().kind, ForceLens::Kind::age);

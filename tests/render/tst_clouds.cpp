@@ -135,6 +135,34 @@ class TestClouds : public QObject {
         QVERIFY(even.at(width / 2, height / 2 + 15) > even.at(width / 2, height / 2 - 15) * 0.9f);
     }
 
+    void what_stands_before_the_sun_shades_smoke() {
+        Effect effect = cloud_effect();
+        put_out(effect);
+        effect.stage.sun_strength = 3;
+        effect.stage.sun_height = 89;
+        smoke_of(effect).colour = {1, 1, 1, 1};
+        Frame frame = frame_of(effect, 1);
+        const auto sides = [&] {
+            const Shown shown(frame, effect);
+            return std::pair(shown.at(width / 2 - 10, height / 2), shown.at(width / 2 + 10, height / 2));
+        };
+        const auto [left, right] = sides();
+        QVERIFY(left > 0.05f && std::fabs(left / right - 1) < 0.1f);
+        // A box high over the left half, out of the picture.
+        FrameCollider roof;
+        roof.row.kind = COLLIDER_BOX;
+        roof.row.position = {-0.5f, 5, 0};
+        roof.row.half_size = {0.5f, 0.1f, 2};
+        roof.row.axis_x = {1, 0, 0};
+        roof.row.axis_y = {0, 1, 0};
+        roof.row.axis_z = {0, 0, 1};
+        frame.colliders = {roof};
+        const auto [shaded, lit] = sides();
+        QVERIFY2(shaded < 0.25f * left,
+                 qPrintable(QString("%1 of %2").arg(double(shaded)).arg(double(left))));
+        QVERIFY(std::fabs(lit / right - 1) < 0.1f);
+    }
+
     void dots_have_just_the_smoke_before_them_that_is_before_them() {
         Effect effect = cloud_effect();
         put_out(effect);

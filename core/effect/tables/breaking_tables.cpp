@@ -8,7 +8,7 @@ namespace {
 constexpr std::array<std::string_view, 2> break_shapes = {"block", "mesh"};
 constexpr std::array<std::string_view, 5> patterns = {"even", "graded", "spokes", "layers", "courses"};
 constexpr std::array<std::string_view, 3> rest_fates = {"stay", "park", "clear"};
-constexpr std::array<std::string_view, 3> clear_ways = {"shrinking", "fading", "sinking"};
+constexpr std::array<std::string_view, 4> clear_ways = {"shrinking", "fading", "sinking", "crumbling"};
 constexpr std::array<std::string_view, 4> cap_takes = {"oldest", "smallest", "farthest", "unseen"};
 constexpr std::array<std::string_view, 4> zone_fates = {"doze", "park", "clear", "call-back"};
 
@@ -32,6 +32,8 @@ constexpr auto leaves = [](const Breakable& b) { return b.at_rest != RestFate::s
 constexpr auto is_set_off = [](const Blast& b) { return !b.set_off_by.empty(); };
 constexpr auto goes_by_clock = [](const Blast& b) { return b.set_off_by.empty(); };
 constexpr auto takes = [](const CleanupZone& z) { return z.fate != ZoneFate::call_back; };
+constexpr auto takes_time = [](const Breakable& b) { return b.clear_by != ClearBy::crumbling; };
+constexpr auto lightens = [](const Breakable& b) { return b.light_below > 0; };
 constexpr auto stands = [](const Breakable& b) { return b.stands; };
 
 constexpr auto cut_rows = std::array{
@@ -122,6 +124,14 @@ constexpr auto body_rows = std::array{
          "A piece that stays slower than this for half a second is at rest: it costs nothing until it is "
          "touched."},
         {0, 10, 0.02, 1}),
+    row<Breakable, &Breakable::light_below>({"light_below", "Light below", "Cleanup", "m",
+                                             "Loose pieces less than this across become light: they meet the "
+                                             "stage only, not one another, and cost "
+                                             "as little as particles. 0: none."},
+                                            {0, 1000, 0, 0.5}),
+    when<Breakable, lightens>(row<Breakable, &Breakable::light_after>(
+        {"light_after", "Light after", "Cleanup", "s", "How long they are loose before that."},
+        {0, 3600, 0, 10})),
     row<Breakable, &Breakable::at_rest>(
         {"at_rest", "At rest", "Cleanup", "",
          "stay: rests until touched. park: leaves the physics, stays in the picture. clear: leaves both."},
@@ -134,12 +144,14 @@ constexpr auto body_rows = std::array{
         {"longest_life", "Longest life", "Cleanup", "s",
          "A loose piece is cleared after this time, at rest or not; 0: never."},
         {0, 3600, 0, 60}),
-    row<Breakable, &Breakable::clear_by>(
-        {"clear_by", "Clear by", "Cleanup", "", "shrinking, fading or sinking into the ground."}, {},
-        clear_ways),
-    row<Breakable, &Breakable::clear_time>(
+    row<Breakable, &Breakable::clear_by>({"clear_by", "Clear by", "Cleanup", "",
+                                          "shrinking, fading or sinking into the ground; crumbling: gone at "
+                                          "once, and dust if an emitter of this "
+                                          "breakable gives birth when pieces go."},
+                                         {}, clear_ways),
+    when<Breakable, takes_time>(row<Breakable, &Breakable::clear_time>(
         {"clear_time", "Clear time", "Cleanup", "s", "How long that takes, each by a chance of its own."},
-        {0, 60, 0, 5}),
+        {0, 60, 0, 5})),
     row<Breakable, &Breakable::capacity>(
         {"capacity", "At most", "Cleanup", "pieces", "Loose pieces beyond this number are cleared at once."},
         {0, most_pieces, 10, 3000}),

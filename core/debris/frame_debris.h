@@ -1,0 +1,27 @@
+// Breakables as a picture needs them.
+#pragma once
+
+#include "core/base/axes.h"
+#include "core/debris/cut.h"
+
+#include <memory>
+#include <vector>
+
+namespace ember {
+
+/// A piece of a cut, where it is.
+struct FramePiece {
+    uint32_t piece = 0; // of the cut
+    Placement placement;
+    float size = 1; // of its own, 0..1
+    float opacity = 1;
+};
+
+/// The pieces of one breakable, of one cut.
+struct FrameDebris {
+    size_t element = 0; // index in Effect::elements
+    std::shared_ptr<const Cut> cut;
+    std::vector<FramePiece> pieces;
+};
+
+} // namespace ember
