@@ -5,6 +5,7 @@
 #include "desktop/board/board_panel.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
+#include "desktop/detail/word_editor.h"
 #include "desktop/files.h"
 #include "desktop/strip/budget_strip.h"
 #include "desktop/textures/texture_bench.h"
@@ -142,6 +143,7 @@ void MainWindow::connectPanels() {
         detail_->rename();
     });
     connect(board_->board(), &Board::groupRenameRequested, this, &MainWindow::renameGroup);
+    connect(board_->board(), &Board::wordPressed, this, &MainWindow::editWord);
     connect(board_->board(), &Board::menuRequested, this,
             [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
     connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
@@ -265,6 +267,9 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
     if (const Camera camera = camera_of(effect->stage); camera != effect_camera_) {
         effect_camera_ = camera;
         view_->setCamera(camera);
+    }
+    if (word_editor_) {
+        word_editor_->setEffect(effect);
     }
     maker_->setEffect(effect);
     giveToPlayer();

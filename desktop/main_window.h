@@ -9,6 +9,7 @@
 
 #include <QElapsedTimer>
 #include <QMainWindow>
+#include <QPointer>
 
 #include <functional>
 #include <memory>
@@ -31,6 +32,7 @@ class LiveView;
 class PictureMaker;
 class TextureBench;
 class TopBar;
+class WordEditor;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -77,6 +79,7 @@ class MainWindow : public QMainWindow {
 
     void applyEdit(const Effect& effect, const QString& label, const QString& gesture);
     void onEffectChanged(const EffectPtr& effect);
+    void editWord(const std::string& id, const std::string& key, const QPoint& place);
     void onStateChanged();
     void onShot();
     void showReading();
@@ -121,6 +124,7 @@ class MainWindow : public QMainWindow {
     Files* files_;
     QMenu* menu_;
     QMenu* element_menu_ = nullptr;
+    QPointer<WordEditor> word_editor_;
     QAction* undo_ = nullptr;
     QAction* redo_ = nullptr;
     QAction* rewind_ = nullptr;

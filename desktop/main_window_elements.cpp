@@ -7,6 +7,8 @@
 #include "desktop/board/board_panel.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
+#include "desktop/detail/parameter_row.h"
+#include "desktop/detail/word_editor.h"
 #include "desktop/gallery/offers.h"
 
 #include <QAction>
@@ -217,6 +219,22 @@ void MainWindow::renameGroup(const std::string& group) {
 void MainWindow::removeChosen() {
     editChosen(tr("delete"),
                [](const Effect& effect, const std::string& id) { return without_element(effect, id); });
+}
+
+// A word of a sentence on the board, changed where it stands.
+void MainWindow::editWord(const std::string& id, const std::string& key, const QPoint& place) {
+    const auto holder = find_holder(*document_.effect(), id);
+    const Parameter* parameter = holder ? holder->find(key) : nullptr;
+    if (parameter == nullptr) {
+        return;
+    }
+    word_editor_ = new WordEditor(document_.effect(), id, *parameter, this);
+    connect(word_editor_, &WordEditor::edited, this, &MainWindow::applyEdit);
+    word_editor_->move(place);
+    word_editor_->show();
+    if (QWidget* first = word_editor_->row()->nextInFocusChain()) {
+        first->setFocus();
+    }
 }
 
 } // namespace ember

@@ -15,7 +15,17 @@ std::string named(const Effect& effect, const std::string& id) {
     return element != nullptr ? element->name : "...";
 }
 
-std::string when_words(const Effect& effect, const Trigger& trigger) {
+class Sentence {
+  public:
+    Sentence& say(const std::string& text) { return word(text, ""); }
+    Sentence& word(const std::string& text, const std::string& key) {
+        parts.push_back({text, key});
+        return *this;
+    }
+    std::vector<SentencePart> parts;
+};
+
+void say_when(Sentence& to, const Effect& effect, const Trigger& trigger) {
     const std::string of = named(effect, trigger.of);
     const bool has_pieces = [&] {
         const Element* source = find_element(effect, trigger.of);
@@ -23,81 +33,119 @@ std::string when_words(const Effect& effect, const Trigger& trigger) {
     }();
     switch (trigger.when) {
     case TriggerWhen::at_time:
-        return "At " + text_of(trigger.time) + " s";
+        to.word("At", "when").say(" ").word(text_of(trigger.time) + " s", "time");
+        return;
     case TriggerWhen::every:
-        return "Every " + text_of(trigger.time) + " s";
+        to.word("Every", "when").say(" ").word(text_of(trigger.time) + " s", "time");
+        return;
     case TriggerWhen::click:
-        return "When the picture is clicked";
+        to.say("When ").word("the picture is clicked", "when");
+        return;
     case TriggerWhen::key:
-        return "When " + std::to_string(trigger.key) + " is pressed";
+        to.say("When ").word(std::to_string(trigger.key), "key").say(" ").word("is pressed", "when");
+        return;
     case TriggerWhen::enters:
-        return "When " + named(effect, trigger.mover) + " comes within " + text_of(trigger.within) + " m";
-    case TriggerWhen::over:
-        return "When " +
-               std::string(trigger.over == CountLimit::particles ? "particles"
-                           : trigger.over == CountLimit::pieces  ? "pieces"
-                                                                 : "moving pieces") +
-               " reach their limit";
+        to.say("When ").word(named(effect, trigger.mover), "mover").say(" ").word("comes within", "when");
+        to.say(" ").word(text_of(trigger.within) + " m", "within");
+        return;
+    case TriggerWhen::over: {
+        const std::string what = trigger.over == CountLimit::particles ? "particles"
+                                 : trigger.over == CountLimit::pieces  ? "pieces"
+                                                                       : "moving pieces";
+        to.say("When ").word(what, "over").say(" ").word("reach their limit", "when");
+        return;
+    }
     case TriggerWhen::count:
-        return "When " + of + " has " + std::to_string(trigger.count);
+        to.say("When ").word(of, "of").say(" ").word("has", "when").say(" ");
+        to.word(std::to_string(trigger.count), "count");
+        return;
     case TriggerWhen::broken:
-        return "When " + of + " breaks";
+        to.say("When ").word(of, "of").say(" ").word("breaks", "when");
+        return;
     case TriggerWhen::hit:
-        return "When " + of + " hits" +
-               (trigger.least > 0 ? " at " + text_of(trigger.least) + " m/s or more" : std::string());
+        to.say("When ").word(of, "of").say(" ").word("hits", "when");
+        if (trigger.least > 0) {
+            to.say(" at ").word(text_of(trigger.least) + " m/s or more", "least");
+        }
+        return;
     case TriggerWhen::rest:
-        return "When a piece of " + of + " comes to rest";
+        to.say("When a piece of ").word(of, "of").say(" ").word("comes to rest", "when");
+        return;
     case TriggerWhen::gone:
         break;
     }
-    return "When a " + std::string(has_pieces ? "piece" : "particle") + " of " + of + " goes";
+    to.say(has_pieces ? "When a piece of " : "When a particle of ").word(of, "of").say(" ");
+    to.word("goes", "when");
 }
 
-std::string then_words(const Effect& effect, const Trigger& trigger) {
+void say_then(Sentence& to, const Effect& effect, const Trigger& trigger) {
     const std::string what = named(effect, trigger.what);
     switch (trigger.then) {
     case TriggerThen::burst:
-        return what + " bears " + std::to_string(trigger.births);
+        to.word(what, "what").say(" ").word("bears", "then").say(" ");
+        to.word(std::to_string(trigger.births), "births");
+        return;
     case TriggerThen::start:
-        return what + " starts";
+        to.word(what, "what").say(" ").word("starts", "then");
+        return;
     case TriggerThen::stop:
-        return what + " stops";
+        to.word(what, "what").say(" ").word("stops", "then");
+        return;
     case TriggerThen::blast:
-        return what + " goes off";
+        to.word(what, "what").say(" ").word("goes off", "then");
+        return;
     case TriggerThen::drop:
-        return what + " drops one";
+        to.word(what, "what").say(" ").word("drops one", "then");
+        return;
     case TriggerThen::call_back:
-        return "parked pieces of " + what + " come back";
+        to.say("parked pieces of ").word(what, "what").say(" ").word("come back", "then");
+        return;
     case TriggerThen::set: {
         const Element* element = find_element(effect, trigger.what);
         const Parameter* number = element != nullptr ? holder_of(*element).find(trigger.parameter) : nullptr;
-        return what + ": " + (number != nullptr ? std::string(number->label) : "...") + " becomes " +
-               text_of(trigger.value) +
-               (number != nullptr && !number->unit.empty() ? " " + std::string(number->unit) : "");
+        const std::string unit =
+            number != nullptr && !number->unit.empty() ? " " + std::string(number->unit) : "";
+        to.word(what, "what").say(": ");
+        to.word(number != nullptr ? std::string(number->label) : "...", "parameter").say(" ");
+        to.word("becomes", "then").say(" ").word(text_of(trigger.value) + unit, "value");
+        return;
     }
     case TriggerThen::clear:
         break;
     }
-    return "loose pieces of " + what + " are cleared";
+    to.say("loose pieces of ").word(what, "what").say(" ").word("are cleared", "then");
 }
 
 } // namespace
 
-std::string sentence_of(const Effect& effect, const Trigger& trigger) {
-    std::string text = when_words(effect, trigger);
+std::vector<SentencePart> parts_of_sentence(const Effect& effect, const Trigger& trigger) {
+    Sentence sentence;
+    say_when(sentence, effect, trigger);
     if (trigger.chance < 1) {
         const double in = 1 / std::max(double(trigger.chance), 1e-6);
-        text += std::fabs(in - std::round(in)) < 0.01 ? ", 1 in " + std::to_string(int64_t(std::round(in)))
-                                                      : ", " + text_of(trigger.chance * 100) + " in 100";
+        sentence.say(", ").word(std::fabs(in - std::round(in)) < 0.01
+                                    ? "1 in " + std::to_string(int64_t(std::round(in)))
+                                    : text_of(trigger.chance * 100) + " in 100",
+                                "chance");
     }
     if (trigger.delay > 0) {
-        text += ", " + text_of(trigger.delay) + " s later";
+        sentence.say(", ").word(text_of(trigger.delay) + " s later", "delay");
     }
-    text += ", " + then_words(effect, trigger);
+    sentence.say(", ");
+    say_then(sentence, effect, trigger);
     if (trigger.limit > 0) {
-        text += "; at most " + text_of(trigger.limit) + " a second";
+        sentence.say("; ").word("at most " + text_of(trigger.limit) + " a second", "limit");
     }
-    return text + ".";
+    sentence.say(".");
+    return sentence.parts;
+}
+
+std::string sentence_of(const Effect& effect, const Trigger& trigger) {
+    std::string text;
+    for (const SentencePart& part : parts_of_sentence(effect, trigger)) {
+        text += part.text;
+    }
+    return text;
 }
 
 std::optional<std::string> why_never_done(const Effect& effect, const Trigger& trigger) {

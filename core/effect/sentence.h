@@ -5,6 +5,12 @@
 
 namespace ember {
 
+/// A part of a sentence. `key`: of the trigger's parameter that it says; empty: it only joins others.
+struct SentencePart {
+    std::string text, key;
+};
+std::vector<SentencePart> parts_of_sentence(const Effect& effect, const Trigger& trigger);
+
 /// "When Salt stack breaks, 1 in 20, Grit bears 40; at most 30 a second."
 std::string sentence_of(const Effect& effect, const Trigger& trigger);
 

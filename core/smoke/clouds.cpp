@@ -3,6 +3,7 @@
 #include "core/base/hash.h"
 #include "core/base/stopwatch.h"
 #include "core/smoke/rows.h"
+#include "core/smoke/volume.h"
 #include "core/stage/placements.h"
 
 #include <algorithm>
@@ -65,6 +66,15 @@ std::vector<Vec3> places_of(const ParticlePool& pool) {
 
 } // namespace
 
+Clouds::Clouds(const SmokeKernels& kernels) : kernels_(&kernels) {}
+Clouds::~Clouds() = default;
+Clouds::Clouds(Clouds&&) noexcept = default;
+Clouds& Clouds::operator=(Clouds&&) noexcept = default;
+
+void Clouds::clear() {
+    volumes_.clear();
+}
+
 void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
                   const std::function<const ParticlePool*(const std::string&)>& find_pool, Meters& meters) {
     const Effect& effect = *prepared.effect;
@@ -114,7 +124,11 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
         }
         const Stopwatch watch;
         const std::string& id = effect.elements[i].id;
-        SmokeVolume& volume = volumes_.try_emplace(id, *kernels_).first->second;
+        std::unique_ptr<SmokeVolume>& held = volumes_[id];
+        if (held == nullptr) {
+            held = std::make_unique<SmokeVolume>(*kernels_);
+        }
+        SmokeVolume& volume = *held;
         volume.set(*smoke);
         influences.seed = mixed_seed(effect.seed, hash_of(id));
         volume.step(influences, time.step_s);
@@ -128,7 +142,7 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
 
 const SmokeVolume* Clouds::find(const std::string& id) const {
     const auto found = volumes_.find(id);
-    return found == volumes_.end() ? nullptr : &found->second;
+    return found == volumes_.end() ? nullptr : found->second.get();
 }
 
 void Clouds::write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const {

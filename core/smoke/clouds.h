@@ -6,22 +6,28 @@
 #include "core/runtime/field.h"
 #include "core/runtime/meters.h"
 #include "core/smoke/frame_smoke.h"
-#include "core/smoke/volume.h"
+#include "core/smoke/smoke_kernels.h"
 
 #include <functional>
 #include <map>
+#include <memory>
 #include <string>
 
 namespace ember {
 
+class SmokeVolume;
+
 class Clouds {
   public:
-    explicit Clouds(const SmokeKernels& kernels) : kernels_(&kernels) {}
+    explicit Clouds(const SmokeKernels& kernels);
+    ~Clouds();
+    Clouds(Clouds&&) noexcept;
+    Clouds& operator=(Clouds&&) noexcept;
 
     /// `find_pool`: the particles of a source, or nullptr.
     void step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
               const std::function<const ParticlePool*(const std::string&)>& find_pool, Meters& meters);
-    void clear() { volumes_.clear(); }
+    void clear();
 
     void write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const;
 
@@ -36,8 +42,8 @@ class Clouds {
 
   private:
     const SmokeKernels* kernels_;
-    std::map<std::string, SmokeVolume> volumes_; // by the element's id
-    std::shared_ptr<GridTable> flow_;            // of the last flow(); written anew once nobody else has it
+    std::map<std::string, std::unique_ptr<SmokeVolume>> volumes_; // by the element's id
+    std::shared_ptr<GridTable> flow_; // of the last flow(); written anew once nobody else has it
 };
 
 } // namespace ember

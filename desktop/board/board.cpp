@@ -211,6 +211,20 @@ void Board::linkWith(const Cell& cell, float weight) {
     emit edited(changed, tr("type a weight"), {});
 }
 
+std::optional<std::pair<std::string, std::string>> Board::parameterAt(QPoint place) const {
+    const auto word = wordAt(place);
+    return word ? std::optional(std::pair(word->trigger->id, word->word.key)) : std::nullopt;
+}
+
+// Of the row that has the keyboard, if it is one.
+void Board::editSentence() {
+    if (!rows_.empty() && std::holds_alternative<Trigger>(element(rows_[focus_row_]).body)) {
+        const Slot& row = rows_[focus_row_];
+        emit wordPressed(element(row).id, "when",
+                         mapToGlobal(QPoint(corner_.x() + m_.name_width + 4, row.at + m_.row_height)));
+    }
+}
+
 void Board::typeWeight(const Cell& cell) {
     const Link* link = find_link(*find_element(*effect_, cell.influence), cell.source);
     delete weight_editor_;
@@ -249,6 +263,10 @@ void Board::mousePressEvent(QMouseEvent* event) {
         turning_ = {*cell, event->position(), link != nullptr ? link->weight : -1, false};
         ++gestures_;
         focusOn(*cell);
+    } else if (const auto pressed = wordAt(place)) {
+        const std::string trigger = pressed->trigger->id;
+        emit selected(trigger);
+        emit wordPressed(trigger, pressed->word.key, mapToGlobal(pressed->word.rect.bottomLeft()));
     } else if (const auto name = nameAt(place)) {
         pressName(*name, place, event->modifiers());
     } else if (const Heading* heading = headingAt(place)) {
@@ -396,7 +414,7 @@ void Board::keyPressEvent(QKeyEvent* event) {
         return cell ? toggleLink(*cell) : void();
     case Qt::Key_Return:
     case Qt::Key_Enter:
-        return cell ? typeWeight(*cell) : void();
+        return cell ? typeWeight(*cell) : editSentence();
     case Qt::Key_Escape:
         carrying_.reset();
         drop_.reset();
@@ -411,6 +429,64 @@ void Board::contextMenuEvent(QContextMenuEvent* event) {
         isChosen(*name) ? void() : emit selected(*name);
         emit menuRequested(*name, event->globalPos());
     }
+}
+
+// Line by line, in the middle of the row. What has no room is left to the tip.
+std::vector<Board::Word> Board::wordsOf(const Slot& row) const {
+    const auto* trigger = std::get_if<Trigger>(&element(row).body);
+    if (trigger == nullptr) {
+        return {};
+    }
+    const int seen = parentWidget() != nullptr ? parentWidget()->width() : width();
+    const QRect room(corner_.x() + m_.name_width + 4, row.at, seen - m_.name_width - 10, m_.row_height - 2);
+    const QFontMetrics metrics(theme::text_font(8));
+    const int most_lines = std::max(room.height() / metrics.height(), 1),
+              dots = metrics.horizontalAdvance("\u2026");
+    std::vector<Word> words;
+    int x = 0, line = 0;
+    for (const SentencePart& part : parts_of_sentence(*effect_, *trigger)) {
+        // With the spaces between, so that a line may end at any of them.
+        for (QString rest = QString::fromStdString(part.text); !rest.isEmpty();) {
+            const auto space = rest.indexOf(' ');
+            const QString word = space < 0 ? rest : rest.left(space + 1);
+            rest.remove(0, word.size());
+            const int wide = metrics.horizontalAdvance(word);
+            const int least = metrics.horizontalAdvance(word.trimmed());
+            const bool is_last_line = line + 1 == most_lines;
+            if (x > 0 && x + least + (is_last_line ? dots : 0) > room.width()) {
+                if (is_last_line) {
+                    words.push_back(
+                        {QRect(room.left() + x, line, dots, metrics.height()), QStringLiteral("\u2026"), {}});
+                    rest.clear();
+                    x = -1;
+                    break;
+                }
+                x = 0;
+                ++line;
+            }
+            words.push_back({QRect(room.left() + x, line, wide, metrics.height()), word, part.key});
+            x += wide;
+        }
+        if (x < 0) {
+            break;
+        }
+    }
+    const int top = room.center().y() - (line + 1) * metrics.height() / 2;
+    for (Word& word : words) {
+        word.rect.moveTop(top + word.rect.top() * metrics.height());
+    }
+    return words;
+}
+
+std::optional<Board::PressedWord> Board::wordAt(QPoint place) const {
+    for (const Slot& row : rows_) {
+        for (const Word& word : wordsOf(row)) {
+            if (!word.key.empty() && word.rect.contains(place)) {
+                return PressedWord{&element(row), word};
+            }
+        }
+    }
+    return std::nullopt;
 }
 
 QString Board::elementTip(const Element& each) const {
@@ -469,7 +545,13 @@ QString Board::tipAt(QPoint place) const {
     for (const Slot& row : rows_) {
         const auto* trigger = std::get_if<Trigger>(&element(row).body);
         if (trigger != nullptr && place.y() >= row.at && place.y() < row.at + m_.row_height) {
-            return QString::fromStdString(sentence_of(*effect_, *trigger));
+            const auto word = wordAt(place);
+            const Parameter* parameter = word ? holder_of(*word->trigger).find(word->word.key) : nullptr;
+            const QString sentence = QString::fromStdString(sentence_of(*effect_, *trigger));
+            return parameter == nullptr
+                       ? sentence
+                       : sentence + tr("\nPress to change: %1. %2")
+                                        .arg(qtext(parameter->label).toLower(), qtext(parameter->help));
         }
     }
     if (const auto name = nameAt(place)) {

@@ -52,6 +52,9 @@ class Board : public QWidget {
     QSize sizeHint() const override;
     QSize minimumSizeHint() const override { return sizeHint(); }
 
+    /// The trigger and the parameter that the word at a place says; for tests.
+    std::optional<std::pair<std::string, std::string>> parameterAt(QPoint place) const;
+
   signals:
     void selected(const std::string& id);
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
@@ -60,6 +63,8 @@ class Board : public QWidget {
     /// The heading of a group was double-clicked.
     void groupRenameRequested(const std::string& group);
     void menuRequested(const std::string& id, const QPoint& place);
+    /// A word of a trigger's sentence was pressed, which says this parameter; `place` on the screen.
+    void wordPressed(const std::string& id, const std::string& key, const QPoint& place);
 
   protected:
     bool event(QEvent* event) override;
@@ -110,6 +115,13 @@ class Board : public QWidget {
         QLine mark;
     };
 
+    // A word of a trigger's sentence, where it stands.
+    struct Word {
+        QRect rect;
+        QString text;
+        std::string key; // of the parameter that it says, or empty
+    };
+
     const Element& element(const Slot& slot) const { return effect_->elements[slot.element]; }
     /// Whether an element has a cell for each source: movers have none.
     static bool has_links(const Element& element);
@@ -123,6 +135,13 @@ class Board : public QWidget {
     std::optional<Drop> dropAt(QPoint place) const;
     const Heading* headingAt(QPoint place) const;
     std::optional<std::string> nameAt(QPoint place) const;
+    std::vector<Word> wordsOf(const Slot& row) const;
+    struct PressedWord {
+        const Element* trigger;
+        Word word;
+    };
+    /// Of those that say a parameter.
+    std::optional<PressedWord> wordAt(QPoint place) const;
     std::optional<std::string> switchAt(QPoint place, QRect (Board::*rect)(const std::string&) const) const;
     QString tipAt(QPoint place) const;
     QString elementTip(const Element& element) const;
@@ -141,6 +160,7 @@ class Board : public QWidget {
     /// Links the cell and those turned with it, with this weight.
     void linkWith(const Cell& cell, float weight);
     void typeWeight(const Cell& cell);
+    void editSentence();
     void moveFocus(int rows, int columns, Qt::KeyboardModifiers keys);
     std::optional<Cell> focusCell() const;
 

@@ -241,20 +241,18 @@ void Board::paintDials(QPainter& painter, const Slot& row) const {
 
 // Where other rows have their dials.
 void Board::paintSentence(QPainter& painter, const Slot& row, const Trigger& trigger) const {
-    const int seen = parentWidget() != nullptr ? parentWidget()->width() : width();
-    const QRect room(corner_.x() + m_.name_width + 4, row.at, seen - m_.name_width - 10, m_.row_height - 2);
     const bool does_something = !element(row).muted && !why_never_done(*effect_, trigger);
     painter.setFont(theme::text_font(8));
-    painter.setPen(does_something ? theme::text : theme::quiet);
-    constexpr int flags = Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap;
-    QString text = QString::fromStdString(sentence_of(*effect_, trigger));
-    const auto fits = [&] {
-        return painter.fontMetrics().boundingRect(room, flags, text).height() <= room.height();
-    };
-    while (!fits() && text.contains(' ')) { // the tip has it all
-        text = text.left(text.lastIndexOf(' ')) + QChar(0x2026);
+    for (const Word& word : wordsOf(row)) {
+        painter.setPen(does_something ? theme::text : theme::quiet);
+        painter.drawText(word.rect, Qt::AlignVCenter | Qt::AlignLeft, word.text);
+        if (!word.key.empty()) {
+            painter.setPen(QPen(theme::ember, 1, Qt::DotLine));
+            const int below = word.rect.bottom() - 1;
+            painter.drawLine(word.rect.left(), below,
+                             word.rect.left() + painter.fontMetrics().horizontalAdvance(word.text), below);
+        }
     }
-    painter.drawText(room, flags, text);
 }
 
 void Board::paintSwitches(QPainter& painter, const Element& each) const {

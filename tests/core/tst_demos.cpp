@@ -1,6 +1,8 @@
 // The Saltworks: every demo effect is sound, repeats to the byte and stays within its budget of particles.
 #include "sample_effects.h"
 
+#include "core/smoke/volume.h"
+
 #include "core/budget/expected.h"
 #include "core/effect/effect_file.h"
 

@@ -5,7 +5,9 @@
 #include "core/effect/edit.h"
 #include "core/effect/sentence.h"
 #include "desktop/board/board.h"
+#include "desktop/controls/number_field.h"
 #include "desktop/detail/detail_words.h"
+#include "desktop/detail/word_editor.h"
 #include "desktop/view/handles.h"
 #include "desktop/view/live_view.h"
 #include "desktop/view/picture_maker.h"
@@ -105,6 +107,55 @@ class TestTriggersWindow : public QObject {
         QCOMPARE(readings().meters.debris.bodies, size_t(1));
         click_at(pixel_of({0, 0.5f, 0}));
         QTRY_VERIFY_WITH_TIMEOUT(readings().meters.debris.bodies > 3, 10000);
+    }
+
+    void words_of_a_sentence_are_changed_where_they_stand() {
+        show_block();
+        const auto trigger = [&](const char* id) {
+            return std::get<Trigger>(find_element(effect(), id)->body);
+        };
+        // Presses the middle of the word that says a parameter of the trigger.
+        const auto press = [&](const char* id, const char* key) {
+            for (int y = 0; y < board()->height(); y += 6) {
+                for (int x = 0; x < board()->width(); x += 6) {
+                    const auto word = board()->parameterAt({x, y});
+                    if (word && word->first == id && word->second == key) {
+                        QTest::mouseClick(board(), Qt::LeftButton, {}, {x, y});
+                        return window_->findChild<WordEditor*>();
+                    }
+                }
+            }
+            return static_cast<WordEditor*>(nullptr);
+        };
+        // A number.
+        WordEditor* editor = press("key", "key");
+        QVERIFY(editor != nullptr && editor->isVisible());
+        auto* number = editor->findChild<NumberField*>();
+        QVERIFY(number != nullptr);
+        number->setFocus();
+        number->selectAll();
+        QTest::keyClicks(number, "5");
+        QTest::keyClick(number, Qt::Key_Return);
+        QTRY_COMPARE(trigger("key").key, 5);
+        QVERIFY(sentence_of(effect(), trigger("key")).starts_with("When 5 is pressed"));
+        editor->close();
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        // A name: the jet, which starts, or the block; the editor goes once it is chosen.
+        editor = press("key", "when");
+        QVERIFY(editor != nullptr);
+        auto* choice = editor->findChild<QComboBox*>();
+        QVERIFY(choice != nullptr);
+        choice->setFocus();
+        choice->setCurrentIndex(choice->findText("every"));
+        emit choice->activated(choice->currentIndex());
+        QTRY_COMPARE(trigger("key").when, TriggerWhen::every);
+        QTRY_VERIFY(window_->findChild<WordEditor*>() == nullptr);
+        window_->document().undo();
+        QCOMPARE(trigger("key").when, TriggerWhen::key);
+        window_->document().undo();
+        QCOMPARE(trigger("key").key, 3);
+        // What only joins words does nothing.
+        QVERIFY(press("key", "of") == nullptr);
     }
 
     void with_control_or_at_a_pause_a_click_chooses() {
