@@ -69,7 +69,7 @@ QWidget* MainWindow::detailWidget() const {
 }
 
 void MainWindow::arrange() {
-    top_ = new TopBar(menu_, {rewind_, play_, step_, cleanup_}, this);
+    top_ = new TopBar(menu_, {rewind_, play_, step_, without_cleanup_}, this);
     board_ = new BoardPanel(this);
     view_ = new LiveView(this);
     lens_bar_ = new LensBar(view_);
@@ -123,7 +123,7 @@ void MainWindow::arrange() {
 void MainWindow::connectPanels() {
     connect(&document_, &Document::replaced, this, [this](const EffectPtr& effect) {
         shown_seed_ = effect->seed;
-        cleanup_->setChecked(true);
+        without_cleanup_->setChecked(false);
         player_->rewind();
         effect_camera_ = camera_of(effect->stage);
         view_->setCamera(effect_camera_);

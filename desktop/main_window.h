@@ -130,7 +130,7 @@ class MainWindow : public QMainWindow {
     QAction* rewind_ = nullptr;
     QAction* play_ = nullptr;
     QAction* step_ = nullptr;
-    QAction* cleanup_ = nullptr;
+    QAction* without_cleanup_ = nullptr;
     std::vector<QAction*> element_commands_;
     std::vector<QAction*> commands_;
 

@@ -86,13 +86,13 @@ void MainWindow::makeCommands() {
         });
     rewind_ =
         command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"), [this] { rewind(); });
-    cleanup_ = command(run, tr("Cleanup"), QKeySequence(tr("U")),
-                       tr("Whether zones and rules take pieces away. Off shows what they are good for: "
-                          "pieces pile up, and the frame time climbs. No part of the effect"),
-                       [] {});
-    cleanup_->setCheckable(true);
-    cleanup_->setChecked(true);
-    connect(cleanup_, &QAction::toggled, this, [this](bool on) { player_->set_cleanup(on); });
+    without_cleanup_ =
+        command(run, tr("Without cleanup"), QKeySequence(tr("U")),
+                tr("As if no zone and no rule took pieces away: what they are good for. Pieces "
+                   "pile up, and the frame time climbs. No part of the effect"),
+                [] {});
+    without_cleanup_->setCheckable(true);
+    connect(without_cleanup_, &QAction::toggled, this, [this](bool on) { player_->set_cleanup(!on); });
     QMenu* view = menu_->addMenu(tr("View"));
     command(view, tr("The effect's own view"), QKeySequence(tr("H")), tr("Camera as the effect has it"),
             [this] { view_->setCamera(camera_of(document_.effect()->stage)); });

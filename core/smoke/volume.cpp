@@ -129,8 +129,9 @@ double SmokeVolume::sum_runs(Visit visit) const {
     return std::accumulate(sums.begin(), sums.end(), 0.0);
 }
 
-// Beyond closed sides the gas is as it is before them; beyond open ones there is clear air.
-void SmokeVolume::fill_rim(SmokeCells& cells) const {
+// Beyond closed sides the gas is as it is before them; beyond open ones there is clear air. `rests`: that air
+// stands still, so that what flows in brings no motion along: else a draught would feed itself.
+void SmokeVolume::fill_rim(SmokeCells& cells, bool rests) const {
     const bool sides = smoke_.sides != SmokeSides::closed, floor = smoke_.sides == SmokeSides::open;
     const auto fill = [&](int first, int count, int j, int k) {
         const int from_j = std::clamp(j, 0, size_.y - 1), from_k = std::clamp(k, 0, size_.z - 1);
@@ -141,6 +142,9 @@ void SmokeVolume::fill_rim(SmokeCells& cells) const {
             rim[i] = from[i];
             rim[i].density = is_clear ? 0 : rim[i].density;
             rim[i].heat = is_clear ? 0 : rim[i].heat;
+            for (float& velocity : rim[i].velocity) {
+                velocity = is_clear && rests ? 0 : velocity;
+            }
         }
     };
     each_slice(size_.cells(), size_.z + 2, [&](int slice) {
@@ -224,7 +228,7 @@ void SmokeVolume::copy_still(const SmokeCells& from, SmokeCells& to) const {
 void SmokeVolume::carry(double step_s) {
     reflect();
     spread_into_solids();
-    fill_rim(cells_);
+    fill_rim(cells_, true);
     const auto per_speed = float(step_s / double(size_.cell));
     const auto run = [&](auto kernel, const SmokeTrace& trace) {
         return sum_runs([&](const SmokeRun& cells) { return kernel(trace, cells); });
@@ -242,7 +246,7 @@ void SmokeVolume::carry(double step_s) {
     copy_still(cells_, carried_);
     const double before =
         run(kernels_->carry, {size_, planes(flow_), cells_.data(), nullptr, carried_.data(), per_speed});
-    fill_rim(carried_);
+    fill_rim(carried_, false);
     copy_still(cells_, next_);
     const double after = run(kernels_->correct,
                              {size_, planes(flow_), cells_.data(), carried_.data(), next_.data(), per_speed});

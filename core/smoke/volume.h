@@ -92,7 +92,7 @@ class SmokeVolume {
     void open_faces(const CellBox& box);
     void mark_obstacles(const std::vector<ColliderRow>& obstacles);
     void mark_active(const SmokeInfluences& influences);
-    void fill_rim(SmokeCells& cells) const;
+    void fill_rim(SmokeCells& cells, bool rests) const;
     void spread_into_solids();
     void reflect();
     double leaving(double step_s) const;

@@ -119,11 +119,13 @@ TopBar::TopBar(QMenu* menu, const Actions& actions, QWidget* parent)
     layout->addWidget(seed_label);
     layout->addWidget(seed_);
     layout->addStretch(1);
-    cleanup_->setDefaultAction(actions.cleanup);
+    cleanup_->setDefaultAction(actions.without_cleanup);
     cleanup_->setFixedWidth(92);
-    const auto say = [this](bool on) { cleanup_->setText(on ? tr("cleanup on") : tr("cleanup off")); };
-    say(actions.cleanup->isChecked());
-    connect(actions.cleanup, &QAction::toggled, this, say);
+    const auto say = [this](bool without) {
+        cleanup_->setText(without ? tr("cleanup off") : tr("cleanup on"));
+    };
+    say(actions.without_cleanup->isChecked());
+    connect(actions.without_cleanup, &QAction::toggled, this, say);
     layout->addWidget(cleanup_);
     gauges_ = new QGridLayout;
     gauges_->setHorizontalSpacing(14);

@@ -25,7 +25,7 @@ class TopBar : public QWidget {
         QAction* rewind;
         QAction* play;
         QAction* step;
-        QAction* cleanup; // checked: on
+        QAction* without_cleanup;
     };
     /// `menu` opens from the effect's name.
     TopBar(QMenu* menu, const Actions& actions, QWidget* parent = nullptr);

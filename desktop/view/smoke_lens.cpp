@@ -84,7 +84,7 @@ void paint_smoke(QPainter& painter, const FieldReading& reading, SmokeAspect asp
         if (cell) {
             const float share = strong > 0 ? std::fabs(reading.amounts[i]) / strong : 0;
             QColor colour = scale_colour(share);
-            colour.setAlphaF(0.35f + 0.5f * std::min(share * 3, 1.0f));
+            colour.setAlphaF(0.12f + 0.7f * std::min(share * 4, 1.0f));
             painter.setBrush(colour);
             painter.drawPolygon(*cell);
         }

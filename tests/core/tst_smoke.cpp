@@ -164,6 +164,46 @@ class TestSmoke : public QObject {
         QVERIFY(volume.mass() < before * 0.3);
     }
 
+    // Air that comes in by open sides must not bring along the motion that drew it in.
+    void an_open_volume_makes_no_draught_that_feeds_itself() {
+        Smoke smoke;
+        smoke.position = {0, 0.5f, 0};
+        smoke.size = {3, 1, 2.4f};
+        smoke.resolution = 40;
+        smoke.fade = 0.8f;
+        smoke.lift = 1.5f;
+        smoke.curl = smoke.curl_size = 0.5f;
+        smoke.fine_swirl = 0.3f;
+        smoke.broad_swirl = 0.15f;
+        SmokeFeed warm;
+        warm.place.position = {0, 0.1f, 0};
+        warm.shape = FeedShape::box;
+        warm.half_size = {1.2f, 0.05f, 0.9f};
+        warm.density = 5;
+        warm.heat = 80;
+        SmokeInfluences influences;
+        influences.feeds = {warm};
+        influences.seed = 3;
+        SmokeVolume volume(smoke_kernels(best_isa()));
+        volume.set(smoke);
+        double early = 0;
+        for (int i = 0; i < 720; ++i) {
+            volume.step(influences, frame_s);
+            influences.time_s += frame_s;
+            early = i == 180 ? volume.mass() : early;
+        }
+        QVERIFY(volume.mass() > 0.7 * early && volume.mass() < 1.5 * early);
+        float fastest = 0;
+        for (int z = 0; z < volume.size().z; ++z) {
+            for (int y = 0; y < volume.size().y; ++y) {
+                for (int x = 0; x < volume.size().x; ++x) {
+                    fastest = std::max(fastest, length(volume.flow(x, y, z)));
+                }
+            }
+        }
+        QVERIFY2(fastest < 4, qPrintable(QString::number(double(fastest))));
+    }
+
     void fading_takes_as_long_as_it_says_data() {
         QTest::addColumn<int>("steps_a_second");
         for (const int steps : {30, 60, 120}) {
