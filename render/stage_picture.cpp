@@ -152,8 +152,8 @@ bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
     return changes;
 }
 
-// What becomes of each tile. While something moves only a few become finer in each picture, the roughest
-// first: those that it has left would take more time than those that it is in.
+// What becomes of each tile. While something moves only some become finer in each picture: those that it has
+// left would take more time than those that it is in. What is rough comes first.
 void StagePicture::choose(const std::vector<Moved>& moved) {
     tbb::parallel_for(size_t(0), tiles_.size(), [&](size_t tile) {
         TileState& state = tiles_[tile];
@@ -163,17 +163,15 @@ void StagePicture::choose(const std::vector<Moved>& moved) {
     if (moved.empty()) {
         return;
     }
-    std::vector<TileState*> waiting;
+    size_t rough = std::max<size_t>(tiles_.size() / 8, 1), finer = std::max<size_t>(tiles_.size() / 32, 1);
     for (TileState& state : tiles_) {
-        if (state.next == Next::finer && (state.is_rough || state.samples > 0)) {
-            waiting.push_back(&state);
+        const bool is_empty = !state.is_rough && state.samples == 0;
+        if (state.next != Next::finer || is_empty) {
+            continue;
         }
-    }
-    std::stable_sort(waiting.begin(), waiting.end(), [](const TileState* a, const TileState* b) {
-        return (a->is_rough ? 0 : a->samples) < (b->is_rough ? 0 : b->samples);
-    });
-    for (size_t i = std::max<size_t>(tiles_.size() / 32, 1); i < waiting.size(); ++i) {
-        waiting[i]->next = Next::nothing;
+        size_t& left = state.is_rough ? rough : finer;
+        state.next = left > 0 ? Next::finer : Next::nothing;
+        left -= left > 0 ? 1 : 0;
     }
 }
 
