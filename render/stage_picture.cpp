@@ -280,7 +280,24 @@ bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
         const float off_axis = length(way - from_sun * behind);
         const bool in_shadow = behind > -(radius + each.radius) &&
                                off_axis < radius + each.radius * 1.2f + 0.07f * std::max(behind, 0.0f);
-        return in_front || is_close || in_shadow;
+        // A lamp's shadow widens behind what casts it.
+        const auto hides_lamp = [&](const FrameLight& lamp) {
+            const Vec3 to_each = each.middle - lamp.position, to_tile = middle - lamp.position;
+            const float apart = length(to_each);
+            if (!lamp.shadows || apart > lamp.reach + each.radius || length(to_tile) > lamp.reach + radius) {
+                return false;
+            }
+            if (apart <= each.radius) {
+                return true; // it is round the lamp
+            }
+            const Vec3 way_on = to_each / apart;
+            const float along = dot(to_tile, way_on);
+            const float spread = each.radius / std::sqrt(apart * apart - each.radius * each.radius);
+            return along > apart - each.radius - radius &&
+                   length(to_tile - way_on * along) < radius * (1 + spread) + spread * std::max(along, 0.0f);
+        };
+        return in_front || is_close || in_shadow ||
+               std::any_of(frame_lights_.begin(), frame_lights_.end(), hides_lamp);
     });
 }
 

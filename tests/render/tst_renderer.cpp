@@ -468,6 +468,47 @@ class TestRenderer : public QObject {
         QVERIFY(at(light, left, height / 2) < 0.3f * at(light, right, height / 2));
     }
 
+    void the_shadow_of_a_lamp_goes_along_with_what_casts_it() {
+        Ball ball;
+        ball.position = {0, 1.2f, 0};
+        ball.radius = 0.3f;
+        Scene scene(white(), {Plane{}, ball});
+        FrameLight lamp;
+        lamp.position = {-1.5f, 1.6f, 0};
+        lamp.direction = {0, -1, 0};
+        lamp.light = {20, 20, 20};
+        lamp.reach = 20;
+        scene.frame.lights = {lamp};
+        scene.camera = {{3, 0, 0}, 12, 0, 60, 40};
+        const auto settled = [&](Renderer& renderer) {
+            Picture picture;
+            do {
+                renderer.draw(scene.frame, scene.effect, scene.camera, width, height, picture);
+            } while (!renderer.is_settled());
+            std::vector<float> red;
+            for (int y = 0; y < height; ++y) {
+                for (int x = 0; x < width; ++x) {
+                    red.push_back(at(renderer.light(), x, y));
+                }
+            }
+            return red;
+        };
+        Renderer moving, fresh;
+        const std::vector<float> before = settled(moving);
+        // Its shadow lies metres away from it, and leaves what it hid.
+        scene.frame.colliders.back().row.position.z = 0.8f;
+        const std::vector<float> after = settled(moving), expected = settled(fresh);
+        const auto difference = [](const std::vector<float>& a, const std::vector<float>& b) {
+            float most = 0;
+            for (size_t i = 0; i < a.size(); ++i) {
+                most = std::max(most, std::fabs(a[i] - b[i]));
+            }
+            return most;
+        };
+        QVERIFY(difference(before, expected) > 0.05f);
+        QVERIFY(difference(after, expected) < 1e-4f);
+    }
+
     void exposure_doubles_the_light_per_stop() {
         Scene scene(white());
         scene.effect.stage.sky_top = scene.effect.stage.sky_horizon = {0.02f, 0.02f, 0.02f, 1};
