@@ -99,7 +99,7 @@ QString breakable_words(const ElementMeter& meter, double ms, const Budget& budg
 
 // What a volume is made of, and where its time goes; before it plays, what it may take.
 QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, const Budget& budget) {
-    constexpr double ns_a_cell = 220; // measured on two cores, if no block is skipped
+    constexpr double ns_a_cell = 120; // measured on two cores (docs/performance.md), if no block is skipped
     const SmokeSize size = size_of(smoke);
     const auto cells = double(size.cells());
     QString text = said("%1 \u00d7 %2 \u00d7 %3 cells of %4 cm, %5 MB; estimated %6 ms on two cores.")

@@ -44,6 +44,10 @@ WordEditor::WordEditor(const EffectPtr& effect, const std::string& id, const Par
         }
     });
     connect(row_, &ParameterRow::gestureEnded, this, [this] { ++gestures_; });
+    connect(row_, &ParameterRow::resetRequested, this, [this] {
+        const Value value = default_of(*find_holder(*effect_, id_), row_->parameter());
+        emit edited(with_value(*effect_, id_, row_->parameter(), value), tr("reset to default"), {});
+    });
 }
 
 void WordEditor::setEffect(const EffectPtr& effect) {

@@ -74,6 +74,16 @@ Pin pin_below(float height) {
     return pin;
 }
 
+// Over all the ground, a metre high.
+CleanupZone zone_on_the_ground() {
+    CleanupZone zone;
+    zone.reach = ReachShape::box;
+    zone.reach_position = {0, 0, 0};
+    zone.reach_size = {10, 2, 10};
+    zone.fade_distance = 0;
+    return zone;
+}
+
 // A ball that comes along x and reaches the origin after a second.
 std::vector<ElementBody> striker(float speed, float mass, const Vec3& at) {
     PathMover mover;
@@ -315,12 +325,7 @@ class TestBreaking : public QObject {
     void a_zone_parks_slow_pieces_and_nothing_else() {
         Breakable body = block({0, 2, 0}, {0.4f, 0.4f, 0.4f}, 8);
         body.strength = 0;
-        CleanupZone zone;
-        zone.reach = ReachShape::box;
-        zone.reach_position = {0, 0, 0};
-        zone.reach_size = {10, 2, 10};
-        zone.fade_distance = 0;
-        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, zone});
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, zone_on_the_ground()});
         Simulation simulation;
         scene.set(simulation);
         run_for(simulation, 0.3);
@@ -396,12 +401,7 @@ class TestBreaking : public QObject {
     void cleanup_is_switched_off_and_on_while_it_runs() {
         Breakable body = block({0, 1, 0}, {0.4f, 0.4f, 0.4f}, 8);
         body.strength = 0;
-        CleanupZone zone;
-        zone.reach = ReachShape::box;
-        zone.reach_position = {0, 0, 0};
-        zone.reach_size = {10, 2, 10};
-        zone.fade_distance = 0;
-        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, zone});
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, zone_on_the_ground()});
         Simulation simulation;
         scene.set(simulation);
         simulation.set_cleanup(false);
