@@ -36,31 +36,56 @@ KERNEL CloudCell between(const CloudGrid& grid, float x, float y, float z) {
             sums[3] * near + sums[7] * fx};
 }
 
-// Depths between which a ray is in a volume.
-KERNEL void pass(const CloudVolume& volume, const Vec3& eye, const Vec3& way, float& enter, float& leave) {
-    const float size[3] = {float(volume.grid.x) * volume.cell, float(volume.grid.y) * volume.cell,
-                           float(volume.grid.z) * volume.cell};
-    const float from[3] = {eye.x - volume.low.x, eye.y - volume.low.y, eye.z - volume.low.z};
-    const float along[3] = {way.x, way.y, way.z};
-    for (int axis = 0; axis < 3; ++axis) {
-        const float by = std::fabs(along[axis]) > 1e-9f ? 1 / along[axis] : 1e9f;
-        const float a = -from[axis] * by, b = (size[axis] - from[axis]) * by;
-        enter = std::max(enter, std::min(a, b));
-        leave = std::min(leave, std::max(a, b));
+// A ray through a volume: places in cells for each metre of depth, and the depths between which it is inside.
+struct Passage {
+    Vec3 from, way; // from: of the eye
+    float enter = 0, leave = 0;
+
+    Passage() = default;
+    KERNEL Passage(const CloudVolume& volume, const Vec3& eye, const Vec3& through, float near, float far)
+        : from((eye - volume.low) * (1 / volume.cell)), way(through * (1 / volume.cell)), enter(near),
+          leave(far) {
+        const float size[3] = {float(volume.grid.x), float(volume.grid.y), float(volume.grid.z)};
+        const float start[3] = {from.x, from.y, from.z}, along[3] = {way.x, way.y, way.z};
+        for (int axis = 0; axis < 3; ++axis) {
+            const float by = std::fabs(along[axis]) > 1e-9f ? 1 / along[axis] : 1e9f;
+            const float a = -start[axis] * by, b = (size[axis] - start[axis]) * by;
+            enter = std::max(enter, std::min(a, b));
+            leave = std::min(leave, std::max(a, b));
+        }
     }
+};
+
+// (1 - exp(-a)) / a: of the light that a way sends, what is not taken on it again.
+KERNEL float left_of(float a) {
+    return a < 0.3f ? 1 - a * (0.5f - a * (1.0f / 6)) : (1 - std::exp(-a)) / a;
 }
 
-// Up to how much of the light a way takes: 1 - exp(-a).
-KERNEL float taken(float a) {
-    return a < 0.3f ? a * (1 - a * (0.5f - a * (1.0f / 6))) : 1 - std::exp(-a);
-}
+constexpr float cells_a_step = 2;
 
-constexpr float cells_a_step = 1.7f;
+KERNEL void add_sample(const CloudVolume& volume, const Vec3& at, float metres, CloudCell& sum) {
+    const CloudGrid& grid = volume.grid;
+    const auto inside = [](float place, int count) {
+        return std::min(uint32_t(std::max(place, 0.0f)), uint32_t(count - 1));
+    };
+    const uint32_t x = inside(at.x, grid.x), y = inside(at.y, grid.y), z = inside(at.z, grid.z);
+    const uint32_t block = (z / 8 * uint32_t(volume.blocks_y) + y / 8) * uint32_t(volume.blocks_x) + x / 8;
+    if (volume.full[block] == 0) {
+        return;
+    }
+    const CloudCell cell = between(grid, at.x - 0.5f, at.y - 0.5f, at.z - 0.5f);
+    const float dims = cell.thin * metres;
+    const float sends = sum.thin * left_of(dims) * metres;
+    sum.red += cell.red * sends;
+    sum.green += cell.green * sends;
+    sum.blue += cell.blue * sends;
+    sum.thin -= cell.thin * sends;
+}
 
 void march(const std::vector<std::unique_ptr<CloudVolume>>& volumes, const CloudView& view, CloudMap& map,
-           int row, const float* farthest) {
-    const int width = map.grid.x;
-    for (int column = 0; column < width; ++column) {
+           int row, int left, int right, const float* farthest) {
+    std::vector<Passage> passages(volumes.size());
+    for (int column = left; column < right; ++column) {
         const float px = (float(map.left + column) + 0.5f) * map.pixels - view.middle_x;
         const float py = (float(map.top + row) + 0.5f) * map.pixels - view.middle_y;
         const Vec3 way = view.forward + view.right * px + view.down * py;
@@ -74,52 +99,33 @@ void march(const std::vector<std::unique_ptr<CloudVolume>>& volumes, const Cloud
         CloudCell sum = {0, 0, 0, 1};
         map.grid.cells[map.grid.at(column, row, 0)] = sum;
         float begin = 1e9f, end = 0, step = 1e9f;
-        for (const auto& volume : volumes) {
-            float enter = map.near, leave = farthest[column];
-            pass(*volume, view.eye, way, enter, leave);
-            if (enter < leave) {
-                begin = std::min(begin, enter);
-                end = std::max(end, leave);
-                step = std::min(step, cells_a_step * volume->cell / metres);
+        for (size_t i = 0; i < volumes.size(); ++i) {
+            passages[i] = Passage(*volumes[i], view.eye, way, map.near, farthest[column]);
+            if (passages[i].enter < passages[i].leave) {
+                begin = std::min(begin, passages[i].enter);
+                end = std::max(end, passages[i].leave);
+                step = std::min(step, cells_a_step * volumes[i]->cell / metres);
             }
         }
-        for (int slice = 0; slice < CloudMap::slices; ++slice) {
-            const float first = map.near + float(slice) * map.depth, last = first + map.depth;
-            if (last > begin && first < end && sum.thin > 0.01f) {
-                const int parts = std::max(int(std::ceil(map.depth / step)), 1);
-                const float part = map.depth / float(parts);
-                const int from = std::max(int((begin - first) / part), 0);
-                const int to = std::min(int((end - first) / part) + 1, parts);
-                for (int i = from; i < to; ++i) {
-                    const Vec3 place = view.eye + way * (first + (float(i) + jitter) * part);
-                    for (const auto& volume : volumes) {
-                        const Vec3 at = (place - volume->low) * (1 / volume->cell);
-                        const CloudGrid& grid = volume->grid;
-                        const bool is_in = at.x >= 0 && at.y >= 0 && at.z >= 0 && at.x < float(grid.x) &&
-                                           at.y < float(grid.y) && at.z < float(grid.z);
-                        if (!is_in) {
-                            continue;
-                        }
-                        const int block =
-                            (int(at.z) / 8 * volume->blocks_y + int(at.y) / 8) * volume->blocks_x +
-                            int(at.x) / 8;
-                        if (volume->full[size_t(block)] == 0) {
-                            continue;
-                        }
-                        const CloudCell cell = between(grid, at.x - 0.5f, at.y - 0.5f, at.z - 0.5f);
-                        if (cell.thin < 1e-5f) {
-                            continue;
-                        }
-                        const float share = taken(cell.thin * part * metres);
-                        const float sends = sum.thin * share / cell.thin;
-                        sum.red += cell.red * sends;
-                        sum.green += cell.green * sends;
-                        sum.blue += cell.blue * sends;
-                        sum.thin *= 1 - share;
+        // As many samples in each slice, counted from the first one on.
+        const int parts = begin < end ? int(map.depth / step) + 1 : 1;
+        const float part = map.depth / float(parts), per_part = 1 / part;
+        const int stop = begin < end ? int((end - map.near) * per_part) + 1 : 0;
+        int sample = begin < end ? int((begin - map.near) * per_part) : 0;
+        CloudCell* out = map.grid.cells.data() + map.grid.at(column, row, 0);
+        for (int slice = 1; slice <= CloudMap::slices; ++slice) {
+            const int last = std::min(slice * parts, stop);
+            for (; sample < last && sum.thin > 0.01f; ++sample) {
+                const float depth = map.near + (float(sample) + jitter) * part;
+                for (size_t k = 0; k < volumes.size(); ++k) {
+                    const Passage& passage = passages[k];
+                    if (depth >= passage.enter && depth < passage.leave) {
+                        add_sample(*volumes[k], passage.from + passage.way * depth, part * metres, sum);
                     }
                 }
             }
-            map.grid.cells[map.grid.at(column, row, slice + 1)] = sum;
+            out += map.grid.slice();
+            *out = sum;
         }
     }
 }
@@ -131,14 +137,15 @@ struct MapRow {
     CloudCell cells[CloudMap::slices + 1][most_columns];
     int first = 0; // column
 
-    KERNEL void read(const CloudMap& map, float at_y, int from, int to) {
+    /// False if nothing is before or behind these pixels.
+    KERNEL bool read(const CloudMap& map, float at_y, int from, int to) {
         const CloudGrid& grid = map.grid;
         const float held = std::min(std::max(at_y, -1.0f), float(grid.y) - 0.001f);
         const int j = int(held + 1.0f) - 1;
         const float share = held - float(j);
         first = std::max(from, -1);
         const int last = std::min(to, grid.x);
-        for (int slice = 0; slice <= CloudMap::slices; ++slice) {
+        const auto read_slice = [&](int slice) {
             const auto* upper = reinterpret_cast<const float*>(&grid.cells[grid.at(first, j, slice)]);
             const auto* lower = reinterpret_cast<const float*>(&grid.cells[grid.at(first, j + 1, slice)]);
             auto* out = reinterpret_cast<float*>(cells[slice]);
@@ -151,7 +158,17 @@ struct MapRow {
             for (int i = whole; i < count; ++i) {
                 out[i] = upper[i] + (lower[i] - upper[i]) * share;
             }
+        };
+        read_slice(CloudMap::slices);
+        const CloudCell* behind = cells[CloudMap::slices];
+        if (std::all_of(behind, behind + (last - first + 1),
+                        [](const CloudCell& c) { return c.thin >= 1; })) {
+            return false;
         }
+        for (int slice = 0; slice < CloudMap::slices; ++slice) {
+            read_slice(slice);
+        }
+        return true;
     }
 };
 
@@ -164,7 +181,9 @@ void blend(const CloudMap& map, int y, int left, int right, const float* depth, 
     MapRow row;
     for (int begin = left; begin < right; begin += MapRow::pixels) {
         const int end = std::min(begin + MapRow::pixels, right);
-        row.read(map, at_y, int(column_at(begin) + 1.0f) - 1, int(column_at(end - 1) + 1.0f));
+        if (!row.read(map, at_y, int(column_at(begin) + 1.0f) - 1, int(column_at(end - 1) + 1.0f))) {
+            continue;
+        }
         for (int x = begin; x < end; ++x) {
             const float at_x = std::min(std::max(column_at(x), -1.0f), last_column);
             const int i = int(at_x + 1.0f) - 1;

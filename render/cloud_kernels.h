@@ -57,9 +57,10 @@ struct CloudView {
 };
 
 struct CloudKernels {
-    /// Marches the rays of a row of the map. `farthest`: depth up to which each is seen, m.
+    /// Marches the rays of a row of the map from `left` to before `right`. `farthest`: of each of the row's,
+    /// the depth up to which it is seen, m.
     void (*march)(const std::vector<std::unique_ptr<CloudVolume>>& volumes, const CloudView& view,
-                  CloudMap& map, int row, const float* farthest);
+                  CloudMap& map, int row, int left, int right, const float* farthest);
     /// Puts the smoke before a row of pixels, from `left` to before `right`.
     void (*blend)(const CloudMap& map, int y, int left, int right, const float* depth, float* red,
                   float* green, float* blue);

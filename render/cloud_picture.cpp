@@ -356,11 +356,23 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
         }
         if (count == volumes_.size()) {
             volumes_.push_back(std::make_unique<CloudVolume>());
+            filled_.emplace_back();
         }
-        fill(smoke, *look, light, *volumes_[count++]);
+        // Between two of its moves a cloud keeps the light of the last: only in a run, where the next is
+        // near.
+        const Filled now = {frame.step, smoke.moves, smoke.size, *look};
+        Filled& last = filled_[count];
+        const bool is_kept =
+            now.step > last.step && now.moves == last.moves && now.size == last.size && now.look == last.look;
+        if (!is_kept) {
+            fill(smoke, *look, light, *volumes_[count]);
+        }
+        last = now;
+        ++count;
         detail = std::max(detail, look->detail);
     }
     volumes_.resize(count);
+    filled_.resize(count);
     is_on_ = count > 0 && frame_map(to, detail);
     if (!is_on_) {
         return;
@@ -369,21 +381,29 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
         to.view.eye, to.view.forward, to.view.right * (1 / to.pixels), to.view.up * (-1 / to.pixels),
         to.middle_x, to.middle_y};
     const int last_x = int(to.right) - 1, last_y = int(to.bottom) - 1;
-    tbb::parallel_for(0, map_.grid.y, [&](int row) {
-        // As deep as the deepest of the pixels that a ray stands for.
-        std::vector<float> farthest(size_t(map_.grid.x), 0.0f);
-        for (int part_y = 0; part_y < 3; ++part_y) {
-            const float y = (float(map_.top + row) + 0.5f * float(part_y)) * map_.pixels;
-            const size_t from = size_t(std::clamp(int(y), 0, last_y)) * size_t(stride);
-            for (int column = 0; column < map_.grid.x; ++column) {
-                for (int part_x = 0; part_x < 3; ++part_x) {
-                    const float x = (float(map_.left + column) + 0.5f * float(part_x)) * map_.pixels;
-                    float& most = farthest[size_t(column)];
-                    most = std::max(most, depth[from + size_t(std::clamp(int(x), 0, last_x))]);
+    // Rays beside one another meet the same cells: tiles of them stay in a core's cache.
+    constexpr int wide = 16, high = 16;
+    const int across = (map_.grid.x + wide - 1) / wide, down = (map_.grid.y + high - 1) / high;
+    tbb::parallel_for(0, across * down, [&](int tile) {
+        const int left = tile % across * wide, right = std::min(left + wide, map_.grid.x);
+        const int top = tile / across * high, bottom = std::min(top + high, map_.grid.y);
+        std::vector<float> farthest(size_t(map_.grid.x));
+        for (int row = top; row < bottom; ++row) {
+            // As deep as the deepest of the pixels that a ray stands for.
+            std::fill(farthest.begin() + left, farthest.begin() + right, 0.0f);
+            for (int part_y = 0; part_y < 3; ++part_y) {
+                const float y = (float(map_.top + row) + 0.5f * float(part_y)) * map_.pixels;
+                const size_t from = size_t(std::clamp(int(y), 0, last_y)) * size_t(stride);
+                for (int column = left; column < right; ++column) {
+                    for (int part_x = 0; part_x < 3; ++part_x) {
+                        const float x = (float(map_.left + column) + 0.5f * float(part_x)) * map_.pixels;
+                        float& most = farthest[size_t(column)];
+                        most = std::max(most, depth[from + size_t(std::clamp(int(x), 0, last_x))]);
+                    }
                 }
             }
+            kernels_.march(volumes_, view, map_, row, left, right, farthest.data());
         }
-        kernels_.march(volumes_, view, map_, row, farthest.data());
     });
     // The map's rim goes on as its sides do.
     tbb::parallel_for(0, CloudMap::slices + 1, [&](int slice) {

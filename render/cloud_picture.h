@@ -38,9 +38,17 @@ class CloudPicture {
 
     const CloudKernels& kernels_;
     const RenderKernels& stage_kernels_;
+    // What a volume was filled from.
+    struct Filled {
+        uint64_t step = 0, moves = 0;
+        SmokeSize size;
+        Smoke look;
+    };
+
     std::vector<std::unique_ptr<CloudVolume>> volumes_;
-    CloudGrid light_;           // that arrives in cells twice as wide as the volume's
-    std::vector<float> coarse_; // how much a metre takes in them
+    std::vector<Filled> filled_; // of each
+    CloudGrid light_;            // that arrives in cells twice as wide as the volume's
+    std::vector<float> coarse_;  // how much a metre takes in them
     CloudMap map_;
     bool is_on_ = false;
 };

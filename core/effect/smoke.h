@@ -12,6 +12,7 @@ struct Smoke : Place { // upright always
     Vec3 size = {2, 2, 2};
     int resolution = 48; // cells along the longest side
     SmokeSides sides = SmokeSides::ground;
+    int moves_every = 1; // steps
 
     float fade = 0.3f;
     float settling = 0.1f;

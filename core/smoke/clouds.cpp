@@ -13,16 +13,34 @@ namespace ember {
 
 namespace {
 
+// A still hand does not hold the gas up.
+bool is_felt(const SmokePush& push) {
+    constexpr float least = 1e-3f; // m/s
+    return dot(push.velocity, push.velocity) > least * least;
+}
+
+std::vector<Vec3> places_of(const ParticlePool& pool) {
+    std::vector<Vec3> places;
+    places.reserve(pool.live());
+    for (const auto& block : pool.blocks()) {
+        for (int i = 0; i < block->count; ++i) {
+            places.push_back({block->x[i], block->y[i], block->z[i]});
+        }
+    }
+    return places;
+}
+
 // What acts in a step, from where things stand at its start and its end.
 struct Collector {
     const PreparedEffect& prepared;
-    std::vector<Placement> from, to;
-    float per_step; // 1/s
+    const WindowGrids& windows;
+    const std::vector<Placement>&from, &to;
+    double step_s;
 
     // What goes so fast has jumped: a pointer that comes back elsewhere, a mover at the end of its way.
     Vec3 motion(size_t element) const {
         constexpr float fastest = 30; // m/s
-        const Vec3 velocity = (to[element].position - from[element].position) * per_step;
+        const Vec3 velocity = (to[element].position - from[element].position) / float(step_s);
         return dot(velocity, velocity) < fastest * fastest ? velocity : Vec3();
     }
 
@@ -45,26 +63,52 @@ struct Collector {
         return {to[element].position, to[element].axes.out(push.velocity) + motion(element) * push.motion,
                 push.radius, push.fade_distance, push.grip};
     }
+
+    SmokeInfluences influences(const Clouds::FindPool& find_pool) const {
+        SmokeInfluences found;
+        const Effect& effect = *prepared.effect;
+        for (size_t i = 0; i < effect.elements.size(); ++i) {
+            const Element& element = effect.elements[i];
+            if (!is_active(effect, element)) {
+                continue;
+            }
+            ColliderRow row{};
+            if (const auto* source = std::get_if<SmokeSource>(&element.body)) {
+                SmokeFeed& fed = found.feeds.emplace_back(feed(i, *source));
+                const ParticlePool* pool =
+                    source->shape == FeedShape::particles ? find_pool(source->source) : nullptr;
+                if (pool != nullptr) {
+                    fed.particles = places_of(*pool);
+                }
+            } else if (const auto* given = std::get_if<Push>(&element.body)) {
+                const SmokePush felt = push(i, *given);
+                if (is_felt(felt)) {
+                    found.pushes.push_back(felt);
+                }
+            } else if (surface_of(element.body) != nullptr &&
+                       collider_row(prepared, i, windows, from[i], to[i], step_s, row)) {
+                found.obstacles.push_back(row);
+            }
+        }
+        return found;
+    }
 };
 
-// A still hand does not hold the gas up.
-bool is_felt(const SmokePush& push) {
-    constexpr float least = 1e-3f; // m/s
-    return dot(push.velocity, push.velocity) > least * least;
-}
-
-std::vector<Vec3> places_of(const ParticlePool& pool) {
-    std::vector<Vec3> places;
-    places.reserve(pool.live());
-    for (const auto& block : pool.blocks()) {
-        for (int i = 0; i < block->count; ++i) {
-            places.push_back({block->x[i], block->y[i], block->z[i]});
-        }
-    }
-    return places;
-}
-
 } // namespace
+
+// A volume, and what it has to know of the steps since it last moved on.
+struct Clouds::Held {
+    SmokeVolume volume;
+    int waited = 0;                       // steps
+    std::shared_ptr<const Effect> effect; // in which it moved last
+    std::vector<Placement> from;          // where its elements stood then
+    uint64_t moves = 0;
+    double ms = 0;                   // that the last one took
+    std::shared_ptr<GridTable> flow; // of the move `flow_move`; written anew once nobody else has it
+    uint64_t flow_move = 0;
+
+    explicit Held(const SmokeKernels& kernels) : volume(kernels) {}
+};
 
 Clouds::Clouds(const SmokeKernels& kernels) : kernels_(&kernels) {}
 Clouds::~Clouds() = default;
@@ -72,91 +116,77 @@ Clouds::Clouds(Clouds&&) noexcept = default;
 Clouds& Clouds::operator=(Clouds&&) noexcept = default;
 
 void Clouds::clear() {
-    volumes_.clear();
+    held_.clear();
 }
 
 void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                  const std::function<const ParticlePool*(const std::string&)>& find_pool, Meters& meters) {
+                  const FindPool& find_pool, Meters& meters) {
     const Effect& effect = *prepared.effect;
-    std::erase_if(volumes_, [&](const auto& entry) {
+    std::erase_if(held_, [&](const auto& entry) {
         const Element* element = find_element(effect, entry.first);
         return element == nullptr || element->muted || !std::holds_alternative<Smoke>(element->body);
     });
-    const bool has_smoke =
-        std::any_of(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
-            return std::holds_alternative<Smoke>(each.body) && !each.muted;
-        });
-    if (!has_smoke) {
-        return;
-    }
-    const Collector collector = {prepared, placements_at(prepared, time.start_s),
-                                 placements_at(prepared, time.start_s + time.step_s), float(1 / time.step_s)};
-    SmokeInfluences influences;
-    influences.time_s = time.start_s;
-    for (size_t i = 0; i < effect.elements.size(); ++i) {
-        const Element& element = effect.elements[i];
-        if (!is_active(effect, element)) {
-            continue;
-        }
-        ColliderRow row{};
-        if (const auto* source = std::get_if<SmokeSource>(&element.body)) {
-            SmokeFeed feed = collector.feed(i, *source);
-            const ParticlePool* pool =
-                source->shape == FeedShape::particles ? find_pool(source->source) : nullptr;
-            if (pool != nullptr) {
-                feed.particles = places_of(*pool);
-            }
-            influences.feeds.push_back(std::move(feed));
-        } else if (const auto* push = std::get_if<Push>(&element.body)) {
-            const SmokePush felt = collector.push(i, *push);
-            if (is_felt(felt)) {
-                influences.pushes.push_back(felt);
-            }
-        } else if (surface_of(element.body) != nullptr &&
-                   collider_row(prepared, i, windows, collector.from[i], collector.to[i], time.step_s, row)) {
-            influences.obstacles.push_back(row);
-        }
-    }
+    std::vector<Placement> from, to;
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         const auto* smoke = std::get_if<Smoke>(&effect.elements[i].body);
         if (smoke == nullptr || effect.elements[i].muted) {
             continue;
         }
-        const Stopwatch watch;
-        const std::string& id = effect.elements[i].id;
-        std::unique_ptr<SmokeVolume>& held = volumes_[id];
-        if (held == nullptr) {
-            held = std::make_unique<SmokeVolume>(*kernels_);
+        if (to.empty()) {
+            from = placements_at(prepared, time.start_s);
+            to = placements_at(prepared, time.start_s + time.step_s);
         }
-        SmokeVolume& volume = *held;
-        volume.set(*smoke);
-        influences.seed = mixed_seed(effect.seed, hash_of(id));
-        volume.step(influences, time.step_s);
+        const std::string& id = effect.elements[i].id;
+        std::unique_ptr<Held>& held = held_[id];
+        if (held == nullptr) {
+            held = std::make_unique<Held>(*kernels_);
+            held->waited = smoke->moves_every - 1;
+        }
+        if (++held->waited >= smoke->moves_every) {
+            const Stopwatch watch;
+            const bool is_known = held->effect == prepared.effect;
+            const Collector collector = {prepared, windows, is_known ? held->from : from, to,
+                                         time.step_s * held->waited};
+            SmokeInfluences influences = collector.influences(find_pool);
+            influences.time_s = time.start_s + time.step_s - collector.step_s;
+            influences.seed = mixed_seed(effect.seed, hash_of(id));
+            held->volume.set(*smoke);
+            held->volume.step(influences, collector.step_s);
+            held->waited = 0;
+            held->effect = prepared.effect;
+            held->from = to;
+            ++held->moves;
+            held->ms = watch.elapsed_ms();
+        }
+        // The steps between have their share in what it took.
+        const double ms = held->ms / smoke->moves_every;
         ElementMeter& meter = meters.elements[i];
-        meter.ms += watch.elapsed_ms();
-        meter.smoke = volume.meter();
-        meters.smoke_ms += watch.elapsed_ms();
-        meters.bytes += volume.meter().bytes;
+        meter.ms += ms;
+        meter.smoke = held->volume.meter();
+        meters.smoke_ms += ms;
+        meters.bytes += held->volume.meter().bytes;
     }
 }
 
 const SmokeVolume* Clouds::find(const std::string& id) const {
-    const auto found = volumes_.find(id);
-    return found == volumes_.end() ? nullptr : found->second.get();
+    const auto found = held_.find(id);
+    return found == held_.end() ? nullptr : &found->second->volume;
 }
 
 void Clouds::write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const {
     const Effect& effect = *prepared.effect;
     size_t count = 0;
-    out.resize(volumes_.size());
+    out.resize(held_.size());
     for (size_t i = 0; i < effect.elements.size(); ++i) {
-        const SmokeVolume* volume = find(effect.elements[i].id);
+        const auto held = held_.find(effect.elements[i].id);
         const auto* smoke = std::get_if<Smoke>(&effect.elements[i].body);
-        if (volume == nullptr || smoke == nullptr || count == out.size()) {
+        if (held == held_.end() || smoke == nullptr || count == out.size()) {
             continue;
         }
         FrameSmoke& written = out[count++];
+        const SmokeVolume* volume = &held->second->volume;
         const SmokeSize& size = volume->size();
+        written.moves = held->second->moves;
         written.element = i;
         written.size = size;
         written.density.resize(size.cells());
@@ -214,15 +244,21 @@ FieldReading Clouds::read(const PreparedEffect& prepared, const FieldOrder& orde
 
 std::shared_ptr<const GridTable> Clouds::flow(const PreparedEffect& prepared) {
     for (const Element& element : prepared.effect->elements) {
-        const SmokeVolume* volume = find(element.id);
-        if (volume == nullptr) {
+        const auto found = held_.find(element.id);
+        if (found == held_.end()) {
             continue;
         }
-        const SmokeSize& size = volume->size();
-        if (flow_ == nullptr || flow_.use_count() > 1) {
-            flow_ = std::make_shared<GridTable>();
+        Held& held = *found->second;
+        if (held.flow != nullptr && held.flow_move == held.moves) {
+            return held.flow;
         }
-        GridTable* table = flow_.get();
+        if (held.flow == nullptr || held.flow.use_count() > 1) {
+            held.flow = std::make_shared<GridTable>();
+        }
+        held.flow_move = held.moves;
+        const SmokeVolume& volume = held.volume;
+        const SmokeSize& size = volume.size();
+        GridTable* table = held.flow.get();
         table->cells = {float(size.x), float(size.y), float(size.z)};
         table->low = size.middle(0, 0, 0);
         table->per_cell = {1 / size.cell, 1 / size.cell, 1 / size.cell};
@@ -231,13 +267,13 @@ std::shared_ptr<const GridTable> Clouds::flow(const PreparedEffect& prepared) {
             float* values =
                 table->values.data() + (size_t(z) * size_t(size.y) + size_t(y)) * size_t(size.x) * 3;
             for (int x = 0; x < size.x; ++x) {
-                const Vec3 flow = volume->flow(x, y, z);
+                const Vec3 flow = volume.flow(x, y, z);
                 values[3 * x] = flow.x;
                 values[3 * x + 1] = flow.y;
                 values[3 * x + 2] = flow.z;
             }
         });
-        return flow_;
+        return held.flow;
     }
     return nullptr;
 }

@@ -24,9 +24,10 @@ class Clouds {
     Clouds(Clouds&&) noexcept;
     Clouds& operator=(Clouds&&) noexcept;
 
-    /// `find_pool`: the particles of a source, or nullptr.
+    /// The particles of a source, or nullptr.
+    using FindPool = std::function<const ParticlePool*(const std::string&)>;
     void step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-              const std::function<const ParticlePool*(const std::string&)>& find_pool, Meters& meters);
+              const FindPool& find_pool, Meters& meters);
     void clear();
 
     void write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const;
@@ -41,9 +42,10 @@ class Clouds {
     const SmokeVolume* find(const std::string& id) const;
 
   private:
+    struct Held;
+
     const SmokeKernels* kernels_;
-    std::map<std::string, std::unique_ptr<SmokeVolume>> volumes_; // by the element's id
-    std::shared_ptr<GridTable> flow_; // of the last flow(); written anew once nobody else has it
+    std::map<std::string, std::unique_ptr<Held>> held_; // by the element's id
 };
 
 } // namespace ember

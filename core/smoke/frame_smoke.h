@@ -3,6 +3,7 @@
 
 #include "core/smoke/smoke_size.h"
 
+#include <cstdint>
 #include <vector>
 
 namespace ember {
@@ -11,6 +12,7 @@ namespace ember {
 struct FrameSmoke {
     size_t element = 0; // index in Effect::elements
     SmokeSize size;
+    uint64_t moves = 0;         // how often it has moved on
     std::vector<float> density; // of the cells, x fastest, then y
     std::vector<float> heat;    // K, the same; empty if nothing glows
 };

@@ -102,13 +102,13 @@ QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, co
     constexpr double ns_a_cell = 120; // measured on two cores (docs/performance.md), if no block is skipped
     const SmokeSize size = size_of(smoke);
     const auto cells = double(size.cells());
-    QString text = said("%1 \u00d7 %2 \u00d7 %3 cells of %4 cm, %5 MB; estimated %6 ms on two cores.")
+    QString text = said("%1 \u00d7 %2 \u00d7 %3 cells of %4 cm, %5 MB; estimated %6 ms a step on two cores.")
                        .arg(size.x)
                        .arg(size.y)
                        .arg(size.z)
                        .arg(double(size.cell) * 100, 0, 'f', 1)
                        .arg(cells * double(bytes_a_smoke_cell) / 1e6, 0, 'f', 0)
-                       .arg(cells * ns_a_cell / 1e6, 0, 'f', 0);
+                       .arg(cells * ns_a_cell / 1e6 / double(smoke.moves_every), 0, 'f', 0);
     if (meter != nullptr && meter->smoke.cells > 0) {
         const SmokeMeter& now = meter->smoke;
         text += said("\nTakes %1 ms of the step now, %2 % of the limit; %3 % of its cells hold smoke."

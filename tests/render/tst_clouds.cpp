@@ -200,6 +200,36 @@ class TestClouds : public QObject {
         QVERIFY(pictures[0] == pictures[1]);
     }
 
+    // In a run a cloud keeps its light until it moves on; what an artist turns is seen at once all the same.
+    void a_cloud_is_lit_anew_when_it_moves_on_or_its_look_changes() {
+        Effect effect = cloud_effect();
+        smoke_of(effect).colour = {1, 1, 1, 1};
+        Frame frame = frame_of(effect, 2);
+        Shown shown(frame, effect);
+        const float before = shown.middle();
+        const auto seen = [&](float sky) {
+            Effect now = effect;
+            now.stage.sky_strength = sky;
+            Picture picture;
+            // The stage's own light changes with the sky: only a cloud that hides it tells of its own.
+            shown.renderer.draw(frame, now, {{0, 0, 0}, 6, 0, 0, 30}, width, height, picture);
+            return shown.middle();
+        };
+        smoke_of(effect).absorption = 40; // nothing behind it is seen
+        frame.step = 1;
+        const float thick = seen(1);
+        QVERIFY(std::fabs(thick / before - 1) < 0.05f);
+        frame.step = 2; // between two moves
+        QCOMPARE(seen(3), thick);
+        QVERIFY(seen(3) > 2 * thick); // no step on: it rests, or is stepped by hand
+        frame.step = 3;
+        frame.smokes[0].moves = 1;
+        QVERIFY(std::fabs(seen(1) / thick - 1) < 0.02f);
+        frame.step = 4;
+        smoke_of(effect).colour = {0.2f, 0.2f, 0.2f, 1};
+        QVERIFY(seen(1) < 0.5f * thick);
+    }
+
     void a_camera_within_the_smoke_sees_it() {
         Effect effect = cloud_effect();
         smoke_of(effect).size = {20, 20, 20};

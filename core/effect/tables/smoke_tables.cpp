@@ -32,6 +32,10 @@ constexpr auto smoke_table = joined(std::array{
         {"sides", "Sides", "Bound", "",
          "open: smoke leaves on all sides. ground: the bottom is closed. closed: nothing leaves."},
         {}, smoke_sides)),
+    row<Smoke, &Smoke::moves_every>(
+        {"moves_every", "Moves every", "Bound", "steps",
+         "1: it moves on in each step. 2: in every other step, as far as two take it, at half the cost."},
+        {1, 8, 1, 4}),
     row<Smoke, &Smoke::fade>(
         {"fade", "Fading", "Life", "1/s", "How fast it thins out: 0.7 is half of it in a second."}, rates),
     row<Smoke, &Smoke::settling>(

@@ -1,0 +1,159 @@
+// Smoke as an element among others: what feeds and pushes it, and how often it moves on.
+#include "core/smoke/volume.h"
+#include "sample_effects.h"
+
+#include <QtTest>
+
+#include <algorithm>
+#include <cmath>
+
+using namespace ember;
+
+namespace {
+
+constexpr const char* smoke_id = "smoke";
+
+// Steam over a small source, in a closed box, with nothing that thins it out.
+Effect steam(int moves_every = 1) {
+    Effect effect = starter_effect();
+    effect.elements.clear();
+    Smoke smoke;
+    smoke.position = {0, 0.5f, 0};
+    smoke.size = {1, 1, 1};
+    smoke.resolution = 24;
+    smoke.sides = SmokeSides::closed;
+    smoke.fade = 0;
+    smoke.moves_every = moves_every;
+    SmokeSource source;
+    source.position = {0, 0.25f, 0};
+    source.density = 3;
+    source.ragged = 0;
+    effect.elements = {{.id = smoke_id, .name = "Smoke", .body = smoke},
+                       {.id = "source", .name = "Source", .body = source}};
+    return effect;
+}
+
+// A hand that is carried through the box and takes the gas along.
+void add_hand(Effect& effect) {
+    Orbit way;
+    way.position = {0, 0.5f, 0};
+    way.radius = 0.3f;
+    way.period = 2;
+    Push hand;
+    hand.position = {};
+    hand.rides_on = "way";
+    effect.elements.push_back({.id = "way", .name = "Way", .body = way});
+    effect.elements.push_back({.id = "hand", .name = "Hand", .body = hand});
+}
+
+const SmokeVolume& volume_of(const Simulation& simulation, const char* id = smoke_id) {
+    return *simulation.find_smoke(id);
+}
+
+// The mean speed of all cells, m/s.
+double drift(const SmokeVolume& volume) {
+    const SmokeSize& size = volume.size();
+    double sum = 0;
+    for (int z = 0; z < size.z; ++z) {
+        for (int y = 0; y < size.y; ++y) {
+            for (int x = 0; x < size.x; ++x) {
+                sum += double(length(volume.flow(x, y, z)));
+            }
+        }
+    }
+    return sum / double(size.cells());
+}
+
+bool same_cells(const SmokeVolume& volume, const SmokeCells& cells) {
+    return std::equal(
+        cells.begin(), cells.end(), volume.cells().begin(),
+        [](const SmokeCell& a, const SmokeCell& b) { return a.density == b.density && a.heat == b.heat; });
+}
+
+} // namespace
+
+class TestSmokeEffect : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void between_two_moves_it_stays_as_it_is() {
+        Simulation simulation = sample::run(steam(3), 0.5);
+        int moved = 0;
+        for (int i = 0; i < 12; ++i) {
+            const SmokeCells before = volume_of(simulation).cells();
+            simulation.step();
+            moved += same_cells(volume_of(simulation), before) ? 0 : 1;
+        }
+        QCOMPARE(moved, 4);
+    }
+
+    void rare_moves_make_the_same_smoke() {
+        const double often = volume_of(sample::run(steam(1), 1)).mass();
+        QVERIFY(often > 100);
+        for (const int every : {2, 4}) {
+            const double rarely = volume_of(sample::run(steam(every), 1)).mass();
+            QVERIFY2(std::fabs(rarely / often - 1) < 0.03, qPrintable(QString::number(rarely / often)));
+        }
+    }
+
+    // A hand that is followed from move to move has the speed that it has, not that of one step.
+    void rare_moves_feel_a_hand_as_fast_as_it_is() {
+        double drifts[2];
+        for (const int every : {1, 2}) {
+            Effect effect = steam(every);
+            std::get<SmokeSource>(effect.elements[1].body).heat = 0;
+            add_hand(effect);
+            drifts[every - 1] = drift(volume_of(sample::run(effect, 0.8)));
+        }
+        QVERIFY(drifts[0] > 0.02);
+        QVERIFY2(std::fabs(drifts[1] / drifts[0] - 1) < 0.15,
+                 qPrintable(QString::number(drifts[1] / drifts[0])));
+    }
+
+    void steps_between_have_their_share_in_the_cost() {
+        Simulation simulation = sample::run(steam(2), 0.1);
+        for (int i = 0; i < 4; ++i) {
+            simulation.step();
+            QVERIFY(simulation.meters().smoke_ms > 0);
+            QCOMPARE(simulation.meters().elements[0].ms, simulation.meters().smoke_ms);
+        }
+    }
+
+    void an_edit_goes_on_with_the_smoke_that_is_there() {
+        Effect effect = steam(2);
+        Simulation simulation = sample::run(effect, 0.5);
+        const double before = volume_of(simulation).mass();
+        std::get<SmokeSource>(effect.elements[1].body).density = 0;
+        effect.elements.insert(effect.elements.begin(), {.id = "new", .name = "New", .body = Push()});
+        simulation.set_effect(sample::shared(effect));
+        for (int i = 0; i < 10; ++i) {
+            simulation.step();
+        }
+        const double after = volume_of(simulation).mass();
+        QVERIFY2(std::fabs(after / before - 1) < 0.05, qPrintable(QString::number(after / before)));
+    }
+
+    void what_is_muted_has_no_smoke() {
+        Effect effect = steam();
+        Simulation simulation = sample::run(effect, 0.1);
+        QVERIFY(simulation.find_smoke(smoke_id) != nullptr);
+        effect.elements[0].muted = true;
+        simulation.set_effect(sample::shared(effect));
+        simulation.step();
+        QVERIFY(simulation.find_smoke(smoke_id) == nullptr);
+        QCOMPARE(simulation.meters().smoke_ms, 0.0);
+    }
+
+    void each_volume_has_what_reaches_it() {
+        Effect effect = steam();
+        Smoke beside = std::get<Smoke>(effect.elements[0].body);
+        beside.position = {3, 0.5f, 0};
+        effect.elements.push_back({.id = "beside", .name = "Beside", .body = beside});
+        const Simulation simulation = sample::run(effect, 0.5);
+        QVERIFY(volume_of(simulation).mass() > 10);
+        QCOMPARE(volume_of(simulation, "beside").mass(), 0.0);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestSmokeEffect)
+#include "tst_smoke_effect.moc"
