@@ -116,6 +116,12 @@ void say_then(Sentence& to, const Effect& effect, const Trigger& trigger) {
     to.say("loose pieces of ").word(what, "what").say(" ").word("are cleared", "then");
 }
 
+void say_how_long(Sentence& to, const Trigger& trigger) {
+    if (can_last(trigger) && trigger.lasting > 0) {
+        to.say(" for ").word(text_of(trigger.lasting) + " s", "lasting");
+    }
+}
+
 } // namespace
 
 std::vector<SentencePart> parts_of_sentence(const Effect& effect, const Trigger& trigger) {
@@ -133,6 +139,7 @@ std::vector<SentencePart> parts_of_sentence(const Effect& effect, const Trigger&
     }
     sentence.say(", ");
     say_then(sentence, effect, trigger);
+    say_how_long(sentence, trigger);
     if (trigger.limit > 0) {
         sentence.say("; ").word("at most " + text_of(trigger.limit) + " a second", "limit");
     }

@@ -28,10 +28,17 @@ struct Trigger : Place {
     int births = 100;
     std::string parameter; // key of one of its numbers
     float value = 1;       // that this takes
+    float lasting = 0;     // s: how long it starts, stops or sets; 0: until something else is done
     float chance = 1;
     float limit = 0; // times a second; 0: none
     float delay = 0; // s
     bool operator==(const Trigger&) const = default;
 };
+
+/// Whether what it does may last for a time, and be undone then.
+inline bool can_last(const Trigger& trigger) {
+    return trigger.then == TriggerThen::start || trigger.then == TriggerThen::stop ||
+           trigger.then == TriggerThen::set;
+}
 
 } // namespace ember

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace ember {
 
@@ -13,6 +14,7 @@ namespace {
 
 // So many may wait for their delay; more would only come from a mistake.
 constexpr size_t most_waiting = 10'000;
+constexpr double for_good = std::numeric_limits<double>::infinity();
 
 // Something that happened; nowhere in particular if it has no place.
 using Happening = std::optional<Vec3>;
@@ -162,13 +164,13 @@ Effect Triggers::switched(const Effect& effect) const {
     });
     for (auto& [id, on] : is_on) {
         const auto last = switches_.find(id);
-        on = last != switches_.end() ? last->second : on;
+        on = last != switches_.end() ? last->second.value : on;
     }
-    for (const auto& [place, value] : numbers_) {
+    for (const auto& [place, set] : numbers_) {
         const auto element = std::find_if(now.elements.begin(), now.elements.end(),
                                           [&](const Element& each) { return each.id == place.first; });
         if (element != now.elements.end()) {
-            set_number(*element, place.second, value);
+            set_number(*element, place.second, set.value);
         }
     }
     for (Element& element : now.elements) {
@@ -180,11 +182,21 @@ Effect Triggers::switched(const Effect& effect) const {
     return now;
 }
 
+void Triggers::undo_what_has_lasted(double now_s) {
+    std::erase_if(numbers_, [&](const auto& entry) { return entry.second.until_s <= now_s; });
+    for (auto& [id, done] : switches_) {
+        if (done.until_s <= now_s) {
+            done = {!done.value, for_good};
+        }
+    }
+}
+
 std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
     std::vector<TriggerCall> calls;
     std::map<std::string, State> kept;
     const Effect& effect = *scene.prepared.effect;
     const double now_s = scene.time.start_s;
+    undo_what_has_lasted(now_s + 1e-9);
     std::vector<Placement> placements;
     each_trigger(effect, [&](size_t index, const Trigger& trigger) {
         const std::string& id = effect.elements[index].id;
@@ -227,10 +239,11 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
                     state.done_s.push_back(now_s);
                 }
                 calls.push_back({trigger.then, trigger.what, each.place, trigger.births});
+                const double until_s = trigger.lasting > 0 ? now_s + double(trigger.lasting) : for_good;
                 if (is_switch(trigger)) {
-                    switches_[trigger.what] = trigger.then == TriggerThen::start;
+                    switches_[trigger.what] = {trigger.then == TriggerThen::start, until_s};
                 } else if (trigger.then == TriggerThen::set) {
-                    numbers_[{trigger.what, trigger.parameter}] = trigger.value;
+                    numbers_[{trigger.what, trigger.parameter}] = {trigger.value, until_s};
                 }
             }
         }

@@ -54,9 +54,18 @@ class Triggers {
         std::deque<double> done_s; // in the last second
         std::deque<Waiting> waiting;
     };
-    std::map<std::string, State> states_;                          // by the trigger's id
-    std::map<std::string, bool> switches_;                         // what was started or stopped last
-    std::map<std::pair<std::string, std::string>, float> numbers_; // that were set, by element and key
+    // What was done last, and how long it holds.
+    template <class Value>
+    struct Done {
+        Value value;
+        double until_s;
+    };
+
+    void undo_what_has_lasted(double now_s);
+
+    std::map<std::string, State> states_;        // by the trigger's id
+    std::map<std::string, Done<bool>> switches_; // whether an element was started or stopped
+    std::map<std::pair<std::string, std::string>, Done<float>> numbers_; // by element and key
 };
 
 } // namespace ember

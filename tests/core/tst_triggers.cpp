@@ -1,6 +1,7 @@
 // Triggers: each when, each then, chance, limit, delay, and words.
 #include "core/effect/effect_file.h"
 #include "core/effect/sentence.h"
+#include "core/smoke/volume.h"
 #include "sample_effects.h"
 #include "sample_files.h"
 
@@ -248,6 +249,70 @@ class TestTriggers : public QObject {
         stops.simulation.rewind();
         stops.run(0.5);
         QVERIFY(count(stops) > 20); // and it is as in the beginning
+    }
+
+    void what_is_done_for_a_while_is_undone_then() {
+        Trigger trigger;
+        trigger.when = TriggerWhen::key;
+        trigger.what = "jet";
+        trigger.then = TriggerThen::start;
+        trigger.lasting = 0.5f;
+        Emitter jet = idle_emitter();
+        jet.rate = 60;
+        const auto count = [](const Scene& scene) { return int(scene.simulation.find_pool("jet")->live()); };
+        const auto press = [](Scene& scene) { scene.run(1.0 / 60, {.clicks = 0, .keys = {1}}); };
+
+        Scene starts(trigger, {{.id = "jet", .name = "Jet", .body = jet}});
+        press(starts);
+        starts.run(2);
+        QVERIFY2(std::abs(count(starts) - 30) <= 1, qPrintable(QString::number(count(starts))));
+        press(starts);
+        starts.run(0.25);
+        press(starts); // the time begins anew
+        starts.run(2);
+        QVERIFY2(std::abs(count(starts) - 75) <= 2, qPrintable(QString::number(count(starts))));
+
+        trigger.then = TriggerThen::stop;
+        Scene stops(trigger, {{.id = "jet", .name = "Jet", .body = jet}});
+        press(stops);
+        stops.run(2);
+        QVERIFY2(std::abs(count(stops) - 90) <= 1, qPrintable(QString::number(count(stops))));
+
+        trigger.then = TriggerThen::set;
+        trigger.parameter = "rate";
+        trigger.value = 600;
+        Scene sets(trigger, {{.id = "jet", .name = "Jet", .body = jet}});
+        press(sets);
+        sets.run(2);
+        QVERIFY2(std::abs(count(sets) - (300 + 90)) <= 3, qPrintable(QString::number(count(sets))));
+        QCOMPARE(sentence_of(sets.effect, trigger),
+                 std::string("When 1 is pressed, Jet: Rate becomes 600 1/s for 0.5 s."));
+    }
+
+    // Smoke that a break starts ends by itself.
+    void smoke_that_a_trigger_starts_ends_by_itself() {
+        Trigger trigger;
+        trigger.when = TriggerWhen::key;
+        trigger.what = "steam-source";
+        trigger.then = TriggerThen::start;
+        trigger.lasting = 0.25f;
+        Smoke smoke;
+        smoke.resolution = 16;
+        smoke.fade = 0;
+        smoke.sides = SmokeSides::closed;
+        SmokeSource source;
+        source.position = smoke.position;
+        Scene scene(trigger, {{.id = "steam", .name = "Steam", .body = smoke},
+                              {.id = "steam-source", .name = "Source", .body = source}});
+        const auto mass = [&] { return scene.simulation.find_smoke("steam")->mass(); };
+        scene.run(0.5);
+        QCOMPARE(mass(), 0.0);
+        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        scene.run(0.3);
+        const double fed = mass();
+        QVERIFY(fed > 1);
+        scene.run(0.5);
+        QVERIFY2(std::fabs(mass() / fed - 1) < 0.02, qPrintable(QString::number(mass() / fed)));
     }
 
     void a_number_is_set_within_its_limits_until_it_begins_anew() {

@@ -73,6 +73,11 @@ constexpr auto trigger_table = std::array{
     when<Trigger, sets>(row<Trigger, &Trigger::value>(
         {"value", "Value", "Then", "", "That the number takes, held within its own limits."},
         {-1e6, 1e6, 0, 100})),
+    when<Trigger, can_last>(
+        row<Trigger, &Trigger::lasting>({"lasting", "For", "Then", "s",
+                                         "How long it starts, stops or sets: then it is undone. Once more "
+                                         "begins the time anew. 0: for good."},
+                                        {0, 600, 0, 10})),
     row<Trigger, &Trigger::chance>({"chance", "Chance", "Then", "", "In which share of cases it is done."},
                                    share),
     row<Trigger, &Trigger::limit>(
