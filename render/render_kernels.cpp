@@ -68,6 +68,53 @@ void arrives_row(const StageScene& scene, const Vec3* lamp, const float* x, cons
     }
 }
 
+// How far places on a grid across the sun's light are lit, between four cells, each lit or not.
+KERNEL real lit_between(const float* depths, const SunRow& row, real u, real v, real level) {
+    const real x = u - real(0.5f), y = v - real(0.5f), last = real(float(row.size - 1));
+    const kmask inside = both(both(x >= real(0.0f), y >= real(0.0f)), both(x < last, y < last));
+    const real left = floor(x), top = floor(y), fx = x - left, fy = y - top;
+    const real first = sel(inside, top * real(float(row.size)) + left, real(0.0f));
+    const auto seen = [&](int beyond) {
+        const real reached = fetch(depths, first + real(float(beyond)));
+        return unit(real(2.0f) - (reached - level) * real(1 / row.softness));
+    };
+    const real lit = mixed(mixed(seen(0), seen(1), fx), mixed(seen(row.size), seen(row.size + 1), fx), fy);
+    return sel(inside, lit, real(1.0f));
+}
+
+void darken_row(const SunRow& row, int count, const float* depths, float* red, float* green, float* blue) {
+    const real zero = real(0.0f), size = real(float(row.size));
+    for (int i = 0; i < count; i += lanes) {
+        const real x = lane_index() + real(float(i)), depth = load(depths + i);
+        const auto at = [&](int axis) {
+            return real(row.from[axis]) + depth * (real(row.ray[axis]) + x * real(row.step[axis]));
+        };
+        const real u = at(0), v = at(1), level = at(2);
+        const kmask inside = both(both(u > zero, v > zero), both(u < size, v < size));
+        if (!any_lane(inside)) {
+            continue;
+        }
+        // Most patches hold nothing that is nearer to the sun.
+        const real per_patch = real(1 / float(row.patch));
+        const real patch =
+            sel(inside, floor(v * per_patch) * (size * per_patch) + floor(u * per_patch), zero);
+        if (!any_lane(both(inside, fetch(row.highest, patch) > level))) {
+            continue;
+        }
+        real dark = sel(inside, real(1.0f) - lit_between(row.pieces, row, u, v, level), zero);
+        if (!any_lane(dark > zero)) {
+            continue;
+        }
+        dark = dark * lit_between(row.colliders, row, u, v, level); // less where the stage's own shadows are
+        const auto darken = [&](float* light, float kept) {
+            store(light + i, load(light + i) * (real(1.0f) - dark * real(1 - kept)));
+        };
+        darken(red, row.kept.x);
+        darken(green, row.kept.y);
+        darken(blue, row.kept.z);
+    }
+}
+
 // One sprite, clipped to the tile. `covers`: it hides what is behind it; `fades`: surfaces may be in front of
 // it or near. `slants`: its rows do not all have the same middle.
 template <bool covers, bool fades, bool slants>
@@ -338,8 +385,8 @@ void resolve_row(const float* red, const float* green, const float* blue, int y,
 
 } // namespace
 
-extern const RenderKernels render_set = {
-    stage_row,   arrives_row, splat,   draw_segments, draw_patches, draw_triangles, halve_row,
-    enlarge_row, take_row,    add_row, blur_row,      mix_row,      resolve_row};
+extern const RenderKernels render_set = {stage_row,    arrives_row,    darken_row, splat,       draw_segments,
+                                         draw_patches, draw_triangles, halve_row,  enlarge_row, take_row,
+                                         add_row,      blur_row,       mix_row,    resolve_row};
 
 } // namespace ember::EMBER_ISA

@@ -189,6 +189,17 @@ struct Panorama {
     int width = 0, height = 0;
     float turn = 0; // share of all round
 };
+/// A row of a picture in the shadows of pieces: see SunMap. The pixel `x` at a depth d is at from + d * (ray
+/// + step * x): across the sun's light, along it (cells), and towards the sun (m).
+struct SunRow {
+    const float *pieces, *colliders; // how far towards the sun each cell is reached, m
+    const float* highest;            // of each patch of cells of the pieces'
+    int size, patch;                 // cells along each side of either
+    float softness;                  // m
+    float from[3], ray[3], step[3];
+    Vec3 kept; // of each colour in full shadow
+};
+
 /// Anything else, as a collider's row, within a ball round `middle`.
 struct StageShape {
     ColliderRow row;
@@ -247,6 +258,10 @@ struct RenderKernels {
     /// that is there. Arrays are read and written to whole registers.
     void (*arrives_row)(const StageScene& scene, const Vec3* lamp, const float* x, const float* y,
                         const float* z, int count, float* shares);
+    /// Takes the sun out of a row where pieces hide it. Of its pixels `depths` are m along the camera's axis;
+    /// all begin on 64-byte boundaries.
+    void (*darken_row)(const SunRow& row, int count, const float* depths, float* red, float* green,
+                       float* blue);
     /// Draws sprites in the order given, clipped to the tile.
     void (*splat)(std::span<const Sprite> sprites, std::span<const uint32_t> order, const Tile& tile,
                   int stride, float* red, float* green, float* blue, const float* depth);

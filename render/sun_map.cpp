@@ -15,29 +15,66 @@ namespace {
 
 constexpr float nothing = -std::numeric_limits<float>::max();
 
-// The parts of a triangle that lie in a band of rows.
-void raise(const auto& a, const auto& b, const auto& c, int first, int last, int size, float* depths) {
-    const float turn = (b.u - a.u) * (c.v - a.v) - (b.v - a.v) * (c.u - a.u);
-    if (std::fabs(turn) < 1e-9f) {
-        return;
-    }
-    const float by = 1 / turn;
-    const int top = std::max(int(std::ceil(std::min({a.v, b.v, c.v}) - 0.5f)), first);
-    const int bottom = std::min(int(std::floor(std::max({a.v, b.v, c.v}) - 0.5f)), last - 1);
-    const int left = std::max(int(std::ceil(std::min({a.u, b.u, c.u}) - 0.5f)), 0);
-    const int right = std::min(int(std::floor(std::max({a.u, b.u, c.u}) - 0.5f)), size - 1);
-    for (int y = top; y <= bottom; ++y) {
-        for (int x = left; x <= right; ++x) {
-            const float u = float(x) + 0.5f - a.u, v = float(y) + 0.5f - a.v;
-            const float s = (u * (c.v - a.v) - v * (c.u - a.u)) * by;
-            const float t = (v * (b.u - a.u) - u * (b.v - a.v)) * by;
-            if (s >= 0 && t >= 0 && s + t <= 1) {
-                float& kept = depths[size_t(y) * size_t(size) + size_t(x)];
-                kept = std::max(kept, a.depth + (b.depth - a.depth) * s + (c.depth - a.depth) * t);
-            }
+// Where a share of a triangle is at least 0, along a row and from row to row.
+struct Edge {
+    float by_x, by_y, start;
+
+    // Narrows the cells of a row to those that are inside.
+    void narrow(float y, int& left, int& right) const {
+        constexpr float over = 1e-3f; // no gap between neighbours
+        const float at_row = start + by_y * y;
+        if (by_x > 0) {
+            left = std::max(left, int(std::ceil(-at_row / by_x - 0.5f - over)));
+        } else if (by_x < 0) {
+            right = std::min(right, int(std::floor(-at_row / by_x - 0.5f + over)));
+        } else if (at_row < 0) {
+            right = left - 1;
         }
     }
-}
+};
+
+// A triangle as rows of cells.
+struct Raised {
+    int top, bottom, left, right; // cells that it may reach
+    Edge edges[3];
+    float by_x, by_y, depth; // plane
+
+    // False if it reaches none.
+    bool set(const auto& a, const auto& b, const auto& c, int size) {
+        const float turn = (b.u - a.u) * (c.v - a.v) - (b.v - a.v) * (c.u - a.u);
+        top = std::max(int(std::ceil(std::min({a.v, b.v, c.v}) - 0.5f)), 0);
+        bottom = std::min(int(std::floor(std::max({a.v, b.v, c.v}) - 0.5f)), size - 1);
+        left = std::max(int(std::ceil(std::min({a.u, b.u, c.u}) - 0.5f)), 0);
+        right = std::min(int(std::floor(std::max({a.u, b.u, c.u}) - 0.5f)), size - 1);
+        if (std::fabs(turn) < 1e-9f || top > bottom || left > right) {
+            return false;
+        }
+        const float by = 1 / turn;
+        const auto share = [&](const auto& p, const auto& q) { // that grows from the edge p, q
+            const float along_x = (p.v - q.v) * by, along_y = (q.u - p.u) * by;
+            return Edge{along_x, along_y, -along_x * p.u - along_y * p.v};
+        };
+        edges[0] = share(b, c);
+        edges[1] = share(c, a);
+        edges[2] = share(a, b);
+        by_x = edges[0].by_x * a.depth + edges[1].by_x * b.depth + edges[2].by_x * c.depth;
+        by_y = edges[0].by_y * a.depth + edges[1].by_y * b.depth + edges[2].by_y * c.depth;
+        depth = edges[0].start * a.depth + edges[1].start * b.depth + edges[2].start * c.depth;
+        return true;
+    }
+
+    void raise(int y, float* row) const {
+        const float at_y = float(y) + 0.5f;
+        int first = left, last = right;
+        for (const Edge& edge : edges) {
+            edge.narrow(at_y, first, last);
+        }
+        const float at_row = depth + by_y * at_y + by_x * 0.5f;
+        for (int x = first; x <= last; ++x) {
+            row[x] = std::max(row[x], at_row + by_x * float(x));
+        }
+    }
+};
 
 // A collider as a mesh in its own axes; empty for planes and grids.
 Mesh mesh_of(const ColliderRow& row) {
@@ -65,23 +102,40 @@ Mesh mesh_of(const ColliderRow& row) {
 } // namespace
 
 void SunMap::Layer::draw(const Triangles& triangles) {
-    depths.assign(size_t(size) * size_t(size), nothing);
-    constexpr int bands = 16;
-    tbb::parallel_for(0, bands, [&](int band) {
-        const int first = size * band / bands, last = size * (band + 1) / bands;
-        for (const auto& t : triangles) {
-            raise(t[0], t[1], t[2], first, last, size, depths.data());
-        }
-    });
-    // What most places need to be told in the light.
+    depths.resize(size_t(size) * size_t(size));
     std::vector<float> own(size_t(patches) * size_t(patches), nothing);
-    for (int y = 0; y < size; ++y) {
-        for (int x = 0; x < size; x += patch) {
-            const float* row = depths.data() + size_t(y) * size_t(size) + size_t(x);
-            float& kept = own[size_t(y / patch) * size_t(patches) + size_t(x / patch)];
-            kept = std::max(kept, *std::max_element(row, row + patch));
+    constexpr int bands = 16, rows = size / bands;
+    static_assert(rows % patch == 0);
+    std::vector<Raised> raised;
+    std::array<std::vector<uint32_t>, bands> of_band;
+    raised.reserve(triangles.size());
+    for (const auto& t : triangles) {
+        Raised next;
+        if (next.set(t[0], t[1], t[2], size)) {
+            for (int band = next.top / rows; band <= next.bottom / rows; ++band) {
+                of_band[size_t(band)].push_back(uint32_t(raised.size()));
+            }
+            raised.push_back(next);
         }
     }
+    tbb::parallel_for(0, bands, [&](int band) {
+        const int first = rows * band, last = first + rows;
+        const auto row_at = [&](int y) { return depths.data() + size_t(y) * size_t(size); };
+        std::fill(row_at(first), row_at(last), nothing);
+        for (const uint32_t i : of_band[size_t(band)]) {
+            const Raised& each = raised[i];
+            for (int y = std::max(each.top, first); y <= std::min(each.bottom, last - 1); ++y) {
+                each.raise(y, row_at(y));
+            }
+        }
+        // What most places need to be told in the light.
+        for (int y = first; y < last; ++y) {
+            for (int x = 0; x < size; x += patch) {
+                float& kept = own[size_t(y / patch) * size_t(patches) + size_t(x / patch)];
+                kept = std::max(kept, *std::max_element(row_at(y) + x, row_at(y) + x + patch));
+            }
+        }
+    });
     highest = own;
     for (int y = 0; y < patches; ++y) {
         for (int x = 0; x < patches; ++x) {
@@ -185,37 +239,31 @@ float SunMap::lit(const Vec3& place) const {
                     colliders_.lit_at(at.u, at.v, at.depth, softness_));
 }
 
-void SunMap::darken_row(const ViewAxes& view, int width, int height, int y, int left, int right,
-                        const float* depths, const Vec3& kept, float* red, float* green, float* blue) const {
+void SunMap::darken_row(const RenderKernels& kernels, const ViewAxes& view, int width, int height, int y,
+                        int left, int right, const float* depths, const Vec3& kept, float* red, float* green,
+                        float* blue) const {
     const float scale = 2 / (float(height) * view.focal);
     const float down = (float(height) * 0.5f - float(y) - 0.5f) * scale;
     const Vec3 start = view.eye - middle_;
-    const Vec3 first = view.forward + view.up * down;
+    const Vec3 step = view.right * scale;
+    const Vec3 first = view.forward + view.up * down + step * (float(left) + 0.5f - float(width) * 0.5f);
     const Vec3 axes[3] = {across_ * per_metre_, along_ * per_metre_, towards_};
-    float from[3], ray[3], step[3];
+    SunRow row = {pieces_.depths.data(),
+                  colliders_.depths.data(),
+                  pieces_.highest.data(),
+                  size,
+                  patch,
+                  softness_,
+                  {},
+                  {},
+                  {},
+                  kept};
     for (int k = 0; k < 3; ++k) {
-        from[k] = dot(start, axes[k]) + (k < 2 ? float(size) / 2 : 0);
-        ray[k] = dot(first, axes[k]);
-        step[k] = dot(view.right, axes[k]) * scale;
+        row.from[k] = dot(start, axes[k]) + (k < 2 ? float(size) / 2 : 0);
+        row.ray[k] = dot(first, axes[k]);
+        row.step[k] = dot(step, axes[k]);
     }
-    for (int x = left; x < right; ++x) {
-        const float beside = float(x) + 0.5f - float(width) * 0.5f, depth = depths[x - left];
-        const float u = from[0] + depth * (ray[0] + step[0] * beside);
-        const float v = from[1] + depth * (ray[1] + step[1] * beside);
-        if (!(u > 0 && v > 0 && u < float(size) && v < float(size))) {
-            continue;
-        }
-        const float level = from[2] + depth * (ray[2] + step[2] * beside);
-        float dark = 1 - pieces_.lit_at(u, v, level, softness_);
-        if (dark > 0) { // less so where the stage's own shadows are
-            dark *= colliders_.lit_at(u, v, level, softness_);
-        }
-        if (dark > 0) {
-            red[x - left] *= 1 - dark * (1 - kept.x);
-            green[x - left] *= 1 - dark * (1 - kept.y);
-            blue[x - left] *= 1 - dark * (1 - kept.z);
-        }
-    }
+    kernels.darken_row(row, right - left, depths, red, green, blue);
 }
 
 } // namespace ember

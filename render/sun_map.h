@@ -6,6 +6,7 @@
 #include "core/runtime/frame.h"
 #include "render/bodies.h"
 #include "render/camera.h"
+#include "render/render_kernels.h"
 
 #include <array>
 #include <vector>
@@ -25,8 +26,9 @@ class SunMap {
 
     /// Takes the sun out of a row of a picture where pieces hide it. `depths`: m, of the row from `left` on;
     /// `kept`: what of each colour is left in full shadow.
-    void darken_row(const ViewAxes& view, int width, int height, int y, int left, int right,
-                    const float* depths, const Vec3& kept, float* red, float* green, float* blue) const;
+    void darken_row(const RenderKernels& kernels, const ViewAxes& view, int width, int height, int y,
+                    int left, int right, const float* depths, const Vec3& kept, float* red, float* green,
+                    float* blue) const;
 
     size_t bytes() const { return 2 * pieces_.depths.size() * sizeof(float); }
 
