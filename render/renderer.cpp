@@ -173,11 +173,9 @@ void Renderer::draw_things() {
             if (has_solids) {
                 std::copy_n(stage_.depth().data() + row, count, depth_.data() + row);
             }
-            if (sun_map_.is_on() && !backdrop_) {
-                sun_map_.darken_row(kernels_, view, light_.width, light_.height, y, tile.left, tile.right,
-                                    depth + row, kept_in_shadow_, light_.red.data() + row,
-                                    light_.green.data() + row, light_.blue.data() + row);
-            }
+        }
+        if (sun_map_.is_on() && !backdrop_) {
+            sun_map_.darken(kernels_, view, tile, kept_in_shadow_, depth, light_);
         }
         if (is_mirrored_ && stage_.is_mirror(index) && mirrored_.has_any(size_t(index))) {
             draw_mirrored(index, tile);

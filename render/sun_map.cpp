@@ -239,14 +239,13 @@ float SunMap::lit(const Vec3& place) const {
                     colliders_.lit_at(at.u, at.v, at.depth, softness_));
 }
 
-void SunMap::darken_row(const RenderKernels& kernels, const ViewAxes& view, int width, int height, int y,
-                        int left, int right, const float* depths, const Vec3& kept, float* red, float* green,
-                        float* blue) const {
-    const float scale = 2 / (float(height) * view.focal);
-    const float down = (float(height) * 0.5f - float(y) - 0.5f) * scale;
+void SunMap::darken(const RenderKernels& kernels, const ViewAxes& view, const Tile& tile, const Vec3& kept,
+                    const float* depths, LightPlanes& light) const {
+    const float scale = 2 / (float(light.height) * view.focal);
+    const Vec3 step = view.right * scale, down = view.up * -scale;
+    const Vec3 first = view.forward + step * (float(tile.left) + 0.5f - float(light.width) * 0.5f) +
+                       down * (float(tile.top) + 0.5f - float(light.height) * 0.5f);
     const Vec3 start = view.eye - middle_;
-    const Vec3 step = view.right * scale;
-    const Vec3 first = view.forward + view.up * down + step * (float(left) + 0.5f - float(width) * 0.5f);
     const Vec3 axes[3] = {across_ * per_metre_, along_ * per_metre_, towards_};
     SunRow row = {pieces_.depths.data(),
                   colliders_.depths.data(),
@@ -258,12 +257,21 @@ void SunMap::darken_row(const RenderKernels& kernels, const ViewAxes& view, int 
                   {},
                   {},
                   kept};
+    float next_row[3];
     for (int k = 0; k < 3; ++k) {
         row.from[k] = dot(start, axes[k]) + (k < 2 ? float(size) / 2 : 0);
         row.ray[k] = dot(first, axes[k]);
         row.step[k] = dot(step, axes[k]);
+        next_row[k] = dot(down, axes[k]);
     }
-    kernels.darken_row(row, right - left, depths, red, green, blue);
+    for (int y = tile.top; y < tile.bottom; ++y) {
+        const size_t at = size_t(y) * size_t(light.stride) + size_t(tile.left);
+        kernels.darken_row(row, tile.right - tile.left, depths + at, light.red.data() + at,
+                           light.green.data() + at, light.blue.data() + at);
+        for (int k = 0; k < 3; ++k) {
+            row.ray[k] += next_row[k];
+        }
+    }
 }
 
 } // namespace ember

@@ -24,11 +24,10 @@ class SunMap {
     /// How much of the sun arrives at a place among pieces, 0..1; smooth at the rim of shadows.
     float lit(const Vec3& place) const;
 
-    /// Takes the sun out of a row of a picture where pieces hide it. `depths`: m, of the row from `left` on;
+    /// Takes the sun out of a tile of a picture where pieces hide it. `depths`: m, of the whole picture;
     /// `kept`: what of each colour is left in full shadow.
-    void darken_row(const RenderKernels& kernels, const ViewAxes& view, int width, int height, int y,
-                    int left, int right, const float* depths, const Vec3& kept, float* red, float* green,
-                    float* blue) const;
+    void darken(const RenderKernels& kernels, const ViewAxes& view, const Tile& tile, const Vec3& kept,
+                const float* depths, LightPlanes& light) const;
 
     size_t bytes() const { return 2 * pieces_.depths.size() * sizeof(float); }
 
