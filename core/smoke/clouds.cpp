@@ -13,6 +13,11 @@ namespace ember {
 
 namespace {
 
+bool same_elements(const Effect& one, const Effect& other) {
+    return std::equal(one.elements.begin(), one.elements.end(), other.elements.begin(), other.elements.end(),
+                      [](const Element& a, const Element& b) { return a.id == b.id; });
+}
+
 // A still hand does not hold the gas up.
 bool is_felt(const SmokePush& push) {
     constexpr float least = 1e-3f; // m/s
@@ -144,7 +149,8 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
         }
         if (++held->waited >= smoke->moves_every) {
             const Stopwatch watch;
-            const bool is_known = held->effect == prepared.effect;
+            // What is driven is an effect of its own in each step.
+            const bool is_known = held->effect != nullptr && same_elements(*held->effect, effect);
             const Collector collector = {prepared, windows, is_known ? held->from : from, to,
                                          time.step_s * held->waited};
             SmokeInfluences influences = collector.influences(find_pool);

@@ -42,8 +42,15 @@ void add_hand(Effect& effect) {
     Push hand;
     hand.position = {};
     hand.rides_on = "way";
+    Trigger later; // so that each step has an effect of its own
+    later.when = TriggerWhen::at_time;
+    later.time = 1000;
+    later.then = TriggerThen::set;
+    later.what = "source";
+    later.parameter = "density";
     effect.elements.push_back({.id = "way", .name = "Way", .body = way});
     effect.elements.push_back({.id = "hand", .name = "Hand", .body = hand});
+    effect.elements.push_back({.id = "later", .name = "Later", .body = later});
 }
 
 const SmokeVolume& volume_of(const Simulation& simulation, const char* id = smoke_id) {
