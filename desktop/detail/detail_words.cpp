@@ -112,7 +112,7 @@ QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, co
     if (meter != nullptr && meter->smoke.cells > 0) {
         const SmokeMeter& now = meter->smoke;
         text += said("\nTakes %1 ms of the step now, %2 % of the limit; %3 % of its cells hold smoke."
-                     "\ncarried %4 ms, pressure %5 ms, forces %6 ms, fed %7 ms, obstacles %8 ms.")
+                     "\nEach move: carried %4 ms, pressure %5 ms, forces %6 ms, fed %7 ms, obstacles %8 ms.")
                     .arg(ms, 0, 'f', 1)
                     .arg(100 * ms / double(budget.frame_ms), 0, 'f', 0)
                     .arg(100.0 * double(now.active_cells) / double(now.cells), 0, 'f', 0)
