@@ -6,7 +6,7 @@
 // hide between cells, as it can where all lie in the middle.
 #pragma once
 
-#include "core/smoke/smoke_kernels.h"
+#include "core/smoke/pressure_kernels.h"
 
 #include <algorithm>
 #include <vector>
@@ -16,7 +16,7 @@ namespace ember {
 /// Which faces are open, on the grid and on ever coarser ones.
 class PressureSolver {
   public:
-    explicit PressureSolver(const SmokeKernels& kernels) : kernels_(&kernels) {}
+    explicit PressureSolver(const PressureKernels& kernels) : kernels_(&kernels) {}
 
     /// `open`: 0 or 1 for each face, in planes of this size. Keeps the pressures if the size stays; then only
     /// the faces of cells in `changed` may be others than before.
@@ -64,7 +64,7 @@ class PressureSolver {
     SliceStage relaxing(Level& level, const float* outflow, int colour);
     SliceStage prolonging(Level& fine, const Level& coarse);
 
-    const SmokeKernels* kernels_;
+    const PressureKernels* kernels_;
     std::vector<Level> levels_; // the finest first; its pressure is of the last step
     FloatCells remains_, way_, of_way_, made_;
     size_t open_cells_ = 0;

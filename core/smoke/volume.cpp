@@ -118,7 +118,7 @@ void SmokeVolume::clear() {
     active_runs_.clear();
     restored_ = 1;
     thin_ = 0;
-    pressure_ = PressureSolver(*kernels_);
+    pressure_ = PressureSolver(*kernels_->pressure);
     open_faces(CellBox::whole(size_));
 }
 
@@ -442,7 +442,7 @@ void SmokeVolume::set_faces(const FloatCells (&faces)[3]) {
     for (int axis = 0; axis < 3; ++axis) {
         faces_[axis] = faces[axis];
     }
-    pressure_ = PressureSolver(*kernels_);
+    pressure_ = PressureSolver(*kernels_->pressure);
     pressure_.set_open(size_, open_, CellBox::whole(size_));
     hold_solids();
     read_flow();

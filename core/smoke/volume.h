@@ -14,6 +14,7 @@
 
 #include "core/base/axes.h"
 #include "core/smoke/pressure.h"
+#include "core/smoke/smoke_kernels.h"
 #include "core/smoke/smoke_meter.h"
 
 #include <cstdint>
@@ -52,7 +53,7 @@ struct SmokeInfluences {
 
 class SmokeVolume {
   public:
-    explicit SmokeVolume(const SmokeKernels& kernels) : kernels_(&kernels), pressure_(kernels) {}
+    explicit SmokeVolume(const SmokeKernels& kernels) : kernels_(&kernels), pressure_(*kernels.pressure) {}
 
     /// Parameters for the next steps. Another bound, resolution or other sides begin anew, without smoke.
     void set(const Smoke& smoke);

@@ -68,6 +68,20 @@ struct Scene {
     }
 };
 
+// At a press of the key 1.
+Trigger starts_for(float seconds, const std::string& what) {
+    Trigger trigger;
+    trigger.when = TriggerWhen::key;
+    trigger.then = TriggerThen::start;
+    trigger.what = what;
+    trigger.lasting = seconds;
+    return trigger;
+}
+
+void press(Scene& scene) {
+    scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+}
+
 Trigger bursts(TriggerWhen when, int births = 10) {
     Trigger trigger;
     trigger.when = when;
@@ -252,15 +266,10 @@ class TestTriggers : public QObject {
     }
 
     void what_is_done_for_a_while_is_undone_then() {
-        Trigger trigger;
-        trigger.when = TriggerWhen::key;
-        trigger.what = "jet";
-        trigger.then = TriggerThen::start;
-        trigger.lasting = 0.5f;
+        Trigger trigger = starts_for(0.5f, "jet");
         Emitter jet = idle_emitter();
         jet.rate = 60;
         const auto count = [](const Scene& scene) { return int(scene.simulation.find_pool("jet")->live()); };
-        const auto press = [](Scene& scene) { scene.run(1.0 / 60, {.clicks = 0, .keys = {1}}); };
 
         Scene starts(trigger, {{.id = "jet", .name = "Jet", .body = jet}});
         press(starts);
@@ -291,11 +300,7 @@ class TestTriggers : public QObject {
 
     // Smoke that a break starts ends by itself.
     void smoke_that_a_trigger_starts_ends_by_itself() {
-        Trigger trigger;
-        trigger.when = TriggerWhen::key;
-        trigger.what = "steam-source";
-        trigger.then = TriggerThen::start;
-        trigger.lasting = 0.25f;
+        const Trigger trigger = starts_for(0.25f, "steam-source");
         Smoke smoke;
         smoke.resolution = 16;
         smoke.fade = 0;
@@ -307,7 +312,7 @@ class TestTriggers : public QObject {
         const auto mass = [&] { return scene.simulation.find_smoke("steam")->mass(); };
         scene.run(0.5);
         QCOMPARE(mass(), 0.0);
-        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        press(scene);
         scene.run(0.3);
         const double fed = mass();
         QVERIFY(fed > 1);
