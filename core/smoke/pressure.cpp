@@ -138,7 +138,7 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
             }
             level.clear.assign(level.size.plane_size() / 8, 0);
         }
-        for (FloatCells* plane : {&remains_, &way_, &of_way_, &made_}) {
+        for (FloatCells* plane : {&remains_, &way_, &of_way_, &made_, &more_}) {
             plane->assign(size.plane_size(), 0.0f);
         }
         box = CellBox::whole(size);
@@ -222,37 +222,41 @@ void PressureSolver::cycle(size_t index, const float* outflow) {
         }
         return run_stages(level.size, stages);
     }
-    run_stages(level.size, {begin, odd, even, odd});
+    run_stages(level.size, {begin, odd, even});
     Level& coarse = levels_[index + 1];
     each_row(coarse.size, [&](int y, int z) {
         kernels_->restricted(grid, outflow, level.pressure.data(), coarse.size, coarse.outflow.data(), y, z);
     });
     cycle(index + 1, coarse.outflow.data());
-    run_stages(level.size, {prolonging(level, coarse), odd, even, odd, even});
+    // What was set last is in balance but for what the coarser level adds, so that the others come first.
+    run_stages(level.size, {prolonging(level, coarse), odd, even, odd});
 }
 
 namespace {
 
-struct TwoSums {
-    double a = 0, b = 0;
-    TwoSums operator+(const TwoSums& more) const { return {a + more.a, b + more.b}; }
-    TwoSums& operator+=(const TwoSums& more) { return *this = *this + more; }
+// A sum over slices, the same on any number of threads.
+class SliceSum {
+  public:
+    explicit SliceSum(const SmokeSize& size) : parts_(size_t(size.z), 0.0) {}
+    double& operator[](int z) { return parts_[size_t(z)]; }
+    double all() const { return std::accumulate(parts_.begin(), parts_.end(), 0.0); }
+
+  private:
+    std::vector<double> parts_;
 };
 
 } // namespace
 
-PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double tolerance, int most_rounds) {
-    Level& finest = levels_.front();
+// What flows out of each cell, into `of_way_`. Returns the mean difference of velocity within cells.
+double PressureSolver::find_outflow(const SmokePlanes& faces) {
+    const Level& finest = levels_.front();
     const SmokeSize& size = finest.size;
-    const PressureGrid grid = finest.grid();
     const auto cells = double(std::max<size_t>(open_cells_, 1));
-    // The finest level serves the cycles; the pressure that is looked for is `made_`.
     const double stretch =
-        sum_rows(size, [&](int y, int z) { return kernels_->outflow(size, faces, of_way_.data(), y, z); }) /
-        (3 * cells);
+        sum_rows(size, [&](int y, int z) { return kernels_->outflow(size, faces, of_way_.data(), y, z); });
     if (is_closed_) {
         // What is nobody's pressure to balance: rounding, and solids that shut cells in.
-        double sum = sum_rows(size, [&](int y, int z) {
+        const double sum = sum_rows(size, [&](int y, int z) {
             double part = 0;
             for (int x = 0; x < size.x; ++x) {
                 const size_t at = size.at(x, y, z);
@@ -267,48 +271,72 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
             }
         });
     }
+    return stretch / (3 * cells);
+}
+
+// The pressure that is looked for is `made_` and `more_`; the finest level's serves the cycles.
+PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double tolerance, int most_rounds) {
+    Level& finest = levels_.front();
+    const SmokeSize& size = finest.size;
+    const PressureGrid grid = finest.grid();
+    const auto cells = double(std::max<size_t>(open_cells_, 1));
+    const double stretch = find_outflow(faces);
     const auto share = [&](double square) { return std::sqrt(square / cells) / std::max(stretch, 1e-9); };
+    const auto each_y = [&](auto visit) {
+        return [&size, visit](int z) {
+            for (int y = 0; y < size.y; ++y) {
+                visit(y, z);
+            }
+        };
+    };
+    // The last pressure has acted once more since it was found (see SmokeVolume::reflect()): what was too
+    // much in one step is missing in the next, so that the answer is near the line from the last one to the
+    // one before. That is the first way.
+    way_.swap(more_);
+    SliceSum squares(size), back(size), steep(size);
+    const SliceStage find_steepness = each_y(
+        [&](int y, int z) { steep[z] += kernels_->balances(grid, way_.data(), of_way_.data(), y, z); });
+    run_stages(size, {each_y([&](int y, int z) {
+                          kernels_->remains(grid, of_way_.data(), made_.data(), remains_.data(), y, z);
+                          squares[z] += kernels_->product(size, remains_.data(), remains_.data(), y, z);
+                          back[z] += kernels_->product(size, remains_.data(), way_.data(), y, z);
+                      }),
+                      find_steepness});
     Result result;
-    result.remains = share(sum_rows(size, [&](int y, int z) {
-        kernels_->remains(grid, of_way_.data(), made_.data(), remains_.data(), y, z);
-        return kernels_->product(size, remains_.data(), remains_.data(), y, z);
-    }));
-    double along = 0, product_before = 0; // of the round before
+    result.remains = share(squares.all());
+    double steepness = steep.all();
+    // As far along the way as does most good. `product`: of what remains and the way.
+    const auto go_along = [&](double product, float keep) {
+        const auto along = float(steepness == 0 ? 0 : product / steepness);
+        result.remains = share(sum_rows(size, [&](int y, int z) {
+            kernels_->blend(size, keep, more_.data(), along, way_.data(), y, z);
+            return kernels_->blend(size, 1, remains_.data(), -along, of_way_.data(), y, z);
+        }));
+    };
+    go_along(back.all(), 0);
     while (result.remains > tolerance && result.rounds < most_rounds) {
         cycle(0, remains_.data());
         const float* made = finest.pressure.data();
-        const auto [product, of_before] = sum_rows(size, [&](int y, int z) {
-            return TwoSums{kernels_->product(size, made, remains_.data(), y, z),
-                           kernels_->product(size, made, of_way_.data(), y, z)};
-        });
-        // The cycle is not quite symmetric: ways are kept apart as Polak and Ribiere do (flexible CG).
-        const bool is_first = result.rounds == 0 || product_before == 0;
-        const auto keep = float(is_first ? 0 : -along * of_before / product_before);
-        std::vector<double> steep(size_t(size.z), 0.0);
-        run_stages(size, {[&](int z) {
-                              for (int y = 0; y < size.y; ++y) {
-                                  kernels_->blend(size, keep, way_.data(), 1, made, y, z);
-                              }
-                          },
-                          [&](int z) {
-                              for (int y = 0; y < size.y; ++y) {
-                                  steep[size_t(z)] +=
-                                      kernels_->balances(grid, way_.data(), of_way_.data(), y, z);
-                              }
-                          }});
-        const double steepness = std::accumulate(steep.begin(), steep.end(), 0.0);
+        SliceSum product(size), of_before(size);
+        each_slice(size.cells(), size.z, each_y([&](int y, int z) {
+                       product[z] += kernels_->product(size, made, remains_.data(), y, z);
+                       of_before[z] += kernels_->product(size, made, of_way_.data(), y, z);
+                   }));
+        // Cycles are not symmetric: ways are kept apart one by one (Y. Notay, "Flexible Conjugate Gradients",
+        // 2000).
+        const auto keep = float(steepness == 0 ? 0 : -of_before.all() / steepness);
+        steep = SliceSum(size);
+        run_stages(size,
+                   {each_y([&](int y, int z) { kernels_->blend(size, keep, way_.data(), 1, made, y, z); }),
+                    find_steepness});
+        steepness = steep.all();
         if (steepness == 0) {
             break;
         }
-        along = product / steepness;
-        product_before = product;
-        result.remains = share(sum_rows(size, [&](int y, int z) {
-            kernels_->blend(size, 1, made_.data(), float(along), way_.data(), y, z);
-            return kernels_->blend(size, 1, remains_.data(), float(-along), of_way_.data(), y, z);
-        }));
+        go_along(product.all(), 1);
         ++result.rounds;
     }
-    each_slice(size.cells(), size.z, [&](int z) { press_slice(faces, z); });
+    each_row(size, [&](int y, int z) { kernels_->blend(size, 1, made_.data(), 1, more_.data(), y, z); });
     return result;
 }
 
@@ -323,7 +351,7 @@ void PressureSolver::press_slice(const SmokePlanes& faces, int z) const {
 }
 
 size_t PressureSolver::bytes() const {
-    size_t floats = remains_.size() * 4;
+    size_t floats = remains_.size() * 5;
     for (const Level& level : levels_) {
         floats += level.size.plane_size() * 6;
     }

@@ -33,8 +33,8 @@ class PressureSolver {
         double remains =
             0; // root mean square of what flows out of cells, over the mean difference of velocity
     };
-    /// Takes the outflow from the velocities of the faces (m/s), down to `tolerance` of the mean difference
-    /// of velocity within a cell, or as far as `most_rounds` go.
+    /// Finds the pressures that take the outflow from the velocities of the faces (m/s), down to `tolerance`
+    /// of the mean difference of velocity within a cell, or as far as `most_rounds` go.
     Result project(const SmokePlanes& faces, double tolerance, int most_rounds);
 
     /// Takes the differences of the last project()'s pressures from the faces of a slice; with the last slice
@@ -58,6 +58,7 @@ class PressureSolver {
         }
     };
 
+    double find_outflow(const SmokePlanes& faces);
     void open_up(size_t level, const CellBox& changed);
     void find_open_sides();
     void cycle(size_t level, const float* outflow);
@@ -66,7 +67,9 @@ class PressureSolver {
 
     const PressureKernels* kernels_;
     std::vector<Level> levels_; // the finest first; its pressure is of the last step
-    FloatCells remains_, way_, of_way_, made_;
+    FloatCells remains_, way_, of_way_;
+    FloatCells made_,
+        more_; // pressures of the last step, and what they are more than those of the step before
     size_t open_cells_ = 0;
     bool is_closed_ = false; // nothing flows in or out
 };

@@ -30,9 +30,9 @@ struct PressureKernels {
     /// What flows out of each cell, m/s. Returns the sum of the sizes of the three differences of velocity
     /// within each.
     double (*outflow)(const SmokeSize& size, const SmokePlanes& faces, float* out, int y, int z);
-    /// Sets every other cell to what balances its outflow without any neighbours, the rest to 0.
+    /// Moves every other cell towards what balances its outflow without any neighbours; the rest is set to 0.
     void (*begin)(const PressureGrid& grid, const float* outflow, float* pressure, int colour, int y, int z);
-    /// Sets every other cell to what balances its neighbours. `colour`: 0 or 1.
+    /// Moves every other cell towards what balances its neighbours, and a little beyond. `colour`: 0 or 1.
     void (*relax)(const PressureGrid& grid, const float* outflow, float* pressure, int colour, int y, int z);
     /// What outflow these pressures leave; 0 in closed cells.
     void (*remains)(const PressureGrid& grid, const float* outflow, const float* pressure, float* out, int y,

@@ -21,8 +21,8 @@ namespace {
 constexpr int fields = sizeof(SmokeCell) / sizeof(float);
 static_assert(smoke_block % lanes == 0);
 
-// The places that a row of a block's cells come from, or go to: the lowest of the eight cells round each, and
-// the weight of each of the eight.
+// The places that a row of a block's cells come from, or go to: the lowest of the eight cells round each,
+// counted in floats, and the weight of each of the eight.
 struct Places {
     alignas(64) uint32_t at[smoke_block];
     alignas(64) float weights[8][smoke_block];
@@ -54,34 +54,33 @@ KERNEL void find_places(const SmokeTrace& trace, int x, int y, int z, float time
                 store_any(places.weights[2 * row + 1] + i, fx * rows[row]);
             }
         }
-        store_uint(places.at + i, (to_kuint(lower_z) * kuint(uint32_t(size.y + 2)) + to_kuint(lower_y)) *
-                                          kuint(uint32_t(size.packed_row())) +
-                                      to_kuint(lower_x));
+        const kuint rows = to_kuint(lower_z) * kuint(uint32_t(size.y + 2)) + to_kuint(lower_y);
+        store_uint(places.at + i,
+                   (rows * kuint(uint32_t(size.packed_row())) + to_kuint(lower_x)) * kuint(uint32_t(fields)));
     }
 }
 
-// How far the eight corners are from the lowest, in floats.
-struct Corners {
-    size_t offsets[8];
+// Where the four pairs of cells round a place are, in floats from the lowest.
+struct Pairs {
+    size_t from[4];
 
-    explicit Corners(const SmokeSize& size) {
-        for (size_t i = 0; i < 8; ++i) {
-            offsets[i] =
-                fields * ((i & 1) + (i >> 1 & 1) * size.packed_row() + (i >> 2 & 1) * size.packed_slice());
-        }
-    }
+    explicit Pairs(const SmokeSize& size)
+        : from{0, fields * size.packed_row(), fields * size.packed_slice(),
+               fields * (size.packed_row() + size.packed_slice())} {}
 };
 
-KERNEL real mixed(const float* lowest, const Places& places, int cell, const Corners& corners, int part) {
-    real sum = load_any(lowest + part) * real(places.weights[0][cell]);
-    for (int i = 1; i < 8; ++i) {
-        sum = sum + load_any(lowest + corners.offsets[i] + part) * real(places.weights[i][cell]);
+KERNEL real mixed(const float* lowest, const Places& places, int cell, const Pairs& pairs, int part) {
+    real sum = real(0.0f);
+    for (int i = 0; i < 4; ++i) {
+        const float* pair = lowest + pairs.from[i];
+        sum = sum + load_any(pair + part) * real(places.weights[2 * i][cell]) +
+              load_any(pair + fields + part) * real(places.weights[2 * i + 1][cell]);
     }
     return sum;
 }
 
-KERNEL const float* floats_of(const SmokeCell* cells, size_t at) {
-    return reinterpret_cast<const float*>(cells + at);
+KERNEL const float* floats_of(const SmokeCell* cells) {
+    return reinterpret_cast<const float*>(cells);
 }
 
 // Row by row, so that memory is read in long ways.
@@ -106,8 +105,8 @@ KERNEL void ask_for(const SmokeCell* cells, size_t at) {
 }
 
 double carry(const SmokeTrace& trace, const SmokeRun& run) {
-    const Corners corners(trace.size);
-    const SmokeCell* cells = trace.cells;
+    const Pairs pairs(trace.size);
+    const SmokeCell* const cells = trace.cells;
     const size_t ahead = trace.size.packed_slice() + 2 * trace.size.packed_row();
     Places from;
     double sum = 0;
@@ -116,11 +115,11 @@ double carry(const SmokeTrace& trace, const SmokeRun& run) {
         const size_t first = trace.size.packed(x, j, k);
         ask_for(cells, first + ahead);
         ask_for(trace.out, first + trace.size.packed_row());
+        auto* const out = reinterpret_cast<float*>(trace.out + first);
         for (int i = 0; i < smoke_block; ++i) {
-            const float* lowest = floats_of(cells, from.at[i]);
-            auto* out = reinterpret_cast<float*>(trace.out + first + size_t(i));
+            const float* lowest = floats_of(cells) + from.at[i];
             for (int part = 0; part < fields; part += lanes) {
-                store_any(out + part, mixed(lowest, from, i, corners, part));
+                store_any(out + i * fields + part, mixed(lowest, from, i, pairs, part));
             }
             sum += double(cells[first + size_t(i)].density);
         }
@@ -129,7 +128,9 @@ double carry(const SmokeTrace& trace, const SmokeRun& run) {
 }
 
 double correct(const SmokeTrace& trace, const SmokeRun& run) {
-    const Corners corners(trace.size);
+    const Pairs pairs(trace.size);
+    const SmokeCell* const cells = trace.cells;
+    const SmokeCell* const carried = trace.carried;
     const size_t ahead = trace.size.packed_slice() + 2 * trace.size.packed_row();
     Places from, to;
     double sum = 0;
@@ -137,26 +138,28 @@ double correct(const SmokeTrace& trace, const SmokeRun& run) {
         find_places<false>(trace, x, j, k, -1, from);
         find_places<true>(trace, x, j, k, 1, to);
         const size_t first = trace.size.packed(x, j, k);
-        ask_for(trace.cells, first + ahead);
-        ask_for(trace.carried, first + ahead);
+        ask_for(cells, first + ahead);
+        ask_for(carried, first + ahead);
         ask_for(trace.out, first + trace.size.packed_row());
+        SmokeCell* const row = trace.out + first;
         for (int i = 0; i < smoke_block; ++i) {
-            const size_t at = first + size_t(i);
-            const float* source = floats_of(trace.cells, from.at[i]);
-            const float* target = floats_of(trace.carried, to.at[i]);
-            auto* out = reinterpret_cast<float*>(trace.out + at);
+            const float* source = floats_of(cells) + from.at[i];
+            const float* target = floats_of(carried) + to.at[i];
+            const float* own = floats_of(cells + first + i);
+            const float* own_carried = floats_of(carried + first + i);
+            auto* out = reinterpret_cast<float*>(row + i);
             for (int part = 0; part < fields; part += lanes) {
                 real low = load_any(source + part), high = low;
-                for (int corner = 1; corner < 8; ++corner) {
-                    const real value = load_any(source + corners.offsets[corner] + part);
-                    low = min(low, value);
-                    high = max(high, value);
+                for (const size_t pair_from : pairs.from) {
+                    const float* pair = source + pair_from;
+                    const real one = load_any(pair + part), other = load_any(pair + fields + part);
+                    low = min(min(low, one), other);
+                    high = max(max(high, one), other);
                 }
-                store_any(out + part, put_right(load_any(floats_of(trace.carried, at) + part),
-                                                load_any(floats_of(trace.cells, at) + part),
-                                                mixed(target, to, i, corners, part), low, high));
+                store_any(out + part, put_right(load_any(own_carried + part), load_any(own + part),
+                                                mixed(target, to, i, pairs, part), low, high));
             }
-            sum += double(trace.out[at].density);
+            sum += double(row[i].density);
         }
     });
     return sum;

@@ -29,25 +29,30 @@ void resize(FloatCells (&planes)[3], size_t size) {
     }
 }
 
-// The rim takes on what lies beside it.
-void copy_to_rim(const SmokeSize& size, FloatCells& plane) {
-    each_row(size, [&](int y, int z) {
+// The rim of a slice takes on what lies beside it, and what lies before the first slice and behind the last.
+void copy_to_rim(const SmokeSize& size, FloatCells& plane, int z) {
+    const auto copy = [&](size_t from, size_t to, size_t count) {
+        std::copy_n(plane.begin() + std::ptrdiff_t(from), count, plane.begin() + std::ptrdiff_t(to));
+    };
+    for (int y = 0; y < size.y; ++y) {
         float* row = plane.data() + size.at(0, y, z);
         row[-1] = row[0];
         row[size.x] = row[size.x - 1];
-    });
-    const auto copy_row = [&](int from_y, int from_z, int to_y, int to_z) {
-        std::copy_n(plane.begin() + std::ptrdiff_t(size.at(-1, from_y, from_z)), size.x + 2,
-                    plane.begin() + std::ptrdiff_t(size.at(-1, to_y, to_z)));
-    };
-    for (int z = 0; z < size.z; ++z) {
-        copy_row(0, z, -1, z);
-        copy_row(size.y - 1, z, size.y, z);
     }
-    for (int y = -1; y <= size.y; ++y) {
-        copy_row(y, 0, y, -1);
-        copy_row(y, size.z - 1, y, size.z);
+    const size_t with_rim = size_t(size.x) + 2;
+    copy(size.at(-1, 0, z), size.at(-1, -1, z), with_rim);
+    copy(size.at(-1, size.y - 1, z), size.at(-1, size.y, z), with_rim);
+    const size_t slice = size.at(-1, size.y, z) + with_rim - size.at(-1, -1, z);
+    if (z == 0) {
+        copy(size.at(-1, -1, 0), size.at(-1, -1, -1), slice);
     }
+    if (z == size.z - 1) {
+        copy(size.at(-1, -1, z), size.at(-1, -1, size.z), slice);
+    }
+}
+
+void clear_slice(const SmokeSize& size, FloatCells& plane, int z) {
+    std::fill_n(plane.begin() + std::ptrdiff_t(size.at(0, 0, z)), size.slice(), 0.0f);
 }
 
 int whole_blocks(float length, float cell) {
@@ -181,28 +186,31 @@ void SmokeVolume::reflect() {
 
 // How much density leaves by the sides in a step, summed over cells.
 double SmokeVolume::leaving(double step_s) const {
+    if (smoke_.sides == SmokeSides::closed) {
+        return 0;
+    }
     const auto per_speed = float(step_s / double(size_.cell));
     const int counts[3] = {size_.x, size_.y, size_.z};
-    double sum = 0;
-    for (int axis = 0; axis < 3; ++axis) {
-        const int one = (axis + 1) % 3, two = (axis + 2) % 3;
-        for (int end = 0; end < 2; ++end) {
-            int face[3], cell[3];
-            face[axis] = end * counts[axis];
-            cell[axis] = end * (counts[axis] - 1);
-            for (face[one] = cell[one] = 0; face[one] < counts[one]; cell[one] = ++face[one]) {
-                for (face[two] = cell[two] = 0; face[two] < counts[two]; cell[two] = ++face[two]) {
-                    const float speed =
-                        flow_[axis][size_.at(cell[0], cell[1], cell[2])] * (end == 0 ? -1.0f : 1.0f);
-                    if (speed > 0 && open_[axis][size_.at(face[0], face[1], face[2])] > 0) {
-                        sum += double(speed * per_speed *
-                                      cells_[size_.packed(cell[0], cell[1], cell[2])].density);
-                    }
+    double sums[6] = {}; // by each side
+    each_slice(size_.cells(), 6, [&](int side) {
+        const int axis = side / 2, end = side % 2;
+        // Memory is read along rows.
+        const int inner = axis == 0 ? 1 : 0, outer = axis == 2 ? 1 : 2;
+        int face[3], cell[3];
+        face[axis] = end * counts[axis];
+        cell[axis] = end * (counts[axis] - 1);
+        for (face[outer] = cell[outer] = 0; face[outer] < counts[outer]; cell[outer] = ++face[outer]) {
+            for (face[inner] = cell[inner] = 0; face[inner] < counts[inner]; cell[inner] = ++face[inner]) {
+                const float speed =
+                    flow_[axis][size_.at(cell[0], cell[1], cell[2])] * (end == 0 ? -1.0f : 1.0f);
+                if (speed > 0 && open_[axis][size_.at(face[0], face[1], face[2])] > 0) {
+                    sums[side] +=
+                        double(speed * per_speed * cells_[size_.packed(cell[0], cell[1], cell[2])].density);
                 }
             }
         }
-    }
-    return sum;
+    });
+    return std::accumulate(std::begin(sums), std::end(sums), 0.0);
 }
 
 // Blocks that hold nothing, and have none beside them that do, keep their cells: there is nothing to be
@@ -236,8 +244,9 @@ void SmokeVolume::carry(double step_s) {
     // What solid cells hold, between which and the gas nothing moves, does not count.
     const auto within_solids = [&](const SmokeCells& cells) {
         return sum_rows(size_, [&](int y, int z) {
+            const bool is_clear = pressure_.is_clear(y, z);
             double sum = 0;
-            for (int x = 0; x < size_.x && !pressure_.is_clear(y, z); ++x) {
+            for (int x = 0; x < size_.x && !is_clear; ++x) {
                 sum += solid_[size_.at(x, y, z)] != 0 ? double(cells[size_.packed(x, y, z)].density) : 0;
             }
             return sum;
@@ -273,39 +282,29 @@ void SmokeVolume::add_forces(const SmokeInfluences& influences) {
     const bool has_broad = smoke_.broad_swirl > 0 || smoke_.curl > 0;
     const auto swirls = [&](const SmokeSize& size, FloatCells(&velocity)[3], FloatCells(&swirl)[3],
                             FloatCells& strength, float amount, FloatCells(&out)[3]) {
-        each_row(size, [&](int y, int z) {
-            kernels_->swirl(size, planes(velocity), planes(swirl), strength.data(), y, z);
-        });
-        copy_to_rim(size, strength);
-        each_row(size, [&](int y, int z) {
-            kernels_->confine(size, planes(swirl), strength.data(), amount, planes(out), y, z);
-        });
+        run_stages(
+            size, {[&](int z) {
+                       for (int y = 0; y < size.y; ++y) {
+                           kernels_->swirl(size, planes(velocity), planes(swirl), strength.data(), y, z);
+                       }
+                       copy_to_rim(size, strength, z);
+                   },
+                   [&](int z) {
+                       for (int y = 0; y < size.y; ++y) {
+                           kernels_->confine(size, planes(swirl), strength.data(), amount, planes(out), y, z);
+                       }
+                   }});
     };
     // A swirl of 1/s pushes by its strength times a cell's side, in a second; amounts are per cell of 10 cm.
     const auto amount = [](float of, const SmokeSize& size) { return of * 0.6f / size.cell; };
-    for (FloatCells& plane : has_broad ? broad_push_ : push_) {
-        std::fill(plane.begin(), plane.end(), 0.0f);
-    }
-    if (smoke_.broad_swirl > 0) {
-        each_row(broad_, [&](int y, int z) {
-            for (int x = 0; x < broad_.x; ++x) {
-                for (int axis = 0; axis < 3; ++axis) {
-                    float sum = 0;
-                    for (int k = 0; k < broad_cells; ++k) {
-                        for (int j = 0; j < broad_cells; ++j) {
-                            const float* row =
-                                flow_[axis].data() +
-                                size_.at(x * broad_cells, y * broad_cells + j, z * broad_cells + k);
-                            sum += row[0] + row[1] + row[2] + row[3];
-                        }
-                    }
-                    broad_middles_[axis][broad_.at(x, y, z)] = sum * (1.0f / 64);
-                }
-            }
-        });
-        for (FloatCells& plane : broad_middles_) {
-            copy_to_rim(broad_, plane);
+    const SmokeSize& size_of_first = has_broad ? broad_ : size_;
+    each_slice(size_of_first.cells(), size_of_first.z, [&](int z) {
+        for (FloatCells& plane : has_broad ? broad_push_ : push_) {
+            clear_slice(size_of_first, plane, z);
         }
+    });
+    if (smoke_.broad_swirl > 0) {
+        each_slice(size_.cells(), broad_.z, [&](int z) { find_broad(z); });
         swirls(broad_, broad_middles_, broad_swirl_, broad_strength_, amount(smoke_.broad_swirl, broad_),
                broad_push_);
     }
@@ -315,13 +314,35 @@ void SmokeVolume::add_forces(const SmokeInfluences& influences) {
                  [&](int y, int z) { kernels_->stir(broad_, row, smoke_.curl, planes(broad_push_), y, z); });
     }
     if (has_broad) {
-        for (FloatCells& plane : broad_push_) {
-            copy_to_rim(broad_, plane);
-        }
+        each_slice(broad_.cells(), broad_.z, [&](int z) {
+            for (FloatCells& plane : broad_push_) {
+                copy_to_rim(broad_, plane, z);
+            }
+        });
         spread_broad();
     }
     if (smoke_.fine_swirl > 0) {
         swirls(size_, flow_, won_, strength_, amount(smoke_.fine_swirl, size_), push_);
+    }
+}
+
+// A slice of the velocities of wide cells: means of the fine ones in them.
+void SmokeVolume::find_broad(int z) {
+    for (int axis = 0; axis < 3; ++axis) {
+        for (int y = 0; y < broad_.y; ++y) {
+            for (int x = 0; x < broad_.x; ++x) {
+                float sum = 0;
+                for (int k = 0; k < broad_cells; ++k) {
+                    for (int j = 0; j < broad_cells; ++j) {
+                        const float* row = flow_[axis].data() + size_.at(x * broad_cells, y * broad_cells + j,
+                                                                         z * broad_cells + k);
+                        sum += row[0] + row[1] + row[2] + row[3];
+                    }
+                }
+                broad_middles_[axis][broad_.at(x, y, z)] = sum * (1.0f / 64);
+            }
+        }
+        copy_to_rim(broad_, broad_middles_[axis], z);
     }
 }
 
@@ -366,9 +387,11 @@ void SmokeVolume::act(double step_s) {
         size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
         step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
         smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
-    for (FloatCells& plane : won_) {
-        std::fill(plane.begin(), plane.end(), 0.0f);
-    }
+    each_slice(size_.cells(), size_.z, [&](int z) {
+        for (FloatCells& plane : won_) {
+            clear_slice(size_, plane, z);
+        }
+    });
     std::vector<char> holds(active_.size(), 0);
     thin_ = sum_runs([&](const SmokeRun& run) {
         return kernels_->act(change, run, holds.data() + size_.block_of(run.x, run.y, run.z));
@@ -392,10 +415,12 @@ double SmokeVolume::mass() const {
 }
 
 void SmokeVolume::move_faces() {
-    for (int axis = 0; axis < 3; ++axis) {
-        copy_to_rim(size_, won_[axis]);
-        copy_to_rim(size_, middles_[axis]);
-    }
+    each_slice(size_.cells(), size_.z, [&](int z) {
+        for (int axis = 0; axis < 3; ++axis) {
+            copy_to_rim(size_, won_[axis], z);
+            copy_to_rim(size_, middles_[axis], z);
+        }
+    });
     each_row(
         size_,
         [&](int y, int z) {
@@ -404,11 +429,15 @@ void SmokeVolume::move_faces() {
         1);
 }
 
-void SmokeVolume::read_flow() {
-    each_row(size_, [&](int y, int z) { kernels_->middles(size_, planes(faces_), planes(flow_), y, z); });
-    for (FloatCells& plane : flow_) {
-        copy_to_rim(size_, plane);
-    }
+SliceStage SmokeVolume::reading_flow() {
+    return [this](int z) {
+        for (int y = 0; y < size_.y; ++y) {
+            kernels_->middles(size_, planes(faces_), planes(flow_), y, z);
+        }
+        for (FloatCells& plane : flow_) {
+            copy_to_rim(size_, plane, z);
+        }
+    };
 }
 
 void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
@@ -429,7 +458,7 @@ void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     hold_solids();
     const PressureSolver::Result found =
         pressure_.project(planes(faces_), pressure_tolerance, most_pressure_rounds);
-    read_flow();
+    run_stages(size_, {[&](int z) { pressure_.press_slice(planes(faces_), z); }, reading_flow()});
     meter_.pressure_ms = watch.lap_ms();
     meter_.pressure_rounds = found.rounds;
     meter_.remains = found.remains;
@@ -445,7 +474,7 @@ void SmokeVolume::set_faces(const FloatCells (&faces)[3]) {
     pressure_ = PressureSolver(*kernels_->pressure);
     pressure_.set_open(size_, open_, CellBox::whole(size_));
     hold_solids();
-    read_flow();
+    each_slice(size_.cells(), size_.z, reading_flow());
     std::fill(active_.begin(), active_.end(), char(1));
 }
 

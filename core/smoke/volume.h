@@ -103,11 +103,12 @@ class SmokeVolume {
     void feed_with(const SmokeFeed& feed, double step_s, double time_s);
     void push_with(const SmokePush& push, double step_s);
     void add_forces(const SmokeInfluences& influences);
+    void find_broad(int z);
     void spread_broad();
     void act(double step_s);
     void move_faces();
     void hold_solids();
-    void read_flow();
+    SliceStage reading_flow();
 
     SmokePlanes planes(FloatCells (&of)[3]) { return {of[0].data(), of[1].data(), of[2].data()}; }
     /// The sum of what `visit(run)` returns, the same on any number of threads.
