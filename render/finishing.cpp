@@ -26,17 +26,20 @@ void copy(const LightPlanes& from, LightPlanes& to) {
 
 } // namespace
 
-void add_enlarged(const RenderKernels& kernels, const LightPlanes& from, float gain, int y, LightPlanes& to) {
+void add_enlarged(const RenderKernels& kernels, const LightPlanes& from, float gain, int y,
+                  const LightRow& to) {
     thread_local std::vector<float> scratch;
     scratch.resize(size_t(from.width) + 2);
     const int near = std::min(y / 2, from.height - 1);
     const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, 0, from.height - 1);
-    for (const auto plane : planes) {
-        const float* source = (from.*plane).data();
-        kernels.enlarge_row(source + size_t(near) * size_t(from.stride),
-                            source + size_t(far) * size_t(from.stride), from.width, to.width, gain,
-                            scratch.data(), (to.*plane).data() + size_t(y) * size_t(to.stride));
-    }
+    const auto add = [&](const FloatPlane& plane, float* row) {
+        kernels.enlarge_row(plane.data() + size_t(near) * size_t(from.stride),
+                            plane.data() + size_t(far) * size_t(from.stride), from.width, to.width, gain,
+                            scratch.data(), row);
+    };
+    add(from.red, to.red);
+    add(from.green, to.green);
+    add(from.blue, to.blue);
 }
 
 void halve(const RenderKernels& kernels, const LightPlanes& from, float threshold, LightPlanes& half) {
@@ -92,7 +95,7 @@ void FocusPicture::draw(const StagePicture& stage, bool changed, const Stage& se
             for (const auto plane : planes) {
                 std::fill_n((wide.*plane).data() + row, size_t(to.width), 0.0f);
             }
-            add_enlarged(kernels, levels_[level + 1], 1, y, wide);
+            add_enlarged(kernels, levels_[level + 1], 1, y, {wide, y});
             thread_local FloatPlane depth{0}, share{1};
             depth.resize(size_t(to.stride));
             share.resize(size_t(to.stride));
@@ -183,7 +186,7 @@ void Glare::gather(const LightPlanes& light, const Stage& stage, const RenderKer
     fill(half_, 0);
     // The light of one bright place is shared by its rays.
     const float gain = 4 / float(stage.glare_rays);
-    tbb::parallel_for(0, half_.height, [&](int y) { add_enlarged(kernels, sum_, gain, y, half_); });
+    tbb::parallel_for(0, half_.height, [&](int y) { add_enlarged(kernels, sum_, gain, y, {half_, y}); });
 }
 
 size_t Glare::bytes() const {

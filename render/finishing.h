@@ -9,7 +9,8 @@
 namespace ember {
 
 /// `to` += `gain` times row y of light of half the size, smoothly enlarged.
-void add_enlarged(const RenderKernels& kernels, const LightPlanes& from, float gain, int y, LightPlanes& to);
+void add_enlarged(const RenderKernels& kernels, const LightPlanes& from, float gain, int y,
+                  const LightRow& to);
 
 /// The light of half the size: of each 2x2 pixels what exceeds a threshold.
 void halve(const RenderKernels& kernels, const LightPlanes& from, float threshold, LightPlanes& half);

@@ -46,6 +46,17 @@ struct LightPlanes {
     size_t bytes() const { return (red.size() + green.size() + blue.size()) * sizeof(float); }
 };
 
+/// A row of a picture's light.
+struct LightRow {
+    float *red, *green, *blue;
+    int width;
+
+    LightRow(LightPlanes& of, int y)
+        : red(of.red.data() + size_t(y) * size_t(of.stride)),
+          green(of.green.data() + size_t(y) * size_t(of.stride)),
+          blue(of.blue.data() + size_t(y) * size_t(of.stride)), width(of.width) {}
+};
+
 /// A soft ellipse on the picture; one to a cache line, since a tile's lie scattered.
 struct alignas(64) Sprite {
     float x, y;             // pixels

@@ -140,14 +140,18 @@ void Renderer::gather(const Frame& frame, const Effect& effect, const Camera& ca
 
 void Renderer::draw_things() {
     const LightPlanes& stage = focus_.is_on() ? focus_.light() : stage_.light();
-    light_.resize(stage.width, stage.height);
     depth_.resize(stage_.depth().size());
     if (is_mirrored_) {
         mirror_light_.resize(stage.width, stage.height);
         mirror_depth_.resize(depth_.size());
     }
-    const int across = tiles_across(light_);
-    const int down = tiles_down(light_);
+    const int across = tiles_across(stage);
+    const int down = tiles_down(stage);
+    if (light_.width != stage.width || light_.height != stage.height) {
+        light_.resize(stage.width, stage.height);
+        plain_.assign(size_t(across) * size_t(down), 0);
+    }
+    const bool is_kept = !backdrop_ && !focus_.is_on();
     tile_ms_.resize(size_t(across) * size_t(down));
     const ViewAxes view = axes_of(camera_);
     tbb::parallel_for(0, across * down, [&](int index) {
@@ -157,13 +161,15 @@ void Renderer::draw_things() {
         const float* depth = has_solids ? depth_.data() : stage_.depth().data();
         const Canvas canvas = {light_.stride, light_.red.data(), light_.green.data(), light_.blue.data(),
                                depth,         depth_.data()};
+        char& plain = plain_[size_t(index)];
+        const bool has_stage = plain != 0 && is_kept && !stage_.has_changed(index);
         for (int y = tile.top; y < tile.bottom; ++y) {
             const size_t row = size_t(y) * size_t(light_.stride) + size_t(tile.left);
             const size_t count = size_t(tile.right - tile.left);
             const auto fill = [&](const FloatPlane& from, FloatPlane& to) {
                 if (backdrop_) {
                     std::fill_n(to.data() + row, count, *backdrop_);
-                } else {
+                } else if (!has_stage) {
                     std::copy_n(from.data() + row, count, to.data() + row);
                 }
             };
@@ -174,10 +180,12 @@ void Renderer::draw_things() {
                 std::copy_n(stage_.depth().data() + row, count, depth_.data() + row);
             }
         }
-        if (sun_map_.is_on() && !backdrop_) {
-            sun_map_.darken(kernels_, view, tile, kept_in_shadow_, depth, light_);
-        }
-        if (is_mirrored_ && stage_.is_mirror(index) && mirrored_.has_any(size_t(index))) {
+        const bool is_dark =
+            sun_map_.is_on() && !backdrop_ &&
+            sun_map_.darken(kernels_, view, tile, stage_.farthest(index), kept_in_shadow_, depth, light_);
+        const bool has_mirrored = is_mirrored_ && stage_.is_mirror(index) && mirrored_.has_any(size_t(index));
+        plain = is_kept && !is_dark && !has_mirrored && !things_.has_any(size_t(index)) && !clouds_.is_on();
+        if (has_mirrored) {
             draw_mirrored(index, tile);
         }
         if (has_solids) {
@@ -270,7 +278,7 @@ void Renderer::gather_bloom(const Stage& stage) {
     for (size_t level = bloom_levels_.size(); level-- > 1;) {
         LightPlanes& to = bloom_levels_[level - 1];
         tbb::parallel_for(0, to.height, [&](int y) {
-            add_enlarged(kernels_, bloom_levels_[level], wide_share(stage), y, to);
+            add_enlarged(kernels_, bloom_levels_[level], wide_share(stage), y, {to, y});
         });
     }
 }
@@ -288,10 +296,12 @@ void Renderer::finish(const Frame& frame, const Stage& stage, Picture& picture) 
     picture.width = light_.width;
     picture.height = light_.height;
     picture.pixels.resize(size_t(light_.width) * size_t(light_.height));
-    // What is spread is taken from where it shone: the light in all stays the same. The levels' shares add up
-    // to 1 - wide^levels.
+    // The levels' shares add up to 1 - wide^levels.
     const float wide = wide_share(stage);
-    const float bloom_gain = stage.bloom * (1 - wide) / (1 - std::pow(wide, float(bloom_levels_.size())));
+    bloom_threshold_ = stage.bloom_threshold;
+    bloom_share_ = stage.bloom;
+    bloom_gain_ = stage.bloom * (1 - wide) / (1 - std::pow(wide, float(bloom_levels_.size())));
+    glare_gain_ = stage.glare;
     const Finish finish = {std::exp2(stage.exposure),
                            {tones_[0].data(), tones_[1].data(), tones_[2].data()},
                            light_.width,
@@ -300,20 +310,40 @@ void Renderer::finish(const Frame& frame, const Stage& stage, Picture& picture) 
                            stage.grain,
                            uint32_t(frame.step)};
     tbb::parallel_for(0, light_.height, [&](int y) {
-        if (!bloom_levels_.empty()) {
-            const size_t row = size_t(y) * size_t(light_.stride);
-            for (FloatPlane* plane : {&light_.red, &light_.green, &light_.blue}) {
-                kernels_.take_row(plane->data() + row, stage.bloom_threshold, stage.bloom, light_.width);
-            }
-            add_enlarged(kernels_, bloom_levels_.front(), bloom_gain, y, light_);
-        }
-        if (glare_.is_on()) {
-            add_enlarged(kernels_, glare_.light(), stage.glare, y, light_);
-        }
-        const size_t row = size_t(y) * size_t(light_.stride);
-        kernels_.resolve_row(light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row, y,
-                             finish, picture.pixels.data() + size_t(y) * size_t(light_.width));
+        thread_local LightPlanes shown;
+        shown.resize(light_.width, 1);
+        const LightRow row = {shown, 0};
+        spread(y, row);
+        kernels_.resolve_row(row.red, row.green, row.blue, y, finish,
+                             picture.pixels.data() + size_t(y) * size_t(light_.width));
     });
+}
+
+// A row of light as the lens spreads it. What is spread is taken from where it shone: the light in all stays
+// the same.
+void Renderer::spread(int y, const LightRow& out) const {
+    const auto copy = [&](const FloatPlane& plane, float* row) {
+        std::copy_n(plane.data() + size_t(y) * size_t(light_.stride), light_.stride, row);
+        if (!bloom_levels_.empty()) {
+            kernels_.take_row(row, bloom_threshold_, bloom_share_, light_.width);
+        }
+    };
+    copy(light_.red, out.red);
+    copy(light_.green, out.green);
+    copy(light_.blue, out.blue);
+    if (!bloom_levels_.empty()) {
+        add_enlarged(kernels_, bloom_levels_.front(), bloom_gain_, y, out);
+    }
+    if (glare_.is_on()) {
+        add_enlarged(kernels_, glare_.light(), glare_gain_, y, out);
+    }
+}
+
+LightPlanes Renderer::light() const {
+    LightPlanes light;
+    light.resize(light_.width, light_.height);
+    tbb::parallel_for(0, light.height, [&](int y) { spread(y, {light, y}); });
+    return light;
 }
 
 } // namespace ember

@@ -91,8 +91,8 @@ class Renderer {
     const DrawMeters& meters() const { return meters_; }
     size_t bytes() const;
 
-    /// The light of the last picture with bloom, before exposure and tone curve: for tests and for measuring.
-    const LightPlanes& light() const { return light_; }
+    /// The light of the last picture with bloom, before exposure and tone curve. Made when asked for.
+    LightPlanes light() const;
 
     static constexpr int most_stage_samples = StagePicture::most_samples;
 
@@ -102,6 +102,7 @@ class Renderer {
     void draw_mirrored(int index, Tile tile);
     void gather_bloom(const Stage& stage);
     void finish(const Frame& frame, const Stage& stage, Picture& picture);
+    void spread(int y, const LightRow& out) const;
 
     const RenderKernels& kernels_;
 
@@ -112,7 +113,8 @@ class Renderer {
     SunMap sun_map_;
     Camera camera_;
     Vec3 kept_in_shadow_;
-    LightPlanes light_;
+    LightPlanes light_;       // without what the finishing spreads
+    std::vector<char> plain_; // of each tile: it shows nothing but the stage
     Things things_, mirrored_;
     bool is_mirrored_ = false;
     LightPlanes mirror_light_;
@@ -128,7 +130,9 @@ class Renderer {
     bool is_preview_ = false;
 
     std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
+    float bloom_threshold_ = 0, bloom_share_ = 0, bloom_gain_ = 0;
     Glare glare_;
+    float glare_gain_ = 0;
     std::array<std::vector<int32_t>, 3> tones_; // red, green, blue
     std::array<Curve, 3> grades_;
     float tone_contrast_ = 0;

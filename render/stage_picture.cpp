@@ -317,7 +317,7 @@ void StagePicture::refine(int tile) {
                            mirror_.data() + row);
     }
     if (state.samples++ == 0) {
-        measure(tile);
+        measure(tile, light_.stride, depth_, mirror_, area);
     }
 }
 
@@ -346,28 +346,33 @@ void StagePicture::draw_roughly(int tile, const StageScene& half_scene) {
             std::fill_n(out, width, 0.0f);
             kernels_.enlarge_row(from + near_row, from + far_row, half_width, width, 1, scratch, out);
         }
-        for (int x = 0; x < width; ++x) {
-            const size_t from = near_row + size_t(std::min(x / 2, half_width - 1));
-            depth_.data()[row + size_t(x)] = half_depth_[from];
-            mirror_.data()[row + size_t(x)] = half_mirror_[from];
-        }
+        const auto double_row = [&](const FloatPlane& from, FloatPlane& to) {
+            const float* in = from.data() + near_row;
+            float* out = to.data() + row;
+            for (int x = 0; x < half_width; ++x) {
+                out[2 * x] = out[2 * x + 1] = in[x];
+            }
+        };
+        double_row(half_depth_, depth_);
+        double_row(half_mirror_, mirror_);
     }
     tiles_[size_t(tile)].is_rough = true;
-    measure(tile);
+    measure(tile, half_light_.stride, half_depth_, half_mirror_, {left, top, right, bottom, 0});
 }
 
-void StagePicture::measure(int tile) {
-    const Tile area = tile_at(light_, tile, 0);
+// What a tile shows in these pixels.
+void StagePicture::measure(int tile, int stride, const FloatPlane& depth, const FloatPlane& mirror,
+                           const Tile& area) {
     TileState& state = tiles_[size_t(tile)];
     state.nearest = std::numeric_limits<float>::max();
     state.farthest = 0;
     state.is_mirror = false;
     for (int y = area.top; y < area.bottom; ++y) {
-        const float* row = depth_.data() + size_t(y) * size_t(light_.stride);
+        const float* row = depth.data() + size_t(y) * size_t(stride);
         const auto [least, largest] = std::minmax_element(row + area.left, row + area.right);
         state.nearest = std::min(state.nearest, *least);
         state.farthest = std::max(state.farthest, *largest);
-        const float* mirrored = mirror_.data() + size_t(y) * size_t(light_.stride);
+        const float* mirrored = mirror.data() + size_t(y) * size_t(stride);
         state.is_mirror = state.is_mirror || std::any_of(mirrored + area.left, mirrored + area.right,
                                                          [](float share) { return share > 0.002f; });
     }

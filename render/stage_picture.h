@@ -34,8 +34,11 @@ class StagePicture {
     /// How much of what flies above each pixel is mirrored in it, 0..1.
     const FloatPlane& mirror() const { return mirror_; }
     bool is_mirror(int tile) const { return tiles_[size_t(tile)].is_mirror; }
-    /// The least depth in a tile.
+    /// The least depth in a tile, and the largest.
     float nearest(int tile) const { return tiles_[size_t(tile)].nearest; }
+    float farthest(int tile) const { return tiles_[size_t(tile)].farthest; }
+    /// Whether the last picture changed a tile.
+    bool has_changed(int tile) const { return tiles_[size_t(tile)].next != Next::nothing; }
     /// What a tile took in the last picture, in milliseconds of one thread.
     float tile_ms(int tile) const { return tiles_[size_t(tile)].ms; }
     size_t bytes() const { return light_.bytes() + half_light_.bytes() + 2 * depth_.size() * sizeof(float); }
@@ -67,7 +70,7 @@ class StagePicture {
     void choose(const std::vector<Moved>& moved);
     void refine(int tile);
     void draw_roughly(int tile, const StageScene& half_scene);
-    void measure(int tile);
+    void measure(int tile, int stride, const FloatPlane& depth, const FloatPlane& mirror, const Tile& area);
 
     const RenderKernels& kernels_;
     LightPlanes light_;

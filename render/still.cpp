@@ -35,8 +35,9 @@ std::vector<float> opacities(Renderer& renderer, const Frame& frame, Effect effe
     for (const float backdrop : {1.0f, 0.0f}) {
         renderer.set_backdrop(backdrop);
         renderer.draw(frame, effect, camera, options.width, options.height, ignored);
-        each_pixel(renderer.light(), [&](size_t i, size_t at) {
-            opacity[i] += renderer.light().green[at] * (backdrop > 0 ? -1.0f : 1.0f);
+        const LightPlanes light = renderer.light();
+        each_pixel(light, [&](size_t i, size_t at) {
+            opacity[i] += light.green[at] * (backdrop > 0 ? -1.0f : 1.0f);
         });
     }
     for (float& each : opacity) {
@@ -64,7 +65,7 @@ std::optional<Problem> save_still(const Frame& frame, const Effect& effect, cons
     }
     Image image{options.width, options.height, std::vector<Colour>(picture.pixels.size())};
     if (is_exr) {
-        const LightPlanes& light = renderer.light();
+        const LightPlanes light = renderer.light();
         const float exposure = std::exp2(effect.stage.exposure);
         each_pixel(light, [&](size_t i, size_t at) {
             image.pixels[i] = {light.red[at] * exposure, light.green[at] * exposure,

@@ -201,9 +201,16 @@ void SunMap::draw(const std::vector<FrameDebris>& all, const std::vector<FrameCo
     softness_ = 2.5f / per_metre_;
     Triangles triangles;
     std::vector<Corner> corners;
+    low_ = {float(size), float(size), 0};
+    high_ = {0, 0, -1e9f};
     for (const FrameDebris& debris : all) {
         const std::vector<PieceBody>& bodies = shelf.pieces_of(debris.cut);
         for (const FramePiece& piece : debris.pieces) {
+            const Corner at = corner(piece.placement.position);
+            const float r = debris.cut->pieces[piece.piece].radius, cells = r * per_metre_ + 1;
+            low_ = {std::min(low_.u, at.u - cells), std::min(low_.v, at.v - cells), low_.depth};
+            high_ = {std::max(high_.u, at.u + cells), std::max(high_.v, at.v + cells),
+                     std::max(high_.depth, at.depth + r)};
             const Body& body = bodies[piece.piece].body;
             const Axes& turned = piece.placement.axes;
             const float scale = piece.opacity > 0.5f ? piece.size : 0;
@@ -239,8 +246,8 @@ float SunMap::lit(const Vec3& place) const {
                     colliders_.lit_at(at.u, at.v, at.depth, softness_));
 }
 
-void SunMap::darken(const RenderKernels& kernels, const ViewAxes& view, const Tile& tile, const Vec3& kept,
-                    const float* depths, LightPlanes& light) const {
+bool SunMap::darken(const RenderKernels& kernels, const ViewAxes& view, const Tile& tile, float farthest,
+                    const Vec3& kept, const float* depths, LightPlanes& light) const {
     const float scale = 2 / (float(light.height) * view.focal);
     const Vec3 step = view.right * scale, down = view.up * -scale;
     const Vec3 first = view.forward + step * (float(tile.left) + 0.5f - float(light.width) * 0.5f) +
@@ -264,6 +271,22 @@ void SunMap::darken(const RenderKernels& kernels, const ViewAxes& view, const Ti
         row.step[k] = dot(step, axes[k]);
         next_row[k] = dot(down, axes[k]);
     }
+    // What the tile shows lies between its corners, at the nearest depth and at the farthest.
+    float low[3] = {1e30f, 1e30f, 1e30f}, high[3] = {-1e30f, -1e30f, -1e30f};
+    for (int corner = 0; corner < 8; ++corner) {
+        const float x = float((corner & 1) * (tile.right - tile.left)),
+                    y = float((corner >> 1 & 1) * (tile.bottom - tile.top)),
+                    depth = (corner >> 2 & 1) == 0 ? tile.nearest : farthest;
+        for (int k = 0; k < 3; ++k) {
+            const float place = row.from[k] + depth * (row.ray[k] + row.step[k] * x + next_row[k] * y);
+            low[k] = std::min(low[k], place);
+            high[k] = std::max(high[k], place);
+        }
+    }
+    if (high[0] < low_.u || low[0] > high_.u || high[1] < low_.v || low[1] > high_.v ||
+        low[2] > high_.depth) {
+        return false;
+    }
     for (int y = tile.top; y < tile.bottom; ++y) {
         const size_t at = size_t(y) * size_t(light.stride) + size_t(tile.left);
         kernels.darken_row(row, tile.right - tile.left, depths + at, light.red.data() + at,
@@ -272,6 +295,7 @@ void SunMap::darken(const RenderKernels& kernels, const ViewAxes& view, const Ti
             row.ray[k] += next_row[k];
         }
     }
+    return true;
 }
 
 } // namespace ember

@@ -24,10 +24,11 @@ class SunMap {
     /// How much of the sun arrives at a place among pieces, 0..1; smooth at the rim of shadows.
     float lit(const Vec3& place) const;
 
-    /// Takes the sun out of a tile of a picture where pieces hide it. `depths`: m, of the whole picture;
-    /// `kept`: what of each colour is left in full shadow.
-    void darken(const RenderKernels& kernels, const ViewAxes& view, const Tile& tile, const Vec3& kept,
-                const float* depths, LightPlanes& light) const;
+    /// Takes the sun out of a tile of a picture where pieces hide it; false if nothing there can be in their
+    /// shadow. `farthest`: of the depths (m) in the tile; `depths`: of the whole picture; `kept`: what of
+    /// each colour is left in full shadow.
+    bool darken(const RenderKernels& kernels, const ViewAxes& view, const Tile& tile, float farthest,
+                const Vec3& kept, const float* depths, LightPlanes& light) const;
 
     size_t bytes() const { return 2 * pieces_.depths.size() * sizeof(float); }
 
@@ -54,6 +55,7 @@ class SunMap {
     float per_metre_ = 1;                    // cells
     float softness_ = 0.01f;                 // m of depth
     Layer pieces_, colliders_;
+    Corner low_, high_; // of the pieces; how far they reach away from the sun does not matter
 };
 
 } // namespace ember

@@ -74,10 +74,11 @@ class TestCurveEditor : public QObject {
         Renderer renderer;
         Picture picture;
         renderer.draw(frame, effect, {{0, 0, 0}, 4, 0, 0, 40}, 400, 400, picture);
+        const LightPlanes light = renderer.light();
         double sum = 0;
         for (int y = 0; y < 400; ++y) {
             for (int x = 0; x < 400; ++x) {
-                sum += double(renderer.light().red[size_t(y * renderer.light().stride + x)]);
+                sum += double(light.red[size_t(y * light.stride + x)]);
             }
         }
         return std::sqrt(sum);

@@ -33,7 +33,7 @@ struct Scene {
 
     void add(Vec3 place, float size, float age_share = 0) { frame.sources[0].add({place}, age_share, size); }
 
-    const LightPlanes& light() {
+    LightPlanes light() {
         Picture drawn;
         renderer.draw(frame, effect, camera, width, height, drawn);
         return renderer.light();

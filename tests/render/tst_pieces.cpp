@@ -54,7 +54,7 @@ class Shown {
         simulation_.write_frame(frame_);
     }
 
-    const LightPlanes& light() {
+    LightPlanes light() {
         Picture picture;
         for (int i = 0; i < Renderer::most_stage_samples; ++i) { // the stage settled
             renderer_.draw(frame_, effect_, camera_of(effect_.stage), width, height, picture);
@@ -63,7 +63,7 @@ class Shown {
     }
     // How many pixels are clearly of the outside's colour, and of the inside's.
     std::pair<int, int> red_and_green() {
-        const LightPlanes& seen = light();
+        const LightPlanes seen = light();
         std::pair<int, int> counts;
         for (int y = 0; y < height; ++y) {
             for (int x = 0; x < width; ++x) {
@@ -76,7 +76,7 @@ class Shown {
     }
     // The light where a place of the world is seen.
     float light_at(const Vec3& place) {
-        const LightPlanes& seen = light();
+        const LightPlanes seen = light();
         const ViewAxes view = axes_of(camera_of(effect_.stage));
         const Vec3 away = place - view.eye;
         const float scale = view.focal * height / 2 / dot(away, view.forward);
@@ -151,7 +151,7 @@ class TestPieces : public QObject {
     void pieces_apart_cover_more_of_the_picture() {
         Shown shown(block_effect());
         const auto covered = [&] {
-            const LightPlanes& seen = shown.light();
+            const LightPlanes seen = shown.light();
             int count = 0;
             for (int y = 0; y < height; ++y) {
                 for (int x = 0; x < width; ++x) {

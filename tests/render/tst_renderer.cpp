@@ -168,6 +168,61 @@ class TestRenderer : public QObject {
         QVERIFY(at(moving.light(), width / 2, height / 2) < 0.5f * at(still.light(), width / 2, height / 2));
     }
 
+    // Tiles that show only the stage are not copied anew: what went through one must leave nothing behind,
+    // and what changes the stage must be seen in all of them.
+    void tiles_that_dots_have_left_show_the_stage() {
+        const auto before_sky = [](float sky) {
+            auto scene = std::make_unique<Scene>(white());
+            scene->effect.stage.sky_top = scene->effect.stage.sky_horizon = {sky, sky, sky, 1};
+            scene->effect.stage.sky_strength = 1;
+            return scene;
+        };
+        const auto scene = before_sky(0.2f), still = before_sky(0.2f);
+        // Of so many samples of the stage that its pixels may differ by rounding.
+        const auto same = [](double a, double b) { return std::abs(a / b - 1) < 1e-6; };
+        scene->add({-1, 0, 0}, 0.3f);
+        scene->light();
+        QVERIFY(sum(scene->light()) > 1.001 * sum(still->light()));
+        const auto empty = [&] {
+            scene->frame.sources[0] = {};
+            scene->frame.sources[0].largest_size = 1;
+        };
+        empty();
+        scene->light();
+        QVERIFY(same(sum(scene->light()), sum(still->light())));
+        scene->add({1, 0, 0}, 0.3f);
+        const LightPlanes later = scene->light();
+        const int seen_at = width / 2 + 45;
+        QVERIFY(at(later, seen_at, height / 2) > 2 * at(still->light(), seen_at, height / 2));
+        QVERIFY(
+            same(at(later, width - seen_at, height / 2), at(still->light(), width - seen_at, height / 2)));
+
+        // A light behind all, then none, then another sky.
+        empty();
+        scene->renderer.set_backdrop(0.7f);
+        QCOMPARE(at(scene->light(), 3, 3), 0.7f);
+        scene->renderer.set_backdrop({});
+        QVERIFY(same(sum(scene->light()), sum(still->light())));
+        scene->effect.stage.sky_top = scene->effect.stage.sky_horizon = {0.4f, 0.4f, 0.4f, 1};
+        QVERIFY(same(sum(scene->light()), sum(before_sky(0.4f)->light())));
+    }
+
+    // The light that is asked for is that of the picture: with bloom round what is bright, but no more in
+    // all.
+    void light_that_is_asked_for_has_its_bloom() {
+        Scene plain(white()), bloomed(white());
+        bloomed.effect.stage.bloom = 0.5f;
+        bloomed.effect.stage.bloom_threshold = 0.1f;
+        for (Scene* scene : {&plain, &bloomed}) {
+            scene->add({}, 0.2f);
+        }
+        const LightPlanes sharp = plain.light(), soft = bloomed.light();
+        QVERIFY(at(soft, width / 2 + 20, height / 2) > at(sharp, width / 2 + 20, height / 2));
+        QVERIFY(at(soft, width / 2, height / 2) < at(sharp, width / 2, height / 2));
+        QVERIFY(std::abs(sum(soft) / sum(sharp) - 1) < 0.05);
+        QCOMPARE(sum(bloomed.renderer.light()), sum(soft)); // asking changes nothing
+    }
+
     // A small dot out of focus becomes an even disc; the spread of its light says how large.
     void focus_blur_follows_the_thin_lens() {
         for (const float depth : {2.5f, 4.0f, 5.0f, 8.0f, 20.0f}) {
