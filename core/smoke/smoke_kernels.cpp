@@ -220,6 +220,10 @@ KERNEL real held(real value, float most) {
     return min(max(number, real(-most)), real(most));
 }
 
+// K. Each step carries a share of a share of heat one cell on: without an end, what is left falls below what
+// processors can reckon with at full speed.
+constexpr float least_warmth = 1e-6f;
+
 double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
     const SmokeSize& size = change.size;
     constexpr int velocities = 3;
@@ -241,7 +245,8 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
         for (int i = 0; i < smoke_block; i += lanes) {
             const real dense =
                 max(held(load_any(density + i) * real(change.keep), change.most_density), real(0.0f));
-            const real hot = held(load_any(heat + i) * real(change.cool), change.most_heat);
+            const real warm = held(load_any(heat + i) * real(change.cool), change.most_heat);
+            const real hot = sel(abs(warm) > real(least_warmth), warm, real(0.0f));
             const real rise = hot * real(change.lift) - dense * real(change.weight);
             // Clear air is let be: nobody would see it swirl.
             const real seen = min(dense * real(25.0f) + abs(hot) * real(0.2f), real(1.0f));
