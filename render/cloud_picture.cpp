@@ -430,12 +430,22 @@ float CloudPicture::kept(float x, float y, float depth) const {
 
 void CloudPicture::blend_row(int y, int left, int right, const float* depth, float* red, float* green,
                              float* blue) const {
-    const auto first = int(float(map_.left) * map_.pixels),
-               last = int(float(map_.left + map_.grid.x) * map_.pixels);
-    const float above = float(map_.top) * map_.pixels, below = float(map_.top + map_.grid.y) * map_.pixels;
-    if (float(y) >= above && float(y) < below) {
-        kernels_.blend(map_, y, std::max(left, first), std::min(right, last), depth, red, green, blue);
+    const Area area = seen();
+    if (float(y) >= area.top && float(y) < area.bottom) {
+        kernels_.blend(map_, y, std::max(left, int(area.left)), std::min(right, int(area.right)), depth, red,
+                       green, blue);
     }
+}
+
+bool CloudPicture::is_in(const Tile& tile) const {
+    const Area area = seen();
+    return is_on() && float(tile.right) > area.left &&
+           float(tile.left)<area.right&& float(tile.bottom)> area.top && float(tile.top) < area.bottom;
+}
+
+CloudPicture::Area CloudPicture::seen() const {
+    return {float(map_.left) * map_.pixels, float(map_.top) * map_.pixels,
+            float(map_.left + map_.grid.x) * map_.pixels, float(map_.top + map_.grid.y) * map_.pixels};
 }
 
 size_t CloudPicture::bytes() const {

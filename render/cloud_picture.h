@@ -25,6 +25,8 @@ class CloudPicture {
     bool is_on() const { return is_on_; }
     /// What is left of the light that starts at a pixel, so deep in the picture (m).
     float kept(float x, float y, float depth) const;
+    /// Whether there may be smoke before a tile of the picture.
+    bool is_in(const Tile& tile) const;
     /// Puts the smoke before what a row of pixels shows.
     void blend_row(int y, int left, int right, const float* depth, float* red, float* green,
                    float* blue) const;
@@ -32,6 +34,10 @@ class CloudPicture {
 
   private:
     struct Light; // of the stage, as volumes need it
+    struct Area {
+        float left, top, right, bottom; // pixels
+    };
+    Area seen() const;
     void fill(const FrameSmoke& smoke, const Smoke& look, const Light& light, CloudVolume& volume);
     void shade(const FrameSmoke& smoke, const Smoke& look, const Light& light, const CloudVolume& volume);
     bool frame_map(const Projection& to, float detail);

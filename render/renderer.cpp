@@ -184,7 +184,8 @@ void Renderer::draw_things() {
             sun_map_.is_on() && !backdrop_ &&
             sun_map_.darken(kernels_, view, tile, stage_.farthest(index), kept_in_shadow_, depth, light_);
         const bool has_mirrored = is_mirrored_ && stage_.is_mirror(index) && mirrored_.has_any(size_t(index));
-        plain = is_kept && !is_dark && !has_mirrored && !things_.has_any(size_t(index)) && !clouds_.is_on();
+        const bool has_smoke = clouds_.is_in(tile);
+        plain = is_kept && !is_dark && !has_mirrored && !things_.has_any(size_t(index)) && !has_smoke;
         if (has_mirrored) {
             draw_mirrored(index, tile);
         }
@@ -192,7 +193,7 @@ void Renderer::draw_things() {
             things_.draw_solids(size_t(index), tile, canvas, kernels_, surfaces_);
             tile.nearest = 0;
         }
-        for (int y = tile.top; y < tile.bottom && clouds_.is_on(); ++y) {
+        for (int y = tile.top; y < tile.bottom && has_smoke; ++y) {
             const size_t row = size_t(y) * size_t(light_.stride);
             clouds_.blend_row(y, tile.left, std::min(tile.right, light_.width), depth + row,
                               light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row);

@@ -168,11 +168,9 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
 }
 
 SliceStage PressureSolver::relaxing(Level& level, const float* outflow, int colour) {
-    return [this, &level, outflow, colour, grid = level.grid()](int z) {
-        for (int y = 0; y < level.size.y; ++y) {
-            kernels_->relax(grid, outflow, level.pressure.data(), colour, y, z);
-        }
-    };
+    return by_rows(level.size, [this, &level, outflow, colour, grid = level.grid()](int y, int z) {
+        kernels_->relax(grid, outflow, level.pressure.data(), colour, y, z);
+    });
 }
 
 // Fine cells lie a quarter of a coarse one off its middle: three quarters are its own, one the neighbour's.
@@ -208,11 +206,8 @@ SliceStage PressureSolver::prolonging(Level& fine, const Level& coarse) {
 void PressureSolver::cycle(size_t index, const float* outflow) {
     Level& level = levels_[index];
     const PressureGrid grid = level.grid();
-    const SliceStage begin = [&](int z) {
-        for (int y = 0; y < level.size.y; ++y) {
-            kernels_->begin(grid, outflow, level.pressure.data(), 0, y, z);
-        }
-    };
+    const SliceStage begin = by_rows(
+        level.size, [&](int y, int z) { kernels_->begin(grid, outflow, level.pressure.data(), 0, y, z); });
     const SliceStage even = relaxing(level, outflow, 0), odd = relaxing(level, outflow, 1);
     if (index + 1 == levels_.size()) {
         std::vector<SliceStage> stages = {begin};
@@ -282,26 +277,19 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
     const auto cells = double(std::max<size_t>(open_cells_, 1));
     const double stretch = find_outflow(faces);
     const auto share = [&](double square) { return std::sqrt(square / cells) / std::max(stretch, 1e-9); };
-    const auto each_y = [&](auto visit) {
-        return [&size, visit](int z) {
-            for (int y = 0; y < size.y; ++y) {
-                visit(y, z);
-            }
-        };
-    };
     // The last pressure has acted once more since it was found (see SmokeVolume::reflect()): what was too
     // much in one step is missing in the next, so that the answer is near the line from the last one to the
     // one before. That is the first way.
     way_.swap(more_);
     SliceSum squares(size), back(size), steep(size);
-    const SliceStage find_steepness = each_y(
-        [&](int y, int z) { steep[z] += kernels_->balances(grid, way_.data(), of_way_.data(), y, z); });
-    run_stages(size, {each_y([&](int y, int z) {
-                          kernels_->remains(grid, of_way_.data(), made_.data(), remains_.data(), y, z);
-                          squares[z] += kernels_->product(size, remains_.data(), remains_.data(), y, z);
-                          back[z] += kernels_->product(size, remains_.data(), way_.data(), y, z);
-                      }),
-                      find_steepness});
+    const SliceStage find_steepness = by_rows(
+        size, [&](int y, int z) { steep[z] += kernels_->balances(grid, way_.data(), of_way_.data(), y, z); });
+    const SliceStage find_remains = by_rows(size, [&](int y, int z) {
+        kernels_->remains(grid, of_way_.data(), made_.data(), remains_.data(), y, z);
+        squares[z] += kernels_->product(size, remains_.data(), remains_.data(), y, z);
+        back[z] += kernels_->product(size, remains_.data(), way_.data(), y, z);
+    });
+    run_stages(size, {find_remains, find_steepness});
     Result result;
     result.remains = share(squares.all());
     double steepness = steep.all();
@@ -318,17 +306,17 @@ PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double 
         cycle(0, remains_.data());
         const float* made = finest.pressure.data();
         SliceSum product(size), of_before(size);
-        each_slice(size.cells(), size.z, each_y([&](int y, int z) {
-                       product[z] += kernels_->product(size, made, remains_.data(), y, z);
-                       of_before[z] += kernels_->product(size, made, of_way_.data(), y, z);
-                   }));
+        each_row(size, [&](int y, int z) {
+            product[z] += kernels_->product(size, made, remains_.data(), y, z);
+            of_before[z] += kernels_->product(size, made, of_way_.data(), y, z);
+        });
         // Cycles are not symmetric: ways are kept apart one by one (Y. Notay, "Flexible Conjugate Gradients",
         // 2000).
         const auto keep = float(steepness == 0 ? 0 : -of_before.all() / steepness);
         steep = SliceSum(size);
-        run_stages(size,
-                   {each_y([&](int y, int z) { kernels_->blend(size, keep, way_.data(), 1, made, y, z); }),
-                    find_steepness});
+        const SliceStage turn =
+            by_rows(size, [&](int y, int z) { kernels_->blend(size, keep, way_.data(), 1, made, y, z); });
+        run_stages(size, {turn, find_steepness});
         steepness = steep.all();
         if (steepness == 0) {
             break;

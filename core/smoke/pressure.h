@@ -51,7 +51,7 @@ class PressureSolver {
         FloatCells open[3], per_open;
         FloatCells pressure, outflow; // of the finest: remains_
         std::vector<char> clear;
-        float beyond[3][2] = {}; // share of a side's pressure that lies beyond it: see prolong_to()
+        float beyond[3][2] = {}; // share of a side's pressure that lies beyond it: see prolonging()
 
         PressureGrid grid() const {
             return {size, open[0].data(), open[1].data(), open[2].data(), per_open.data(), clear.data()};
@@ -66,10 +66,10 @@ class PressureSolver {
     SliceStage prolonging(Level& fine, const Level& coarse);
 
     const PressureKernels* kernels_;
-    std::vector<Level> levels_; // the finest first; its pressure is of the last step
+    std::vector<Level> levels_; // the finest first
+    FloatCells made_;           // the pressures of the last step
+    FloatCells more_;           // what they are more than those of the step before
     FloatCells remains_, way_, of_way_;
-    FloatCells made_,
-        more_; // pressures of the last step, and what they are more than those of the step before
     size_t open_cells_ = 0;
     bool is_closed_ = false; // nothing flows in or out
 };

@@ -36,6 +36,16 @@ void each_row(const SmokeSize& size, Visit visit, int more = 0) {
     });
 }
 
+/// The stage that calls `visit(y, z)` for each row of a slice.
+template <class Visit>
+SliceStage by_rows(const SmokeSize& size, Visit visit) {
+    return [count = size.y, visit](int z) {
+        for (int y = 0; y < count; ++y) {
+            visit(y, z);
+        }
+    };
+}
+
 /// The sum of `visit(y, z)`, the same on any number of threads.
 template <class Visit>
 auto sum_rows(const SmokeSize& size, Visit visit) {

@@ -51,8 +51,13 @@ void copy_to_rim(const SmokeSize& size, FloatCells& plane, int z) {
     }
 }
 
-void clear_slice(const SmokeSize& size, FloatCells& plane, int z) {
-    std::fill_n(plane.begin() + std::ptrdiff_t(size.at(0, 0, z)), size.slice(), 0.0f);
+// The rim is made from the cells when it is needed.
+void clear_cells(const SmokeSize& size, FloatCells (&planes)[3]) {
+    each_slice(size.cells(), size.z, [&](int z) {
+        for (FloatCells& plane : planes) {
+            std::fill_n(plane.begin() + std::ptrdiff_t(size.at(0, 0, z)), size.slice(), 0.0f);
+        }
+    });
 }
 
 int whole_blocks(float length, float cell) {
@@ -166,7 +171,7 @@ void SmokeVolume::fill_rim(SmokeCells& cells, bool rests) const {
 
 // Velocities as they are carried: with the last step's pressure once more.
 void SmokeVolume::reflect() {
-    const auto take_over = [&](int y, int z) {
+    const SliceStage take_over = by_rows(size_, [&](int y, int z) {
         kernels_->middles(size_, planes(faces_), planes(middles_), y, z);
         SmokeCell* row = cells_.data() + size_.packed(0, y, z);
         const size_t first = size_.at(0, y, z);
@@ -175,13 +180,8 @@ void SmokeVolume::reflect() {
             row[x].velocity[1] = middles_[1][first + size_t(x)];
             row[x].velocity[2] = middles_[2][first + size_t(x)];
         }
-    };
-    run_stages(size_, {[&](int z) { pressure_.press_slice(planes(faces_), z); },
-                       [&](int z) {
-                           for (int y = 0; y < size_.y; ++y) {
-                               take_over(y, z);
-                           }
-                       }});
+    });
+    run_stages(size_, {pressing(), take_over});
 }
 
 // How much density leaves by the sides in a step, summed over cells.
@@ -282,27 +282,21 @@ void SmokeVolume::add_forces(const SmokeInfluences& influences) {
     const bool has_broad = smoke_.broad_swirl > 0 || smoke_.curl > 0;
     const auto swirls = [&](const SmokeSize& size, FloatCells(&velocity)[3], FloatCells(&swirl)[3],
                             FloatCells& strength, float amount, FloatCells(&out)[3]) {
-        run_stages(
-            size, {[&](int z) {
-                       for (int y = 0; y < size.y; ++y) {
-                           kernels_->swirl(size, planes(velocity), planes(swirl), strength.data(), y, z);
-                       }
-                       copy_to_rim(size, strength, z);
-                   },
-                   [&](int z) {
-                       for (int y = 0; y < size.y; ++y) {
-                           kernels_->confine(size, planes(swirl), strength.data(), amount, planes(out), y, z);
-                       }
-                   }});
+        const SliceStage find = by_rows(size, [&](int y, int z) {
+            kernels_->swirl(size, planes(velocity), planes(swirl), strength.data(), y, z);
+        });
+        const SliceStage confine = by_rows(size, [&](int y, int z) {
+            kernels_->confine(size, planes(swirl), strength.data(), amount, planes(out), y, z);
+        });
+        run_stages(size, {find, [&](int z) { copy_to_rim(size, strength, z); }, confine});
     };
     // A swirl of 1/s pushes by its strength times a cell's side, in a second; amounts are per cell of 10 cm.
     const auto amount = [](float of, const SmokeSize& size) { return of * 0.6f / size.cell; };
-    const SmokeSize& size_of_first = has_broad ? broad_ : size_;
-    each_slice(size_of_first.cells(), size_of_first.z, [&](int z) {
-        for (FloatCells& plane : has_broad ? broad_push_ : push_) {
-            clear_slice(size_of_first, plane, z);
-        }
-    });
+    if (has_broad) {
+        clear_cells(broad_, broad_push_);
+    } else {
+        clear_cells(size_, push_);
+    }
     if (smoke_.broad_swirl > 0) {
         each_slice(size_.cells(), broad_.z, [&](int z) { find_broad(z); });
         swirls(broad_, broad_middles_, broad_swirl_, broad_strength_, amount(smoke_.broad_swirl, broad_),
@@ -387,11 +381,7 @@ void SmokeVolume::act(double step_s) {
         size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
         step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
         smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
-    each_slice(size_.cells(), size_.z, [&](int z) {
-        for (FloatCells& plane : won_) {
-            clear_slice(size_, plane, z);
-        }
-    });
+    clear_cells(size_, won_);
     std::vector<char> holds(active_.size(), 0);
     thin_ = sum_runs([&](const SmokeRun& run) {
         return kernels_->act(change, run, holds.data() + size_.block_of(run.x, run.y, run.z));
@@ -429,6 +419,10 @@ void SmokeVolume::move_faces() {
         1);
 }
 
+SliceStage SmokeVolume::pressing() {
+    return [this](int z) { pressure_.press_slice(planes(faces_), z); };
+}
+
 SliceStage SmokeVolume::reading_flow() {
     return [this](int z) {
         for (int y = 0; y < size_.y; ++y) {
@@ -458,7 +452,7 @@ void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     hold_solids();
     const PressureSolver::Result found =
         pressure_.project(planes(faces_), pressure_tolerance, most_pressure_rounds);
-    run_stages(size_, {[&](int z) { pressure_.press_slice(planes(faces_), z); }, reading_flow()});
+    run_stages(size_, {pressing(), reading_flow()});
     meter_.pressure_ms = watch.lap_ms();
     meter_.pressure_rounds = found.rounds;
     meter_.remains = found.remains;

@@ -108,6 +108,7 @@ class SmokeVolume {
     void act(double step_s);
     void move_faces();
     void hold_solids();
+    SliceStage pressing();
     SliceStage reading_flow();
 
     SmokePlanes planes(FloatCells (&of)[3]) { return {of[0].data(), of[1].data(), of[2].data()}; }
