@@ -227,6 +227,23 @@ class TestSmoke : public QObject {
         QVERIFY(std::fabs(volume.mass() / before - 0.5) < 0.01);
     }
 
+    // Coarser grids and the pressures of the last steps bring most of it, however fine the grid.
+    void pressure_is_found_in_few_rounds_on_any_grid() {
+        constexpr int steps = 20;
+        for (const int cells : {24, 40, 64}) {
+            Busy busy;
+            busy.smoke.resolution = cells;
+            SmokeVolume volume = running(busy.smoke, busy.influences, 10);
+            int rounds = 0;
+            for (int i = 0; i < steps; ++i) {
+                volume.step(busy.influences, frame_s);
+                rounds += volume.meter().pressure_rounds;
+                QVERIFY(volume.meter().remains < 1e-3);
+            }
+            QVERIFY2(rounds <= 3 * steps, qPrintable(QString("%1 of %2").arg(rounds).arg(cells)));
+        }
+    }
+
     // Heat spreads a share of a share each step, and with it the time that a step takes would grow: numbers
     // too small for normal floats take processors many times as long.
     void heat_that_thins_out_ends() {

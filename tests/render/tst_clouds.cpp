@@ -61,7 +61,8 @@ struct Shown {
     Renderer renderer;
     Picture picture;
 
-    Shown(const Frame& frame, const Effect& effect) {
+    Shown(const Frame& frame, const Effect& effect) { draw(frame, effect); }
+    void draw(const Frame& frame, const Effect& effect) {
         do {
             renderer.draw(frame, effect, {{0, 0, 0}, 6, 0, 0, 30}, width, height, picture);
         } while (!renderer.is_settled());
@@ -93,6 +94,23 @@ class TestClouds : public QObject {
             QVERIFY2(std::fabs(left / expected - 1) < 0.04f,
                      qPrintable(QString::number(double(left / expected))));
         }
+    }
+
+    // Only tiles that smoke is before are mixed with it, and none once it is gone.
+    void smoke_that_is_gone_leaves_nothing() {
+        const Effect effect = cloud_effect();
+        const Shown clear(frame_of(effect, 0), effect);
+        Shown shown(frame_of(effect, 3), effect);
+        QVERIFY(shown.middle() < 0.5f * clear.middle());
+        QCOMPARE(shown.at(2, 2), clear.at(2, 2));
+        shown.draw(frame_of(effect, 0), effect);
+        QCOMPARE(shown.picture.pixels, clear.picture.pixels);
+        Frame without = frame_of(effect, 0);
+        without.smokes.clear();
+        shown.draw(frame_of(effect, 3), effect);
+        QVERIFY(shown.picture.pixels != clear.picture.pixels);
+        shown.draw(without, effect);
+        QCOMPARE(shown.picture.pixels, clear.picture.pixels);
     }
 
     // White smoke under an even sky of its own brightness is not seen at all.
