@@ -59,6 +59,19 @@ SmokeVolume running(const Smoke& smoke, const SmokeInfluences& influences, int s
     return volume;
 }
 
+Smoke rising_smoke(int cells) {
+    Smoke smoke = plain_smoke(cells, SmokeSides::closed);
+    smoke.lift = 5;
+    return smoke;
+}
+
+// Near the floor.
+SmokeInfluences hot_puff() {
+    SmokeInfluences influences;
+    influences.feeds = {ball_of({0, 0.5f, 0}, 0.25f, 30, 3000)};
+    return influences;
+}
+
 // A hot, fed, stirred gas that meets a ball.
 struct Busy {
     Smoke smoke = plain_smoke(40, SmokeSides::ground);
@@ -247,13 +260,10 @@ class TestSmoke : public QObject {
     // Heat spreads a share of a share each step, and with it the time that a step takes would grow: numbers
     // too small for normal floats take processors many times as long.
     void heat_that_thins_out_ends() {
-        Smoke smoke = plain_smoke(32, SmokeSides::closed);
-        smoke.lift = 5;
+        Smoke smoke = rising_smoke(32);
         smoke.cooling = 4;
-        SmokeInfluences influences;
-        influences.feeds = {ball_of({0, 0.5f, 0}, 0.25f, 30, 3000)};
-        SmokeVolume volume(smoke_kernels(best_isa()));
-        volume.set(smoke);
+        SmokeInfluences influences = hot_puff();
+        SmokeVolume volume = running(smoke, influences, 0);
         int warm = 0;
         for (int i = 0; i < 90; ++i) {
             volume.step(influences, frame_s);
@@ -274,15 +284,10 @@ class TestSmoke : public QObject {
     }
 
     void a_hot_puff_rises_evenly() {
-        Smoke smoke = plain_smoke(48, SmokeSides::closed);
-        smoke.lift = 5;
+        Smoke smoke = rising_smoke(48);
         smoke.fine_swirl = 0.2f;
-        SmokeInfluences influences;
-        influences.feeds = {ball_of({0, 0.5f, 0}, 0.25f, 30, 3000)};
-        SmokeVolume volume(smoke_kernels(best_isa()));
-        volume.set(smoke);
-        volume.step(influences, frame_s);
-        influences.feeds.clear();
+        SmokeVolume volume = running(smoke, hot_puff(), 1);
+        const SmokeInfluences influences; // no more is fed
         const auto height = [&] {
             double sum = 0, mass = 0;
             each_cell(volume, [&](int x, int y, int z, const SmokeCell& cell) {
