@@ -134,13 +134,14 @@ std::vector<Point> graded_places(const ClosedMesh& mesh, const Bounds& bounds, c
     });
 }
 
-// Rings round an axis, ever wider: coplanar points have cells that are spokes and arcs.
-std::vector<Point> spoke_places(const Bounds& bounds, const CutOrder& order) {
+// Rings round an axis, ever wider: coplanar points have cells that are spokes and arcs. Places that miss the
+// bounds are left out.
+std::vector<Point> ring_places(const Bounds& bounds, const CutOrder& order, int count) {
     const Axes axes = axes_along_y(normalized(order.axis, {0, 0, 1}));
     const Point centre = point_of(order.centre);
     const double far = std::sqrt(dot(bounds.size, bounds.size));
-    const int rings = std::max(int(std::sqrt(double(order.pieces) / 2.5)), 1);
-    const int spokes = std::max((order.pieces - 1) / rings, 3);
+    const int rings = std::max(int(std::sqrt(double(count) / 2.5)), 1);
+    const int spokes = std::max((count - 1) / rings, 3);
     const double uneven = 1 - double(order.evenness);
     std::vector<Point> places = {centre};
     for (int ring = 0; ring < rings; ++ring) {
@@ -157,6 +158,19 @@ std::vector<Point> spoke_places(const Bounds& bounds, const CutOrder& order) {
             if (bounds.hold(place)) {
                 places.push_back(place);
             }
+        }
+    }
+    return places;
+}
+
+// Rings of so many places that as many as are asked for lie within the bounds, or a few less.
+std::vector<Point> spoke_places(const Bounds& bounds, const CutOrder& order) {
+    constexpr int most_outside = 16; // for each that is within
+    std::vector<Point> places = ring_places(bounds, order, order.pieces);
+    for (int count = order.pieces; count < order.pieces * most_outside; count += std::max(count / 16, 1)) {
+        std::vector<Point> more = ring_places(bounds, order, count);
+        if (more.size() > places.size() && more.size() <= size_t(order.pieces)) {
+            places = std::move(more);
         }
     }
     return places;

@@ -87,6 +87,30 @@ class TestCutting : public QObject {
         QVERIFY(hangs_together(cut));
     }
 
+    // Many rings of spokes reach beyond a slab that is struck near its end. What they cut of a ring falls
+    // apart into more.
+    void spokes_are_about_as_many_as_asked_for_data() {
+        QTest::addColumn<bool>("is_ring");
+        QTest::addColumn<int>("asked");
+        for (const int asked : {1, 2, 12, 60, 200}) {
+            QTest::addRow("slab, %d", asked) << false << asked;
+            QTest::addRow("ring, %d", asked) << true << asked;
+        }
+    }
+    void spokes_are_about_as_many_as_asked_for() {
+        QFETCH(bool, is_ring);
+        QFETCH(int, asked);
+        CutOrder order;
+        order.pattern = CutPattern::spokes;
+        order.pieces = asked;
+        order.centre = is_ring ? Vec3() : Vec3{0.9f, 0.4f, 0};
+        order.sliver = 0;
+        const Cut cut = cut_of(is_ring ? ring_mesh(1, 0.3f, 32, 16) : block_mesh({2, 1, 0.1f}), order);
+        const auto found = int(cut.pieces.size());
+        QVERIFY2(found * 10 >= asked * 8 && found <= (is_ring ? 2 : 1) * asked + 3,
+                 qPrintable(QString("%1 pieces").arg(found)));
+    }
+
     void five_hundred_pieces_of_a_large_mesh_are_exact() {
         const Mesh ring = ring_mesh(1, 0.35f, 72, 35); // 5040 triangles
         CutOrder order;
