@@ -242,6 +242,7 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
             density[i] = cells[i].density;
             heat[i] = cells[i].heat;
         }
+        bool is_held = false, is_thin = false;
         for (int i = 0; i < smoke_block; i += lanes) {
             const real dense =
                 max(held(load_any(density + i) * real(change.keep), change.most_density), real(0.0f));
@@ -259,17 +260,22 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
             }
             store_any(density + i, dense);
             store_any(heat + i, hot);
+            const real least = real(change.least_density);
+            is_thin = is_thin || any_lane(both(dense > real(0.0f), dense < least));
+            is_held = is_held || any_lane(either(dense >= least, abs(hot) > real(change.least_heat)));
         }
-        bool is_held = false;
-        for (int i = 0; i < smoke_block; ++i) {
-            if (density[i] < change.least_density && change.solid[first + size_t(i)] == 0) {
+        // What is too thin stays only in solid cells.
+        for (int i = 0; i < smoke_block && is_thin; ++i) {
+            const bool is_solid = change.solid[first + size_t(i)] != 0;
+            if (density[i] < change.least_density && !is_solid) {
                 lost += double(density[i]);
                 density[i] = 0;
             }
+            is_held = is_held || density[i] > 0;
+        }
+        for (int i = 0; i < smoke_block; ++i) {
             cells[i].density = density[i];
             cells[i].heat = heat[i];
-            is_held =
-                is_held || density[i] > 0 || heat[i] > change.least_heat || heat[i] < -change.least_heat;
         }
         char& block = holds[(x - run.x) / smoke_block];
         block = is_held ? 1 : block;

@@ -148,13 +148,13 @@ void SmokeVolume::fill_rim(SmokeCells& cells, bool rests) const {
         const bool is_clear = (sides && (first != 0 || k != from_k || j > from_j)) || (floor && j < 0);
         const SmokeCell* from = &cells[size_.packed(std::clamp(first, 0, size_.x - 1), from_j, from_k)];
         SmokeCell* rim = &cells[size_.packed(first, j, k)];
-        for (int i = 0; i < count; ++i) {
-            rim[i] = from[i];
-            rim[i].density = is_clear ? 0 : rim[i].density;
-            rim[i].heat = is_clear ? 0 : rim[i].heat;
-            for (float& velocity : rim[i].velocity) {
-                velocity = is_clear && rests ? 0 : velocity;
-            }
+        if (is_clear && rests) {
+            std::fill_n(rim, count, SmokeCell());
+            return;
+        }
+        std::copy_n(from, count, rim);
+        for (int i = 0; i < count && is_clear; ++i) {
+            rim[i].density = rim[i].heat = 0;
         }
     };
     each_slice(size_.cells(), size_.z + 2, [&](int slice) {
@@ -213,9 +213,10 @@ double SmokeVolume::leaving(double step_s) const {
     return std::accumulate(std::begin(sums), std::end(sums), 0.0);
 }
 
-// Blocks that hold nothing, and have none beside them that do, keep their cells: there is nothing to be
-// carried but clear air, whose flow only the pressure changes.
-void SmokeVolume::copy_still(const SmokeCells& from, SmokeCells& to) const {
+// `visit(x, y, z)` for each row of eight cells of blocks that hold nothing, and have none beside them that
+// do.
+template <class Visit>
+void SmokeVolume::each_still(Visit visit) const {
     tbb::parallel_for(size_t(0), active_.size(), [&](size_t block) {
         if (active_[block] != 0) {
             return;
@@ -226,10 +227,18 @@ void SmokeVolume::copy_still(const SmokeCells& from, SmokeCells& to) const {
                   z = index / size_.blocks_x() / size_.blocks_y() * smoke_block;
         for (int k = z; k < z + smoke_block; ++k) {
             for (int j = y; j < y + smoke_block; ++j) {
-                const auto at = std::ptrdiff_t(size_.packed(x, j, k));
-                std::copy_n(from.begin() + at, smoke_block, to.begin() + at);
+                visit(x, j, k);
             }
         }
+    });
+}
+
+// Still blocks keep their cells: there is nothing to be carried but clear air, whose flow only the pressure
+// changes.
+void SmokeVolume::copy_still(const SmokeCells& from, SmokeCells& to) const {
+    each_still([&](int x, int y, int z) {
+        const auto at = std::ptrdiff_t(size_.packed(x, y, z));
+        std::copy_n(from.begin() + at, smoke_block, to.begin() + at);
     });
 }
 
@@ -381,7 +390,11 @@ void SmokeVolume::act(double step_s) {
         size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
         step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
         smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
-    clear_cells(size_, won_);
+    each_still([&](int x, int y, int z) {
+        for (FloatCells& plane : won_) {
+            std::fill_n(plane.begin() + std::ptrdiff_t(size_.at(x, y, z)), smoke_block, 0.0f);
+        }
+    });
     std::vector<char> holds(active_.size(), 0);
     thin_ = sum_runs([&](const SmokeRun& run) {
         return kernels_->act(change, run, holds.data() + size_.block_of(run.x, run.y, run.z));

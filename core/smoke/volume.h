@@ -97,6 +97,8 @@ class SmokeVolume {
     void spread_into_solids();
     void reflect();
     double leaving(double step_s) const;
+    template <class Visit>
+    void each_still(Visit visit) const;
     void copy_still(const SmokeCells& from, SmokeCells& to) const;
     void carry(double step_s);
     void feed(const SmokeInfluences& influences, double step_s);

@@ -51,8 +51,9 @@ void SmokeVolume::change_within(const Vec3& low, const Vec3& high, Change change
               y1 = cell_at(high.y + size_.cell, size_.low.y, size_.y);
     const int z0 = cell_at(low.z, size_.low.z, size_.z),
               z1 = cell_at(high.z + size_.cell, size_.low.z, size_.z);
-    const size_t cells = size_t(x1 - x0) * size_t(y1 - y0) * size_t(z1 - z0);
-    each_slice(cells, z1 - z0, [&](int part) {
+    // A change takes as long as several of a step's loops.
+    const size_t work = 8 * size_t(x1 - x0) * size_t(y1 - y0) * size_t(z1 - z0);
+    each_slice(work, z1 - z0, [&](int part) {
         const int z = z0 + part;
         for (int y = y0; y < y1; ++y) {
             for (int x = x0; x < x1; ++x) {
@@ -203,7 +204,8 @@ void SmokeVolume::feed_with(const SmokeFeed& feed, double step_s, double time_s)
     change_within(box.low, box.high, [&](SmokeCell& cell, const Vec3& place) {
         const float share = share_within(feed, place, size_.cell);
         if (share > 0) {
-            const float lumpy = 1 - feed.ragged * (1 - lumps(place, time_s, feed.seed));
+            const float lumpy =
+                feed.ragged > 0 ? 1 - feed.ragged * (1 - lumps(place, time_s, feed.seed)) : 1.0f;
             fill(cell, share, lumpy);
         }
     });

@@ -1,10 +1,14 @@
 #include "desktop/view/picture_maker.h"
 
 #include <algorithm>
+#include <chrono>
 
 namespace ember {
 
 namespace {
+
+// Of an effect that runs.
+constexpr std::chrono::milliseconds longest_between_frames(100);
 
 AgeSpread spread_of(const Frame& frame, const std::string& source_id) {
     AgeSpread spread{};
@@ -123,7 +127,7 @@ void PictureMaker::run() {
         order_.asked.reset();
         order_.export_path.clear();
         lock.unlock();
-        player_.take_frame();
+        const bool is_new = player_.take_frame();
         const bool can_draw = order.effect && player_.frame().effect && !order.size.isEmpty();
         if (can_draw) {
             draw(order);
@@ -132,8 +136,13 @@ void PictureMaker::run() {
             save(order);
         }
         lock.lock();
-        // A picture that still gets smoother is drawn again, also while nothing moves.
-        due_ = due_ || (can_draw && !renderer_.is_settled());
+        // A picture that still gets smoother is drawn again, also while nothing moves. While frames come in,
+        // the next of them is waited for.
+        if (can_draw && !renderer_.is_settled()) {
+            wake_.wait_for(lock, is_new ? longest_between_frames : std::chrono::milliseconds(0),
+                           [this] { return stop_ || due_; });
+            due_ = true;
+        }
     }
 }
 

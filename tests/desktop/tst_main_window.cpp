@@ -756,6 +756,29 @@ class TestMainWindow : public QObject {
         QCOMPARE(Files::demoNames().size(), 8);
     }
 
+    void pictures_wait_for_steps_until_they_pause() {
+        // What moves in Pan Steam leaves parts of its stage to be made smooth when there is time for it.
+        window_->files().openDemo("pan-steam");
+        QTRY_VERIFY_WITH_TIMEOUT(readings().effect && *readings().effect == effect() && readings().time_s > 0,
+                                 30000);
+        const auto repeated = [&](int pictures) {
+            int count = 0;
+            for (int i = 0; i < pictures; ++i) {
+                const uint64_t before = readings().step;
+                driver::wait_for_pictures(*window_, 1);
+                count += readings().step == before ? 1 : 0;
+            }
+            return count;
+        };
+        repeated(10);
+        const int while_running = repeated(40);
+        QVERIFY2(while_running <= 4, qPrintable(QString::number(while_running)));
+        window_->view()->setFocus();
+        QTest::keyClick(window_.get(), Qt::Key_P);
+        repeated(2); // that are on their way
+        QCOMPARE(repeated(3), 3);
+    }
+
     void rows_are_filtered_and_hidden_by_their_heading() {
         addByGallery(window_->boardPanel()->addInfluenceButton(), "Wind");
         QVERIFY(!board()->nameRect("gravity").isEmpty());
