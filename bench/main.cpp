@@ -225,16 +225,25 @@ void write_page(std::ostream& out, const Collector& collector) {
         }
     }
     write_breaking_goals(out, v);
-    const double vdb_ms = of("P6 1 other_ms"), pair_ms = of("P6 1 pair_ms"), smoke_ms = of("P6 1 ours_ms");
-    const double vdb_all_ms = of("P6 5 other_ms"), pair_of_all_ms = of("P6 5 pair_ms");
-    out << "| P6 | smoke, 64x64x64 cells: all fields carried, and the pressure (" << pair_ms
-        << " ms), against OpenVDB carrying one scalar and solving one Poisson problem on the same grid ("
-        << vdb_ms << " ms) | " << vdb_ms / pair_ms << " times as fast | at least 60 | "
-        << verdict(vdb_ms / pair_ms >= 60) << " |\n| | the whole step (" << smoke_ms
-        << " ms) against that pair | " << vdb_ms / smoke_ms << " times as fast | at least 30 | "
-        << verdict(vdb_ms / smoke_ms >= 30) << " |\n| | all fields carried, and the pressure ("
-        << pair_of_all_ms << " ms), against OpenVDB carrying as many scalars and solving that problem ("
-        << vdb_all_ms << " ms) | " << vdb_all_ms / pair_of_all_ms << " times as fast | no goal | told |\n";
+    const auto against_vdb = [&](const char* what, const std::string& ours, const std::string& theirs,
+                                 double ours_ms, double theirs_ms, int goal) {
+        out << "| " << what << " | smoke, 64x64x64 cells: " << ours << " (" << ours_ms
+            << " ms), against OpenVDB " << theirs << " (" << theirs_ms << " ms) | " << theirs_ms / ours_ms
+            << " times as fast | ";
+        if (goal > 0) {
+            out << "at least " << goal << " | " << verdict(theirs_ms / ours_ms >= goal) << " |\n";
+        } else {
+            out << "no goal | told |\n";
+        }
+    };
+    const std::string vdb_pair = "carrying one scalar and solving one Poisson problem on the same grid";
+    against_vdb("P6", "one scalar carried, and the pressure found from nothing",
+                vdb_pair + ", to the same residual", of("P6 pair ours_ms"), of("P6 pair other_ms"), 60);
+    against_vdb("", "the whole step", vdb_pair, of("P6 step 1 ours_ms"), of("P6 step 1 other_ms"), 30);
+    against_vdb("", "of the step, the five fields carried, and the pressure", vdb_pair,
+                of("P6 step 1 pair_ms"), of("P6 step 1 other_ms"), 0);
+    against_vdb("", "the same", "carrying five scalars and solving that problem", of("P6 step 5 pair_ms"),
+                of("P6 step 5 other_ms"), 0);
     double least = 1e9, most = 0;
     for (const int count : bench_counts) {
         const double ns = of("P9 ns of " + std::to_string(count));

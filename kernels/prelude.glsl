@@ -29,4 +29,9 @@ vec3 floor3(vec3 v) { return floor(v); }
 bool any_lane(bool mask) { return mask; }
 float signed_real(uint bits) { return float(int(bits)); }
 float fetch(int table, float index) { return tables[table + int(index)]; }
+void fetch_pair(int table, float index, inout float entry, inout float next)
+{
+    entry = tables[table + int(index)];
+    next = tables[table + int(index) + 1];
+}
 float fetch_uni(int table, int index) { return tables[table + index]; }

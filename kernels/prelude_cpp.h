@@ -106,6 +106,10 @@ KERNEL real pow(real a, real b) {
 KERNEL real fetch(TABLE table, real index) {
     return table[int32_t(index)];
 }
+KERNEL void fetch_pair(TABLE table, real index, INOUT(real) entry, INOUT(real) next) {
+    entry = table[int32_t(index)];
+    next = table[int32_t(index) + 1];
+}
 KERNEL kuint fetch_bits(const uint32_t* table, kuint index) {
     return table[index];
 }
@@ -199,6 +203,28 @@ KERNEL real gathered(const float* table, xsimd::batch<int32_t> index) {
 }
 KERNEL real fetch(TABLE table, real index) {
     return gathered(table, xsimd::to_int(index));
+}
+/// What a table holds at an index, and at the next one.
+KERNEL void fetch_pair(TABLE table, real index, INOUT(real) entry, INOUT(real) next) {
+#ifdef __AVX2__
+    // The same way; both numbers are read at once.
+    const __m256i at = xsimd::to_int(index);
+    const __m128i low = _mm256_castsi256_si128(at), high = _mm256_extracti128_si256(at, 1);
+    const auto two_pairs = [&](int64_t indices) {
+        const auto pair_at = [&](int64_t i) { return reinterpret_cast<const __m64*>(table + i); };
+        return _mm_loadh_pi(_mm_loadl_pi(_mm_setzero_ps(), pair_at(int32_t(indices))),
+                            pair_at(indices >> 32));
+    };
+    const __m256 first =
+        _mm256_set_m128(two_pairs(_mm_cvtsi128_si64(high)), two_pairs(_mm_cvtsi128_si64(low)));
+    const __m256 last =
+        _mm256_set_m128(two_pairs(_mm_extract_epi64(high, 1)), two_pairs(_mm_extract_epi64(low, 1)));
+    entry = _mm256_shuffle_ps(first, last, 0x88);
+    next = _mm256_shuffle_ps(first, last, 0xdd);
+#else
+    entry = fetch(table, index);
+    next = fetch(table, index + real(1.0f));
+#endif
 }
 /// Entries below 2^31.
 KERNEL kuint fetch_bits(const uint32_t* table, kuint index) {

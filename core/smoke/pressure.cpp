@@ -39,6 +39,19 @@ float mean_open(const SmokeSize& fine, const FloatCells& open, int axis, const i
     return sum * 0.25f;
 }
 
+// Of all slices, in their order: the same on any number of threads.
+double sum_of(const std::vector<double>& slices) {
+    return std::accumulate(slices.begin(), slices.end(), 0.0);
+}
+TwoSums sum_of(const std::vector<TwoSums>& slices) {
+    TwoSums sum;
+    for (const TwoSums& slice : slices) {
+        sum.first += slice.first;
+        sum.second += slice.second;
+    }
+    return sum;
+}
+
 // The coarse cells that cells of a box are in.
 CellBox half_of(const CellBox& box) {
     CellBox half;
@@ -168,9 +181,9 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
 }
 
 SliceStage PressureSolver::relaxing(Level& level, const float* outflow, int colour) {
-    return by_rows(level.size, [this, &level, outflow, colour, grid = level.grid()](int y, int z) {
-        kernels_->relax(grid, outflow, level.pressure.data(), colour, y, z);
-    });
+    return [this, &level, outflow, colour, grid = level.grid()](int z) {
+        kernels_->relax(grid, outflow, level.pressure.data(), colour, z);
+    };
 }
 
 // Fine cells lie a quarter of a coarse one off its middle: three quarters are its own, one the neighbour's.
@@ -206,8 +219,7 @@ SliceStage PressureSolver::prolonging(Level& fine, const Level& coarse) {
 void PressureSolver::cycle(size_t index, const float* outflow) {
     Level& level = levels_[index];
     const PressureGrid grid = level.grid();
-    const SliceStage begin = by_rows(
-        level.size, [&](int y, int z) { kernels_->begin(grid, outflow, level.pressure.data(), 0, y, z); });
+    const SliceStage begin = [&](int z) { kernels_->begin(grid, outflow, level.pressure.data(), 0, z); };
     const SliceStage even = relaxing(level, outflow, 0), odd = relaxing(level, outflow, 1);
     if (index + 1 == levels_.size()) {
         std::vector<SliceStage> stages = {begin};
@@ -219,122 +231,124 @@ void PressureSolver::cycle(size_t index, const float* outflow) {
     }
     run_stages(level.size, {begin, odd, even});
     Level& coarse = levels_[index + 1];
-    each_row(coarse.size, [&](int y, int z) {
-        kernels_->restricted(grid, outflow, level.pressure.data(), coarse.size, coarse.outflow.data(), y, z);
+    each_slice(coarse.size.cells(), coarse.size.z, [&](int z) {
+        kernels_->restricted(grid, outflow, level.pressure.data(), coarse.size, coarse.outflow.data(), z);
     });
     cycle(index + 1, coarse.outflow.data());
     // What was set last is in balance but for what the coarser level adds, so that the others come first.
     run_stages(level.size, {prolonging(level, coarse), odd, even, odd});
 }
 
-namespace {
-
-// A sum over slices, the same on any number of threads.
-class SliceSum {
-  public:
-    explicit SliceSum(const SmokeSize& size) : parts_(size_t(size.z), 0.0) {}
-    double& operator[](int z) { return parts_[size_t(z)]; }
-    double all() const { return std::accumulate(parts_.begin(), parts_.end(), 0.0); }
-
-  private:
-    std::vector<double> parts_;
-};
-
-} // namespace
-
-// What flows out of each cell, into `of_way_`. Returns the mean difference of velocity within cells.
-double PressureSolver::find_outflow(const SmokePlanes& faces) {
+// In a closed grid, what is nobody's pressure to balance: rounding, and solids that shut cells in.
+void PressureSolver::level_outflow() {
     const Level& finest = levels_.front();
     const SmokeSize& size = finest.size;
-    const auto cells = double(std::max<size_t>(open_cells_, 1));
-    const double stretch =
-        sum_rows(size, [&](int y, int z) { return kernels_->outflow(size, faces, of_way_.data(), y, z); });
-    if (is_closed_) {
-        // What is nobody's pressure to balance: rounding, and solids that shut cells in.
-        const double sum = sum_rows(size, [&](int y, int z) {
-            double part = 0;
-            for (int x = 0; x < size.x; ++x) {
-                const size_t at = size.at(x, y, z);
-                part += finest.per_open[at] > 0 ? double(of_way_[at]) : 0;
-            }
-            return part;
-        });
-        const auto mean = float(sum / cells);
-        each_row(size, [&](int y, int z) {
-            for (int x = 0; x < size.x; ++x) {
-                of_way_[size.at(x, y, z)] -= mean;
-            }
-        });
-    }
-    return stretch / (3 * cells);
+    const double sum = sum_rows(size, [&](int y, int z) {
+        double part = 0;
+        for (int x = 0; x < size.x; ++x) {
+            const size_t at = size.at(x, y, z);
+            part += finest.per_open[at] > 0 ? double(of_way_[at]) : 0;
+        }
+        return part;
+    });
+    const auto mean = float(sum / double(std::max<size_t>(open_cells_, 1)));
+    each_row(size, [&](int y, int z) {
+        for (int x = 0; x < size.x; ++x) {
+            of_way_[size.at(x, y, z)] -= mean;
+        }
+    });
 }
 
 // The pressure that is looked for is `made_` and `more_`; the finest level's serves the cycles.
-PressureSolver::Result PressureSolver::project(const SmokePlanes& faces, double tolerance, int most_rounds) {
+PressureSolver::Result PressureSolver::solve(const SmokePlanes& faces, double tolerance, int most_rounds) {
     Level& finest = levels_.front();
     const SmokeSize& size = finest.size;
     const PressureGrid grid = finest.grid();
     const auto cells = double(std::max<size_t>(open_cells_, 1));
-    const double stretch = find_outflow(faces);
-    const auto share = [&](double square) { return std::sqrt(square / cells) / std::max(stretch, 1e-9); };
     // The last pressure has acted once more since it was found (see SmokeVolume::reflect()): what was too
     // much in one step is missing in the next, so that the answer is near the line from the last one to the
     // one before. That is the first way.
     way_.swap(more_);
-    SliceSum squares(size), back(size), steep(size);
-    const SliceStage find_steepness = by_rows(
-        size, [&](int y, int z) { steep[z] += kernels_->balances(grid, way_.data(), of_way_.data(), y, z); });
-    const SliceStage find_remains = by_rows(size, [&](int y, int z) {
-        kernels_->remains(grid, of_way_.data(), made_.data(), remains_.data(), y, z);
-        squares[z] += kernels_->product(size, remains_.data(), remains_.data(), y, z);
-        back[z] += kernels_->product(size, remains_.data(), way_.data(), y, z);
-    });
-    run_stages(size, {find_remains, find_steepness});
-    Result result;
-    result.remains = share(squares.all());
-    double steepness = steep.all();
-    // As far along the way as does most good. `product`: of what remains and the way.
-    const auto go_along = [&](double product, float keep) {
-        const auto along = float(steepness == 0 ? 0 : product / steepness);
-        result.remains = share(sum_rows(size, [&](int y, int z) {
-            kernels_->blend(size, keep, more_.data(), along, way_.data(), y, z);
-            return kernels_->blend(size, 1, remains_.data(), -along, of_way_.data(), y, z);
-        }));
+    std::vector<double> stretches(size_t(size.z)), steeps(size_t(size.z));
+    std::vector<TwoSums> found(size_t(size.z));
+    const SliceStage find_outflow = [&](int z) {
+        stretches[size_t(z)] = kernels_->outflow(size, faces, of_way_.data(), z);
     };
-    go_along(back.all(), 0);
+    const SliceStage find_remains = [&](int z) {
+        found[size_t(z)] =
+            kernels_->remains(grid, of_way_.data(), made_.data(), way_.data(), remains_.data(), z);
+    };
+    const SliceStage find_steepness = [&](int z) {
+        steeps[size_t(z)] = kernels_->balances(grid, way_.data(), of_way_.data(), z);
+    };
+    if (is_closed_) {
+        each_slice(size.cells(), size.z, find_outflow);
+        level_outflow();
+        run_stages(size, {find_remains, find_steepness});
+    } else {
+        run_stages(size, {find_outflow, find_remains, find_steepness});
+    }
+    const double stretch = sum_of(stretches) / (3 * cells);
+    const auto share = [&](double square) { return std::sqrt(square / cells) / std::max(stretch, 1e-9); };
+    Result result;
+    TwoSums products = sum_of(found);
+    result.remains = share(products.first);
+    double steepness = sum_of(steeps);
+    // As far along the way as does most good. `product`: of what remains and the way.
+    more_kept_ = along_ = 0;
+    const auto go_along = [&](double product) {
+        along_ = float(steepness == 0 ? 0 : product / steepness);
+        if (along_ == 0) {
+            return;
+        }
+        std::vector<double> squares(size_t(size.z));
+        each_slice(size.cells(), size.z, [&](int z) {
+            squares[size_t(z)] = kernels_->take(size, remains_.data(), along_, of_way_.data(), z);
+        });
+        result.remains = share(sum_of(squares));
+    };
+    go_along(products.second);
     while (result.remains > tolerance && result.rounds < most_rounds) {
         cycle(0, remains_.data());
         const float* made = finest.pressure.data();
-        SliceSum product(size), of_before(size);
-        each_row(size, [&](int y, int z) {
-            product[z] += kernels_->product(size, made, remains_.data(), y, z);
-            of_before[z] += kernels_->product(size, made, of_way_.data(), y, z);
+        each_slice(size.cells(), size.z, [&](int z) {
+            found[size_t(z)] = kernels_->products(size, made, remains_.data(), of_way_.data(), z);
         });
+        products = sum_of(found);
         // Cycles are not symmetric: ways are kept apart one by one (Y. Notay, "Flexible Conjugate Gradients",
         // 2000).
-        const auto keep = float(steepness == 0 ? 0 : -of_before.all() / steepness);
-        steep = SliceSum(size);
-        const SliceStage turn =
-            by_rows(size, [&](int y, int z) { kernels_->blend(size, keep, way_.data(), 1, made, y, z); });
+        const auto keep = float(steepness == 0 ? 0 : -products.second / steepness);
+        const SliceStage turn = [&](int z) {
+            follow_way(z);
+            kernels_->blend(size, keep, way_.data(), 1, made, z);
+        };
         run_stages(size, {turn, find_steepness});
-        steepness = steep.all();
+        more_kept_ = 1;
+        steepness = sum_of(steeps);
         if (steepness == 0) {
+            along_ = 0;
             break;
         }
-        go_along(product.all(), 1);
+        go_along(products.first);
         ++result.rounds;
     }
-    each_row(size, [&](int y, int z) { kernels_->blend(size, 1, made_.data(), 1, more_.data(), y, z); });
     return result;
+}
+
+void PressureSolver::follow_way(int z) {
+    kernels_->blend(levels_.front().size, more_kept_, more_.data(), along_, way_.data(), z);
+}
+
+void PressureSolver::settle_slice(int z) {
+    follow_way(z);
+    kernels_->blend(levels_.front().size, 1, made_.data(), 1, more_.data(), z);
 }
 
 void PressureSolver::press_slice(const SmokePlanes& faces, int z) const {
     const Level& finest = levels_.front();
     const bool is_last = z + 1 == finest.size.z;
     for (int k = z; k <= z + (is_last ? 1 : 0); ++k) {
-        for (int y = 0; y <= finest.size.y; ++y) {
-            kernels_->press(finest.grid(), made_.data(), faces, y, k);
-        }
+        kernels_->press(finest.grid(), made_.data(), faces, k);
     }
 }
 

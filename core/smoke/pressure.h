@@ -35,13 +35,14 @@ class PressureSolver {
     };
     /// Finds the pressures that take the outflow from the velocities of the faces (m/s), down to `tolerance`
     /// of the mean difference of velocity within a cell, or as far as `most_rounds` go.
-    Result project(const SmokePlanes& faces, double tolerance, int most_rounds);
-
-    /// Takes the differences of the last project()'s pressures from the faces of a slice; with the last slice
-    /// from those behind it, too.
+    Result solve(const SmokePlanes& faces, double tolerance, int most_rounds);
+    /// What has to follow for each slice: it takes on the pressures that solve() has found.
+    void settle_slice(int z);
+    /// Takes the differences of pressures from the faces of a slice; with the last slice from those behind
+    /// it, too.
     void press_slice(const SmokePlanes& faces, int z) const;
 
-    /// What flows out of each cell after the last project(), m/s.
+    /// What flows out of each cell after the last solve(), m/s.
     const FloatCells& remains() const { return remains_; }
     size_t bytes() const;
 
@@ -58,7 +59,8 @@ class PressureSolver {
         }
     };
 
-    double find_outflow(const SmokePlanes& faces);
+    void level_outflow();
+    void follow_way(int z);
     void open_up(size_t level, const CellBox& changed);
     void find_open_sides();
     void cycle(size_t level, const float* outflow);
@@ -70,6 +72,9 @@ class PressureSolver {
     FloatCells made_;           // the pressures of the last step
     FloatCells more_;           // what they are more than those of the step before
     FloatCells remains_, way_, of_way_;
+    // The pressures follow the last way when it is read next: they are `more_` times this, and so far along
+    // it.
+    float more_kept_ = 0, along_ = 0;
     size_t open_cells_ = 0;
     bool is_closed_ = false; // nothing flows in or out
 };

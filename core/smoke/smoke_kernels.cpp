@@ -22,10 +22,11 @@ constexpr int fields = sizeof(SmokeCell) / sizeof(float);
 static_assert(smoke_block % lanes == 0);
 
 // The places that a row of a block's cells come from, or go to: the lowest of the eight cells round each,
-// counted in floats, and the weight of each of the eight.
+// counted in floats, the weights of the four pairs of cells, and of each pair the share of its farther one.
 struct Places {
     alignas(64) uint32_t at[smoke_block];
-    alignas(64) float weights[8][smoke_block];
+    alignas(64) float pairs[4][smoke_block];
+    alignas(64) float farther[smoke_block];
 };
 
 // `times`: of the way that the flow takes them. What lies outside is taken from the rim.
@@ -47,12 +48,12 @@ KERNEL void find_places(const SmokeTrace& trace, int x, int y, int z, float time
         const real fy = split(trace.flow.y, real(float(y)), size.y, lower_y);
         const real fz = split(trace.flow.z, real(float(z)), size.z, lower_z);
         if (weighs) {
-            const real near_x = one - fx, near_y = one - fy, near_z = one - fz;
-            const real rows[4] = {near_y * near_z, fy * near_z, near_y * fz, fy * fz};
-            for (int row = 0; row < 4; ++row) {
-                store_any(places.weights[2 * row] + i, near_x * rows[row]);
-                store_any(places.weights[2 * row + 1] + i, fx * rows[row]);
-            }
+            const real near_y = one - fy, near_z = one - fz;
+            store_any(places.pairs[0] + i, near_y * near_z);
+            store_any(places.pairs[1] + i, fy * near_z);
+            store_any(places.pairs[2] + i, near_y * fz);
+            store_any(places.pairs[3] + i, fy * fz);
+            store_any(places.farther + i, fx);
         }
         const kuint rows = to_kuint(lower_z) * kuint(uint32_t(size.y + 2)) + to_kuint(lower_y);
         store_uint(places.at + i,
@@ -70,13 +71,14 @@ struct Pairs {
 };
 
 KERNEL real mixed(const float* lowest, const Places& places, int cell, const Pairs& pairs, int part) {
-    real sum = real(0.0f);
+    real near = real(0.0f), far = real(0.0f);
     for (int i = 0; i < 4; ++i) {
         const float* pair = lowest + pairs.from[i];
-        sum = sum + load_any(pair + part) * real(places.weights[2 * i][cell]) +
-              load_any(pair + fields + part) * real(places.weights[2 * i + 1][cell]);
+        const real weight = real(places.pairs[i][cell]);
+        near = near + load_any(pair + part) * weight;
+        far = far + load_any(pair + fields + part) * weight;
     }
-    return sum;
+    return near + (far - near) * real(places.farther[cell]);
 }
 
 KERNEL const float* floats_of(const SmokeCell* cells) {
@@ -104,6 +106,15 @@ KERNEL void ask_for(const SmokeCell* cells, size_t at) {
     }
 }
 
+// Of a cell that lies in registers.
+KERNEL double density_of(const real (&cell)[fields / lanes]) {
+    float parts[fields];
+    for (int i = 0; i < fields / lanes; ++i) {
+        store_any(parts + i * lanes, cell[i]);
+    }
+    return double(parts[offsetof(SmokeCell, density) / sizeof(float)]);
+}
+
 double carry(const SmokeTrace& trace, const SmokeRun& run) {
     const Pairs pairs(trace.size);
     const SmokeCell* const cells = trace.cells;
@@ -121,6 +132,8 @@ double carry(const SmokeTrace& trace, const SmokeRun& run) {
             for (int part = 0; part < fields; part += lanes) {
                 store_any(out + i * fields + part, mixed(lowest, from, i, pairs, part));
             }
+        }
+        for (int i = 0; i < smoke_block; ++i) {
             sum += double(cells[first + size_t(i)].density);
         }
     });
@@ -135,6 +148,7 @@ double correct(const SmokeTrace& trace, const SmokeRun& run) {
     Places from, to;
     double sum = 0;
     each_eight(run, [&](int x, int j, int k) {
+        real sums[fields / lanes] = {};
         find_places<false>(trace, x, j, k, -1, from);
         find_places<true>(trace, x, j, k, 1, to);
         const size_t first = trace.size.packed(x, j, k);
@@ -149,18 +163,22 @@ double correct(const SmokeTrace& trace, const SmokeRun& run) {
             const float* own_carried = floats_of(carried + first + i);
             auto* out = reinterpret_cast<float*>(row + i);
             for (int part = 0; part < fields; part += lanes) {
-                real low = load_any(source + part), high = low;
-                for (const size_t pair_from : pairs.from) {
-                    const float* pair = source + pair_from;
-                    const real one = load_any(pair + part), other = load_any(pair + fields + part);
-                    low = min(min(low, one), other);
-                    high = max(max(high, one), other);
+                real low[4], high[4];
+                for (int pair = 0; pair < 4; ++pair) {
+                    const float* cell = source + pairs.from[pair] + part;
+                    const real near = load_any(cell), far = load_any(cell + fields);
+                    low[pair] = min(near, far);
+                    high[pair] = max(near, far);
                 }
-                store_any(out + part, put_right(load_any(own_carried + part), load_any(own + part),
-                                                mixed(target, to, i, pairs, part), low, high));
+                const real now = put_right(load_any(own_carried + part), load_any(own + part),
+                                           mixed(target, to, i, pairs, part),
+                                           min(min(low[0], low[1]), min(low[2], low[3])),
+                                           max(max(high[0], high[1]), max(high[2], high[3])));
+                store_any(out + part, now);
+                sums[part / lanes] = sums[part / lanes] + now;
             }
-            sum += double(row[i].density);
         }
+        sum += density_of(sums);
     });
     return sum;
 }
@@ -230,23 +248,18 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
     const float* const pushes[velocities] = {change.push.x, change.push.y, change.push.z};
     const float* const before[velocities] = {change.before.x, change.before.y, change.before.z};
     float* const won[velocities] = {change.won.x, change.won.y, change.won.z};
-    alignas(64) float velocity[velocities][smoke_block], density[smoke_block], heat[smoke_block];
+    const real each_cell = lane_index() * real(float(fields));
+    alignas(64) float density[smoke_block], heat[smoke_block];
     double lost = 0;
     each_eight(run, [&](int x, int y, int z) {
         SmokeCell* cells = change.cells + size.packed(x, y, z);
         const size_t first = size.at(x, y, z);
-        for (int i = 0; i < smoke_block; ++i) {
-            for (int axis = 0; axis < velocities; ++axis) {
-                velocity[axis][i] = cells[i].velocity[axis];
-            }
-            density[i] = cells[i].density;
-            heat[i] = cells[i].heat;
-        }
         bool is_held = false, is_thin = false;
         for (int i = 0; i < smoke_block; i += lanes) {
-            const real dense =
-                max(held(load_any(density + i) * real(change.keep), change.most_density), real(0.0f));
-            const real warm = held(load_any(heat + i) * real(change.cool), change.most_heat);
+            const SmokeCell& own = cells[i];
+            const real dense = max(
+                held(fetch(&own.density, each_cell) * real(change.keep), change.most_density), real(0.0f));
+            const real warm = held(fetch(&own.heat, each_cell) * real(change.cool), change.most_heat);
             const real hot = sel(abs(warm) > real(least_warmth), warm, real(0.0f));
             const real rise = hot * real(change.lift) - dense * real(change.weight);
             // Clear air is let be: nobody would see it swirl.
@@ -254,8 +267,8 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
             for (int axis = 0; axis < velocities; ++axis) {
                 const size_t at = first + size_t(i);
                 const real push = load_any(pushes[axis] + at) * seen + (axis == 1 ? rise : real(0.0f));
-                const real now =
-                    (load_any(velocity[axis] + i) + push * real(change.step_s)) * real(change.settle);
+                const real now = (fetch(&own.velocity[axis], each_cell) + push * real(change.step_s)) *
+                                 real(change.settle);
                 store_any(won[axis] + at, held(now, change.fastest) - load_any(before[axis] + at));
             }
             store_any(density + i, dense);

@@ -51,13 +51,11 @@ void copy_to_rim(const SmokeSize& size, FloatCells& plane, int z) {
     }
 }
 
-// The rim is made from the cells when it is needed.
-void clear_cells(const SmokeSize& size, FloatCells (&planes)[3]) {
-    each_slice(size.cells(), size.z, [&](int z) {
-        for (FloatCells& plane : planes) {
-            std::fill_n(plane.begin() + std::ptrdiff_t(size.at(0, 0, z)), size.slice(), 0.0f);
-        }
-    });
+// To the end of what the kernels' registers reach over.
+void clear_row(const SmokeSize& size, FloatCells (&planes)[3], int y, int z) {
+    for (FloatCells& plane : planes) {
+        std::fill_n(plane.begin() + std::ptrdiff_t(size.at(0, y, z)), size.stride() - 8, 0.0f);
+    }
 }
 
 int whole_blocks(float length, float cell) {
@@ -289,44 +287,74 @@ std::pair<int, float> between_broad(int fine) {
 // what is large.
 void SmokeVolume::add_forces(const SmokeInfluences& influences) {
     const bool has_broad = smoke_.broad_swirl > 0 || smoke_.curl > 0;
-    const auto swirls = [&](const SmokeSize& size, FloatCells(&velocity)[3], FloatCells(&swirl)[3],
-                            FloatCells& strength, float amount, FloatCells(&out)[3]) {
-        const SliceStage find = by_rows(size, [&](int y, int z) {
-            kernels_->swirl(size, planes(velocity), planes(swirl), strength.data(), y, z);
-        });
-        const SliceStage confine = by_rows(size, [&](int y, int z) {
-            kernels_->confine(size, planes(swirl), strength.data(), amount, planes(out), y, z);
-        });
-        run_stages(size, {find, [&](int z) { copy_to_rim(size, strength, z); }, confine});
-    };
-    // A swirl of 1/s pushes by its strength times a cell's side, in a second; amounts are per cell of 10 cm.
-    const auto amount = [](float of, const SmokeSize& size) { return of * 0.6f / size.cell; };
     if (has_broad) {
-        clear_cells(broad_, broad_push_);
-    } else {
-        clear_cells(size_, push_);
+        find_broad_push(influences);
     }
+    const auto begin = [&](int y, int z) {
+        if (has_broad) {
+            spread_broad(y, z);
+        } else {
+            clear_row(size_, push_, y, z);
+        }
+    };
+    add_swirls(size_, smoke_.fine_swirl, flow_, won_, strength_, push_, begin);
+}
+
+// Adds to `out` what keeps swirls of this size of cells alive; `begin(y, z)` makes the row that it is added
+// to.
+template <class Begin>
+void SmokeVolume::add_swirls(const SmokeSize& size, float amount, FloatCells (&velocity)[3],
+                             FloatCells (&swirl)[3], FloatCells& strength, FloatCells (&out)[3],
+                             const Begin& begin) {
+    if (amount <= 0) {
+        return each_row(size, begin);
+    }
+    // A swirl of 1/s pushes by its strength times a cell's side, in a second; amounts are per cell of 10 cm.
+    const float per_cell = amount * 0.6f / size.cell;
+    const SliceStage find = by_rows(size, [&](int y, int z) {
+        kernels_->swirl(size, planes(velocity), planes(swirl), strength.data(), y, z);
+    });
+    const SliceStage confine = by_rows(size, [&](int y, int z) {
+        begin(y, z);
+        kernels_->confine(size, planes(swirl), strength.data(), per_cell, planes(out), y, z);
+    });
+    run_stages(size, {find, [&](int z) { copy_to_rim(size, strength, z); }, confine});
+}
+
+// The push of what is large, along rows as long as the grid's own.
+void SmokeVolume::find_broad_push(const SmokeInfluences& influences) {
     if (smoke_.broad_swirl > 0) {
         each_slice(size_.cells(), broad_.z, [&](int z) { find_broad(z); });
-        swirls(broad_, broad_middles_, broad_swirl_, broad_strength_, amount(smoke_.broad_swirl, broad_),
-               broad_push_);
     }
+    add_swirls(broad_, smoke_.broad_swirl, broad_middles_, broad_swirl_, broad_strength_, broad_push_,
+               [&](int y, int z) { clear_row(broad_, broad_push_, y, z); });
     if (smoke_.curl > 0) {
         const ForceRow row = stirring(smoke_, influences.seed, influences.time_s);
         each_row(broad_,
                  [&](int y, int z) { kernels_->stir(broad_, row, smoke_.curl, planes(broad_push_), y, z); });
     }
-    if (has_broad) {
-        each_slice(broad_.cells(), broad_.z, [&](int z) {
-            for (FloatCells& plane : broad_push_) {
-                copy_to_rim(broad_, plane, z);
+    each_slice(broad_.cells(), broad_.z, [&](int z) {
+        for (FloatCells& plane : broad_push_) {
+            copy_to_rim(broad_, plane, z);
+        }
+    });
+    // Between the middles of the wide cells: first along their rows, then between these.
+    std::vector<std::pair<int, float>> along(size_t(size_.x));
+    for (int x = 0; x < size_.x; ++x) {
+        along[size_t(x)] = between_broad(x);
+    }
+    each_slice(size_.cells(), broad_.z + 2, [&](int slice) {
+        for (int y = -1; y <= broad_.y; ++y) {
+            for (int axis = 0; axis < 3; ++axis) {
+                const float* row = broad_push_[axis].data() + broad_.at(0, y, slice - 1);
+                float* wide = wide_push_[axis].data() + wide_row(y, slice - 1);
+                for (int x = 0; x < size_.x; ++x) {
+                    const auto [low, share] = along[size_t(x)];
+                    wide[x] = row[low] + (row[low + 1] - row[low]) * share;
+                }
             }
-        });
-        spread_broad();
-    }
-    if (smoke_.fine_swirl > 0) {
-        swirls(size_, flow_, won_, strength_, amount(smoke_.fine_swirl, size_), push_);
-    }
+        }
+    });
 }
 
 // A slice of the velocities of wide cells: means of the fine ones in them.
@@ -334,50 +362,39 @@ void SmokeVolume::find_broad(int z) {
     for (int axis = 0; axis < 3; ++axis) {
         for (int y = 0; y < broad_.y; ++y) {
             for (int x = 0; x < broad_.x; ++x) {
-                float sum = 0;
+                float sums[broad_cells] = {};
                 for (int k = 0; k < broad_cells; ++k) {
                     for (int j = 0; j < broad_cells; ++j) {
                         const float* row = flow_[axis].data() + size_.at(x * broad_cells, y * broad_cells + j,
                                                                          z * broad_cells + k);
-                        sum += row[0] + row[1] + row[2] + row[3];
+                        for (int i = 0; i < broad_cells; ++i) {
+                            sums[i] += row[i];
+                        }
                     }
                 }
-                broad_middles_[axis][broad_.at(x, y, z)] = sum * (1.0f / 64);
+                broad_middles_[axis][broad_.at(x, y, z)] =
+                    (sums[0] + sums[1] + sums[2] + sums[3]) * (1.0f / 64);
             }
         }
         copy_to_rim(broad_, broad_middles_[axis], z);
     }
 }
 
-void SmokeVolume::spread_broad() {
-    // Where the row of a broad grid's is, as long as the fine one's.
-    const auto wide_row = [&](int y, int z) {
-        return (size_t(z + 1) * size_t(broad_.y + 2) + size_t(y + 1)) * size_.stride();
-    };
-    // Between the middles of the wide cells: first along their rows, then between these.
-    each_slice(size_.cells(), broad_.z + 2, [&](int slice) {
-        for (int y = -1; y <= broad_.y; ++y) {
-            for (int axis = 0; axis < 3; ++axis) {
-                const float* row = broad_push_[axis].data() + broad_.at(0, y, slice - 1);
-                float* wide = wide_push_[axis].data() + wide_row(y, slice - 1);
-                for (int x = 0; x < size_.x; ++x) {
-                    const auto [low, share] = between_broad(x);
-                    wide[x] = row[low] + (row[low + 1] - row[low]) * share;
-                }
-            }
-        }
-    });
-    each_row(size_, [&](int y, int z) {
-        const auto [j, fy] = between_broad(y);
-        const auto [k, fz] = between_broad(z);
-        const float weights[4] = {(1 - fy) * (1 - fz), fy * (1 - fz), (1 - fy) * fz, fy * fz};
-        for (int axis = 0; axis < 3; ++axis) {
-            const float* wide = wide_push_[axis].data();
-            const float* const rows[4] = {wide + wide_row(j, k), wide + wide_row(j + 1, k),
-                                          wide + wide_row(j, k + 1), wide + wide_row(j + 1, k + 1)};
-            kernels_->spread(size_, rows, weights, push_[axis].data(), y, z);
-        }
-    });
+// Where a row of the broad grid is that is as long as the fine one's.
+size_t SmokeVolume::wide_row(int y, int z) const {
+    return (size_t(z + 1) * size_t(broad_.y + 2) + size_t(y + 1)) * size_.stride();
+}
+
+void SmokeVolume::spread_broad(int y, int z) {
+    const auto [j, fy] = between_broad(y);
+    const auto [k, fz] = between_broad(z);
+    const float weights[4] = {(1 - fy) * (1 - fz), fy * (1 - fz), (1 - fy) * fz, fy * fz};
+    for (int axis = 0; axis < 3; ++axis) {
+        const float* wide = wide_push_[axis].data();
+        const float* const rows[4] = {wide + wide_row(j, k), wide + wide_row(j + 1, k),
+                                      wide + wide_row(j, k + 1), wide + wide_row(j + 1, k + 1)};
+        kernels_->spread(size_, rows, weights, push_[axis].data(), y, z);
+    }
 }
 
 // Forces, fading, settling; what is no number or too much is held. Leaves what each cell's velocity has won.
@@ -464,8 +481,8 @@ void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     meter_.force_ms += watch.lap_ms();
     hold_solids();
     const PressureSolver::Result found =
-        pressure_.project(planes(faces_), pressure_tolerance, most_pressure_rounds);
-    run_stages(size_, {pressing(), reading_flow()});
+        pressure_.solve(planes(faces_), pressure_tolerance, most_pressure_rounds);
+    run_stages(size_, {[this](int z) { pressure_.settle_slice(z); }, pressing(), reading_flow()});
     meter_.pressure_ms = watch.lap_ms();
     meter_.pressure_rounds = found.rounds;
     meter_.remains = found.remains;

@@ -105,8 +105,13 @@ class SmokeVolume {
     void feed_with(const SmokeFeed& feed, double step_s, double time_s);
     void push_with(const SmokePush& push, double step_s);
     void add_forces(const SmokeInfluences& influences);
+    template <class Begin>
+    void add_swirls(const SmokeSize& size, float amount, FloatCells (&velocity)[3], FloatCells (&swirl)[3],
+                    FloatCells& strength, FloatCells (&out)[3], const Begin& begin);
+    void find_broad_push(const SmokeInfluences& influences);
     void find_broad(int z);
-    void spread_broad();
+    size_t wide_row(int y, int z) const;
+    void spread_broad(int y, int z);
     void act(double step_s);
     void move_faces();
     void hold_solids();
