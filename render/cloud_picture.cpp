@@ -347,7 +347,8 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
     const Light light = {lighting, stage.scene(), to.view.eye};
     size_t count = 0;
     float detail = 0.1f;
-    for (const FrameSmoke& smoke : frame.smokes) {
+    for (const auto& held : frame.smokes) {
+        const FrameSmoke& smoke = *held;
         // The look may be newer than the frame.
         const Element* element = find_element(effect, frame.effect->elements[smoke.element].id);
         const auto* look = element != nullptr ? std::get_if<Smoke>(&element->body) : nullptr;

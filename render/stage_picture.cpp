@@ -10,13 +10,16 @@
 #include <cmath>
 #include <limits>
 #include <optional>
+#include <utility>
 
 namespace ember {
 
 namespace {
 
-// Beyond this nothing that moves is seen to darken a surface (m).
-constexpr float closeness_m = 0.8f;
+// Beyond this nothing that moves is seen to darken a surface (m), and beyond that only softly.
+constexpr float closeness_m = 0.8f, close_m = 0.4f;
+// Pictures from one to the next in which a tile that changes softly is drawn.
+constexpr int soft_pictures = 3;
 // Farther parts of a tile are not looked at for shadows (m).
 constexpr float far_m = 80;
 
@@ -99,19 +102,21 @@ bool StagePicture::is_settled() const {
 
 bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height) {
     std::vector<Moved> moved;
-    const bool same_view = light_.width == width && light_.height == height && camera_ == camera &&
-                           stage_ == stage && image_ == image_of(stage, frame) && find_moved(frame, moved);
+    const bool same_view = shown_.light.width == width && shown_.light.height == height &&
+                           camera_ == camera && stage_ == stage && image_ == image_of(stage, frame) &&
+                           find_moved(frame, moved);
     if (!same_view) {
         stage_ = stage;
         camera_ = camera;
-        light_.resize(width, height);
-        depth_.resize(size_t(light_.stride) * size_t(height));
-        mirror_.resize(depth_.size());
-        half_light_.resize((width + 1) / 2, (height + 1) / 2);
-        half_depth_.resize(size_t(half_light_.stride) * size_t(half_light_.height));
-        half_mirror_.resize(half_depth_.size());
+        for (Layer* layer : {&shown_, &still_}) {
+            layer->resize(width, height);
+        }
+        for (Layer* layer : {&half_, &half_still_}) {
+            layer->resize((width + 1) / 2, (height + 1) / 2);
+        }
+        change_.resize(half_.depth.size());
         read_background(frame);
-        tiles_.assign(size_t(tiles_across(light_) * tiles_down(light_)), {});
+        tiles_.assign(size_t(tiles_across(shown_.light) * tiles_down(shown_.light)), {});
         moved.clear();
     }
     colliders_ = frame.colliders;
@@ -138,14 +143,14 @@ bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
     }
     const bool changes = !moved.empty() || !is_settled();
     choose(moved);
-    const StageScene half_scene = scene_of(half_light_.width, half_light_.height, 0);
+    const StageScene half_scene = scene_of(half_.light.width, half_.light.height, 0);
     tbb::parallel_for(0, int(tiles_.size()), [&](int tile) {
         const Stopwatch watch;
         TileState& state = tiles_[size_t(tile)];
         if (state.next == Next::rough) {
             draw_roughly(tile, half_scene);
         } else if (state.next == Next::finer) {
-            refine(tile);
+            refine(tile, half_scene);
         }
         state.ms = float(watch.elapsed_ms());
     });
@@ -155,23 +160,41 @@ bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
 // What becomes of each tile. While something moves only some become finer in each picture: those that it has
 // left would take more time than those that it is in. What is rough comes first.
 void StagePicture::choose(const std::vector<Moved>& moved) {
+    turn_ = (turn_ + 1) % soft_pictures;
     tbb::parallel_for(size_t(0), tiles_.size(), [&](size_t tile) {
         TileState& state = tiles_[tile];
-        const bool is_fine = state.samples >= most_samples && !state.is_rough;
-        state.next = is_touched(int(tile), moved) ? Next::rough : is_fine ? Next::nothing : Next::finer;
+        const Touch touch = touch_of(int(tile), moved);
+        const bool is_empty = !state.is_rough && state.samples == 0;
+        const bool waits = touch == Touch::soft && !is_empty && int(tile) % soft_pictures != turn_;
+        if (waits) {
+            state.next = Next::nothing;
+            state.is_rough = true; // once all rests, it has to be drawn anew
+        } else if (touch != Touch::none) {
+            state.next = Next::rough;
+        } else if (!moved.empty() && state.is_rough && state.is_still) {
+            state.next = Next::nothing;
+        } else if (!moved.empty() && state.is_rough && state.has_still && state.was_touched) {
+            state.next = Next::rough; // what has moved has left it: a look whether it is as before
+        } else {
+            state.next = state.samples >= most_samples && !state.is_rough ? Next::nothing : Next::finer;
+        }
+        state.was_touched = touch != Touch::none;
     });
     if (moved.empty()) {
         return;
     }
     size_t rough = std::max<size_t>(tiles_.size() / 8, 1), finer = std::max<size_t>(tiles_.size() / 32, 1);
+    size_t touched = std::max<size_t>(tiles_.size() / 128, 1);
     for (TileState& state : tiles_) {
         const bool is_empty = !state.is_rough && state.samples == 0;
-        if (state.next != Next::finer || is_empty) {
-            continue;
+        if (state.next == Next::rough && !state.has_still && touched > 0) {
+            state.next = Next::finer;
+            --touched;
+        } else if (state.next == Next::finer && !is_empty) {
+            size_t& left = state.is_rough ? rough : finer;
+            state.next = left > 0 ? Next::finer : Next::nothing;
+            left -= left > 0 ? 1 : 0;
         }
-        size_t& left = state.is_rough ? rough : finer;
-        state.next = left > 0 ? Next::finer : Next::nothing;
-        left -= left > 0 ? 1 : 0;
     }
 }
 
@@ -242,18 +265,18 @@ bool StagePicture::find_moved(const Frame& frame, std::vector<Moved>& moved) con
 }
 
 // Whether anything that has moved can be seen in a tile, or darkens what is seen there.
-bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
+StagePicture::Touch StagePicture::touch_of(int tile, const std::vector<Moved>& moved) const {
     if (moved.empty()) {
-        return false;
+        return Touch::none;
     }
     // A ball round what the tile shows, from its nearest to its farthest surface.
     const TileState& state = tiles_[size_t(tile)];
-    const Tile area = tile_at(light_, tile, 0);
+    const Tile area = tile_at(shown_.light, tile, 0);
     const ViewAxes view = ember::axes_of(camera_);
-    const float scale = 2 / (float(light_.height) * view.focal);
+    const float scale = 2 / (float(shown_.light.height) * view.focal);
     const auto ray = [&](int x, int y) {
-        return view.forward + view.right * ((float(x) - float(light_.width) * 0.5f) * scale) +
-               view.up * ((float(light_.height) * 0.5f - float(y)) * scale);
+        return view.forward + view.right * ((float(x) - float(shown_.light.width) * 0.5f) * scale) +
+               view.up * ((float(shown_.light.height) * 0.5f - float(y)) * scale);
     };
     const Vec3 middle_ray = ray((area.left + area.right) / 2, (area.top + area.bottom) / 2);
     const float wide = length(ray(area.left, area.top) - middle_ray); // per metre of depth
@@ -265,9 +288,9 @@ bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
     const Vec3 along_ray = normalized(middle_ray);
     const float tile_spread = wide / length(middle_ray);
 
-    return std::any_of(moved.begin(), moved.end(), [&](const Moved& each) {
+    const auto touch_by = [&](const Moved& each) {
         if (each.is_lamp) {
-            return length(middle - each.middle) < radius + each.radius;
+            return length(middle - each.middle) < radius + each.radius ? Touch::plain : Touch::none;
         }
         const Vec3 from_eye = each.middle - view.eye;
         const float depth = dot(from_eye, along_ray);
@@ -275,7 +298,7 @@ bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
         const bool in_front =
             depth > -each.radius && beside < each.radius * 1.1f + tile_spread * std::max(depth, 0.0f);
         const Vec3 way = middle - each.middle;
-        const bool is_close = length(way) < radius + each.radius + closeness_m;
+        const float gap = length(way) - radius - each.radius;
         const float behind = dot(way, from_sun);
         const float off_axis = length(way - from_sun * behind);
         const bool in_shadow = behind > -(radius + each.radius) &&
@@ -296,83 +319,183 @@ bool StagePicture::is_touched(int tile, const std::vector<Moved>& moved) const {
             return along > apart - each.radius - radius &&
                    length(to_tile - way_on * along) < radius * (1 + spread) + spread * std::max(along, 0.0f);
         };
-        return in_front || is_close || in_shadow ||
-               std::any_of(frame_lights_.begin(), frame_lights_.end(), hides_lamp);
+        const bool is_plain = in_front || gap < close_m || in_shadow ||
+                              std::any_of(frame_lights_.begin(), frame_lights_.end(), hides_lamp);
+        return is_plain ? Touch::plain : gap < closeness_m ? Touch::soft : Touch::none;
+    };
+    Touch touch = Touch::none;
+    for (const Moved& each : moved) {
+        touch = std::max(touch, touch_by(each));
+    }
+    return touch;
+}
+
+void StagePicture::Layer::resize(int width, int height) {
+    light.resize(width, height);
+    depth.resize(size_t(light.stride) * size_t(height));
+    mirror.resize(depth.size());
+}
+
+namespace {
+
+// `visit(from, to)` for each plane of two layers.
+template <class Layer, class Visit>
+void each_plane(const Layer& from, Layer& to, Visit visit) {
+    visit(from.light.red, to.light.red);
+    visit(from.light.green, to.light.green);
+    visit(from.light.blue, to.light.blue);
+    visit(from.depth, to.depth);
+    visit(from.mirror, to.mirror);
+}
+
+template <class Layer>
+void copy_area(const Layer& from, Layer& to, const Tile& area) {
+    each_plane(from, to, [&](const FloatPlane& source, FloatPlane& target) {
+        for (int y = area.top; y < area.bottom; ++y) {
+            const size_t first = size_t(y) * size_t(from.light.stride) + size_t(area.left);
+            std::copy_n(source.data() + first, area.right - area.left, target.data() + first);
+        }
     });
 }
 
-void StagePicture::refine(int tile) {
+} // namespace
+
+void StagePicture::refine(int tile, const StageScene& half_scene) {
     TileState& state = tiles_[size_t(tile)];
     if (state.is_rough) {
         state.samples = 0;
         state.is_rough = false;
     }
-    const Tile area = tile_at(light_, tile, 0);
-    const StageScene scene = scene_of(light_.width, light_.height, state.samples);
+    const LightPlanes& light = shown_.light;
+    const Tile area = tile_at(light, tile, 0);
+    const StageScene scene = scene_of(light.width, light.height, state.samples);
     const float share = 1 / float(state.samples + 1);
     for (int y = area.top; y < area.bottom; ++y) {
-        const size_t row = size_t(y) * size_t(light_.stride);
-        kernels_.stage_row(scene, y, area.left, area.right, share, light_.red.data() + row,
-                           light_.green.data() + row, light_.blue.data() + row, depth_.data() + row,
-                           mirror_.data() + row);
+        const size_t row = size_t(y) * size_t(light.stride);
+        kernels_.stage_row(scene, y, area.left, area.right, share, shown_.light.red.data() + row,
+                           shown_.light.green.data() + row, shown_.light.blue.data() + row,
+                           shown_.depth.data() + row, shown_.mirror.data() + row);
     }
     if (state.samples++ == 0) {
-        measure(tile, light_.stride, depth_, mirror_, area);
+        measure(tile, shown_, area);
+        draw_half(tile, half_scene, half_still_);
     }
+    copy_area(shown_, still_, area);
+    state.has_still = state.is_still = true;
 }
 
+// One sample for each four pixels of a tile; returns where they are.
+Tile StagePicture::draw_half(int tile, const StageScene& half_scene, Layer& half) {
+    const Tile area = tile_at(shown_.light, tile, 0);
+    LightPlanes& light = half.light;
+    const Tile half_area = {area.left / 2, area.top / 2, std::min(area.right / 2, light.stride),
+                            std::min((area.bottom + 1) / 2, light.height), 0};
+    for (int y = half_area.top; y < half_area.bottom; ++y) {
+        const size_t row = size_t(y) * size_t(light.stride);
+        kernels_.stage_row(half_scene, y, half_area.left, half_area.right, 1, light.red.data() + row,
+                           light.green.data() + row, light.blue.data() + row, half.depth.data() + row,
+                           half.mirror.data() + row);
+    }
+    return half_area;
+}
+
+// Where the half picture is another than when nothing moved. False if it is nowhere.
+bool StagePicture::find_change(const Tile& half_area) {
+    // In shares of the light: less is not seen, more is another picture.
+    constexpr float unseen = 0.02f, plain = 0.06f, dark = 0.003f;
+    constexpr float same_depth = 0.01f; // share
+    float most = 0;
+    for (int y = half_area.top; y < half_area.bottom; ++y) {
+        for (int x = half_area.left; x < half_area.right; ++x) {
+            const size_t at = size_t(y) * size_t(half_.light.stride) + size_t(x);
+            float apart = 0, bright = dark;
+            for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
+                const float now = (half_.light.*plane)[at], before = (half_still_.light.*plane)[at];
+                apart = std::max(apart, std::fabs(now - before));
+                bright = std::max({bright, now, before});
+            }
+            const float now = half_.depth[at], before = half_still_.depth[at];
+            const bool is_moved = std::fabs(now - before) > same_depth * std::min(now, before);
+            const float change =
+                is_moved ? 1.0f : std::clamp((apart / bright - unseen) / (plain - unseen), 0.0f, 1.0f);
+            change_.data()[at] = change;
+            most = std::max(most, change);
+        }
+    }
+    return most > 0;
+}
+
+// Only what has changed is drawn roughly, where it is known how the rest looks.
 void StagePicture::draw_roughly(int tile, const StageScene& half_scene) {
-    const Tile area = tile_at(light_, tile, 0);
-    const int left = area.left / 2, right = std::min(area.right / 2, half_light_.stride);
-    const int top = area.top / 2, bottom = std::min((area.bottom + 1) / 2, half_light_.height);
-    for (int y = top; y < bottom; ++y) {
-        const size_t row = size_t(y) * size_t(half_light_.stride);
-        kernels_.stage_row(half_scene, y, left, right, 1, half_light_.red.data() + row,
-                           half_light_.green.data() + row, half_light_.blue.data() + row,
-                           half_depth_.data() + row, half_mirror_.data() + row);
+    TileState& state = tiles_[size_t(tile)];
+    const Tile area = tile_at(shown_.light, tile, 0), half_area = draw_half(tile, half_scene, half_);
+    state.is_rough = true;
+    measure(tile, half_, half_area);
+    const bool has_changed = !state.has_still || find_change(half_area);
+    const bool was_still = std::exchange(state.is_still, !has_changed);
+    if (!has_changed) {
+        if (was_still) {
+            state.next = Next::nothing;
+        } else {
+            copy_area(still_, shown_, area);
+        }
+        return;
     }
     // Between four samples of the tile, 9 : 3 : 3 : 1; depth from the nearest.
     float scratch[tile_width / 2 + 2];
-    const int width = area.right - area.left, half_width = right - left;
+    const int width = area.right - area.left, half_width = half_area.right - half_area.left;
     for (int y = area.top; y < area.bottom; ++y) {
-        const int near = std::min(y / 2, bottom - 1);
-        const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, top, bottom - 1);
-        const size_t near_row = size_t(near) * size_t(half_light_.stride) + size_t(left);
-        const size_t far_row = size_t(far) * size_t(half_light_.stride) + size_t(left);
-        const size_t row = size_t(y) * size_t(light_.stride) + size_t(area.left);
-        for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
-            const float* from = (half_light_.*plane).data();
-            float* out = (light_.*plane).data() + row;
+        const int near = std::min(y / 2, half_area.bottom - 1);
+        const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, half_area.top, half_area.bottom - 1);
+        const size_t near_row = size_t(near) * size_t(half_.light.stride) + size_t(half_area.left);
+        const size_t far_row = size_t(far) * size_t(half_.light.stride) + size_t(half_area.left);
+        const size_t row = size_t(y) * size_t(shown_.light.stride) + size_t(area.left);
+        const auto enlarge = [&](const FloatPlane& from, float* out) {
             std::fill_n(out, width, 0.0f);
-            kernels_.enlarge_row(from + near_row, from + far_row, half_width, width, 1, scratch, out);
+            kernels_.enlarge_row(from.data() + near_row, from.data() + far_row, half_width, width, 1, scratch,
+                                 out);
+        };
+        alignas(64) float change[tile_width], rough[tile_width];
+        if (state.has_still) {
+            enlarge(change_, change);
         }
-        const auto double_row = [&](const FloatPlane& from, FloatPlane& to) {
-            const float* in = from.data() + near_row;
-            float* out = to.data() + row;
-            for (int x = 0; x < half_width; ++x) {
-                out[2 * x] = out[2 * x + 1] = in[x];
+        const auto mix = [&](const FloatPlane& still, FloatPlane& shown) {
+            if (state.has_still) {
+                kernels_.mix_row(change, still.data() + row, rough, width, shown.data() + row);
+            } else {
+                std::copy_n(rough, width, shown.data() + row);
             }
         };
-        double_row(half_depth_, depth_);
-        double_row(half_mirror_, mirror_);
+        for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
+            enlarge(half_.light.*plane, rough);
+            mix(still_.light.*plane, shown_.light.*plane);
+        }
+        const auto double_row = [&](const FloatPlane& from, const FloatPlane& still, FloatPlane& shown) {
+            const float* in = from.data() + near_row;
+            for (int x = 0; x < width; ++x) {
+                const bool is_kept = state.has_still && change[x] < 0.5f;
+                shown.data()[row + size_t(x)] =
+                    is_kept ? still[row + size_t(x)] : in[std::min(x / 2, half_width - 1)];
+            }
+        };
+        double_row(half_.depth, still_.depth, shown_.depth);
+        double_row(half_.mirror, still_.mirror, shown_.mirror);
     }
-    tiles_[size_t(tile)].is_rough = true;
-    measure(tile, half_light_.stride, half_depth_, half_mirror_, {left, top, right, bottom, 0});
 }
 
 // What a tile shows in these pixels.
-void StagePicture::measure(int tile, int stride, const FloatPlane& depth, const FloatPlane& mirror,
-                           const Tile& area) {
+void StagePicture::measure(int tile, const Layer& layer, const Tile& area) {
+    const auto stride = size_t(layer.light.stride);
     TileState& state = tiles_[size_t(tile)];
     state.nearest = std::numeric_limits<float>::max();
     state.farthest = 0;
     state.is_mirror = false;
     for (int y = area.top; y < area.bottom; ++y) {
-        const float* row = depth.data() + size_t(y) * size_t(stride);
+        const float* row = layer.depth.data() + size_t(y) * stride;
         const auto [least, largest] = std::minmax_element(row + area.left, row + area.right);
         state.nearest = std::min(state.nearest, *least);
         state.farthest = std::max(state.farthest, *largest);
-        const float* mirrored = mirror.data() + size_t(y) * size_t(stride);
+        const float* mirrored = layer.mirror.data() + size_t(y) * stride;
         state.is_mirror = state.is_mirror || std::any_of(mirrored + area.left, mirrored + area.right,
                                                          [](float share) { return share > 0.002f; });
     }

@@ -26,13 +26,13 @@ class StagePicture {
     bool is_settled() const;
 
     /// What it was drawn from last.
-    StageScene scene() const { return scene_of(light_.width, light_.height, 0); }
+    StageScene scene() const { return scene_of(shown_.light.width, shown_.light.height, 0); }
 
-    const LightPlanes& light() const { return light_; }
+    const LightPlanes& light() const { return shown_.light; }
     /// Distance of the surface along the camera's axis (m), for each pixel like the light.
-    const FloatPlane& depth() const { return depth_; }
+    const FloatPlane& depth() const { return shown_.depth; }
     /// How much of what flies above each pixel is mirrored in it, 0..1.
-    const FloatPlane& mirror() const { return mirror_; }
+    const FloatPlane& mirror() const { return shown_.mirror; }
     bool is_mirror(int tile) const { return tiles_[size_t(tile)].is_mirror; }
     /// The least depth in a tile, and the largest.
     float nearest(int tile) const { return tiles_[size_t(tile)].nearest; }
@@ -41,7 +41,7 @@ class StagePicture {
     bool has_changed(int tile) const { return tiles_[size_t(tile)].next != Next::nothing; }
     /// What a tile took in the last picture, in milliseconds of one thread.
     float tile_ms(int tile) const { return tiles_[size_t(tile)].ms; }
-    size_t bytes() const { return light_.bytes() + half_light_.bytes() + 2 * depth_.size() * sizeof(float); }
+    size_t bytes() const { return 2 * (shown_.bytes() + half_.bytes()) + change_.size() * sizeof(float); }
 
     static constexpr int most_samples = 8;
 
@@ -50,7 +50,10 @@ class StagePicture {
     struct TileState {
         Next next = Next::nothing; // what is done in this picture
         int samples = 0;
-        bool is_rough = false; // holds one sample for four pixels
+        bool is_rough = false;    // shows something else than so many samples of how it is now
+        bool has_still = false;   // there is a picture of it without what moves now
+        bool is_still = false;    // that is what it shows
+        bool was_touched = false; // by what moves, in the last picture
         bool is_mirror = false;
         float nearest = 0; // m
         float farthest = 0;
@@ -63,21 +66,34 @@ class StagePicture {
         bool is_lamp = false; // it is not seen itself
     };
 
+    // What is seen in each pixel.
+    struct Layer {
+        LightPlanes light;
+        FloatPlane depth{3}, mirror{4};
+
+        void resize(int width, int height);
+        size_t bytes() const { return light.bytes() + 2 * depth.size() * sizeof(float); }
+    };
+
     StageScene scene_of(int width, int height, int sample) const;
     bool find_moved(const Frame& now, std::vector<Moved>& moved) const;
     void read_background(const Frame& frame);
-    bool is_touched(int tile, const std::vector<Moved>& moved) const;
+    // Whether a tile changes by what has moved: not, softly, or so that it has to be drawn in each picture.
+    enum class Touch : uint8_t { none, soft, plain };
+    Touch touch_of(int tile, const std::vector<Moved>& moved) const;
     void choose(const std::vector<Moved>& moved);
-    void refine(int tile);
+    void refine(int tile, const StageScene& half_scene);
+    Tile draw_half(int tile, const StageScene& half_scene, Layer& half);
+    bool find_change(const Tile& half_area);
     void draw_roughly(int tile, const StageScene& half_scene);
-    void measure(int tile, int stride, const FloatPlane& depth, const FloatPlane& mirror, const Tile& area);
+    void measure(int tile, const Layer& layer, const Tile& area);
 
     const RenderKernels& kernels_;
-    LightPlanes light_;
-    FloatPlane depth_{3}, mirror_{4};
-    LightPlanes half_light_;
-    FloatPlane half_depth_{3}, half_mirror_{4};
+    Layer shown_, half_;       // half: of half as many pixels each way
+    Layer still_, half_still_; // as tiles were when nothing moved in them
+    FloatPlane change_{5};     // how far the half picture is another than that, 0..1
     std::vector<TileState> tiles_;
+    int turn_ = 0; // of the tiles that change softly
 
     // What it was drawn from.
     Stage stage_;

@@ -129,7 +129,7 @@ struct Frame {
     double time_s = 0;
     uint64_t step = 0;
     std::vector<FrameSource> sources;
-    std::vector<FrameSmoke> smokes;
+    std::vector<std::shared_ptr<const FrameSmoke>> smokes;
     std::vector<FrameDebris> debris;
     std::vector<FrameCollider> colliders;
     std::vector<FrameLight> lights;

@@ -99,6 +99,24 @@ struct Collector {
     }
 };
 
+std::shared_ptr<FrameSmoke> shown_now(const SmokeVolume& volume, bool has_heat) {
+    const auto shown = std::make_shared<FrameSmoke>();
+    const SmokeSize& size = shown->size = volume.size();
+    shown->density.resize(size.cells());
+    shown->heat.resize(has_heat ? size.cells() : 0);
+    each_row(size, [&](int y, int z) {
+        const size_t first = (size_t(z) * size_t(size.y) + size_t(y)) * size_t(size.x);
+        for (int x = 0; x < size.x; ++x) {
+            const SmokeCell& cell = volume.cells()[size.packed(x, y, z)];
+            shown->density[first + size_t(x)] = volume.is_solid(x, y, z) ? 0.0f : cell.density;
+            if (has_heat) {
+                shown->heat[first + size_t(x)] = cell.heat;
+            }
+        }
+    });
+    return shown;
+}
+
 } // namespace
 
 // A volume, and what it has to know of the steps since it last moved on.
@@ -109,8 +127,10 @@ struct Clouds::Held {
     std::vector<Placement> from;          // where its elements stood then
     uint64_t moves = 0;
     double ms = 0;                   // that the last one took
-    std::shared_ptr<GridTable> flow; // of the move `flow_move`; written anew once nobody else has it
+    std::shared_ptr<GridTable> flow; // of the move `flow_move`
     uint64_t flow_move = 0;
+    std::shared_ptr<GridTable> last_flow; // written anew once nobody else has it
+    std::shared_ptr<FrameSmoke> shown;
 
     explicit Held(const SmokeKernels& kernels) : volume(kernels) {}
 };
@@ -179,36 +199,28 @@ const SmokeVolume* Clouds::find(const std::string& id) const {
     return found == held_.end() ? nullptr : &found->second->volume;
 }
 
-void Clouds::write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const {
+void Clouds::write(const PreparedEffect& prepared,
+                   std::vector<std::shared_ptr<const FrameSmoke>>& out) const {
+    out.clear();
     const Effect& effect = *prepared.effect;
-    size_t count = 0;
-    out.resize(held_.size());
     for (size_t i = 0; i < effect.elements.size(); ++i) {
-        const auto held = held_.find(effect.elements[i].id);
+        const auto found = held_.find(effect.elements[i].id);
         const auto* smoke = std::get_if<Smoke>(&effect.elements[i].body);
-        if (held == held_.end() || smoke == nullptr || count == out.size()) {
+        if (found == held_.end() || smoke == nullptr) {
             continue;
         }
-        FrameSmoke& written = out[count++];
-        const SmokeVolume* volume = &held->second->volume;
-        const SmokeSize& size = volume->size();
-        written.moves = held->second->moves;
-        written.element = i;
-        written.size = size;
-        written.density.resize(size.cells());
-        written.heat.resize(smoke->glow > 0 ? size.cells() : 0);
-        each_row(size, [&](int y, int z) {
-            const size_t first = (size_t(z) * size_t(size.y) + size_t(y)) * size_t(size.x);
-            for (int x = 0; x < size.x; ++x) {
-                const SmokeCell& cell = volume->cells()[size.packed(x, y, z)];
-                written.density[first + size_t(x)] = volume->is_solid(x, y, z) ? 0.0f : cell.density;
-                if (!written.heat.empty()) {
-                    written.heat[first + size_t(x)] = cell.heat;
-                }
-            }
-        });
+        Held& held = *found->second;
+        const bool has_heat = smoke->glow > 0;
+        const FrameSmoke* last = held.shown.get();
+        const bool is_same = last != nullptr && last->moves == held.moves && last->element == i &&
+                             last->size == held.volume.size() && last->heat.empty() != has_heat;
+        if (!is_same) {
+            held.shown = shown_now(held.volume, has_heat);
+            held.shown->element = i;
+            held.shown->moves = held.moves;
+        }
+        out.push_back(held.shown);
     }
-    out.resize(count);
 }
 
 FieldReading Clouds::read(const PreparedEffect& prepared, const FieldOrder& order) const {
@@ -258,6 +270,7 @@ std::shared_ptr<const GridTable> Clouds::flow(const PreparedEffect& prepared) {
         if (held.flow != nullptr && held.flow_move == held.moves) {
             return held.flow;
         }
+        held.flow.swap(held.last_flow);
         if (held.flow == nullptr || held.flow.use_count() > 1) {
             held.flow = std::make_shared<GridTable>();
         }

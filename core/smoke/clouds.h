@@ -30,7 +30,8 @@ class Clouds {
               const FindPool& find_pool, Meters& meters);
     void clear();
 
-    void write(const PreparedEffect& prepared, std::vector<FrameSmoke>& out) const;
+    /// Volumes that have not moved since are those of the last frame.
+    void write(const PreparedEffect& prepared, std::vector<std::shared_ptr<const FrameSmoke>>& out) const;
 
     /// How the first volume flows, as a grid that particles are carried by; nothing if there is none.
     std::shared_ptr<const GridTable> flow(const PreparedEffect& prepared);

@@ -137,6 +137,7 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
     CellBox box = changed;
     if (levels_.empty() || !(levels_.front().size == size)) {
         levels_.assign(1, {});
+        open_cells_ = 0;
         levels_.front().size = size;
         while (std::max({levels_.back().size.x, levels_.back().size.y, levels_.back().size.z}) >
                coarsest_side) {
@@ -169,15 +170,29 @@ void PressureSolver::set_open(const SmokeSize& size, const FloatCells (&open)[3]
             }
         }
     }
+    const CellBox counted = box;
+    open_cells_ -= count_open(counted);
     for (size_t i = 0; i < levels_.size(); ++i) {
         open_up(i, box);
         box = half_of(box);
     }
-    open_cells_ = size_t(sum_rows(size, [&](int y, int z) {
-        const float* of_row = finest.per_open.data() + size.at(0, y, z);
-        return double(std::count_if(of_row, of_row + size.x, [](float each) { return each > 0; }));
-    }));
+    open_cells_ += count_open(counted);
     find_open_sides();
+}
+
+// Cells that anything can flow through, in a box and behind its faces.
+size_t PressureSolver::count_open(const CellBox& box) const {
+    const Level& finest = levels_.front();
+    const SmokeSize& size = finest.size;
+    const int end = std::min(box.high[0] + 1, size.x);
+    std::ptrdiff_t count = 0;
+    for (int z = box.low[2]; z < std::min(box.high[2] + 1, size.z); ++z) {
+        for (int y = box.low[1]; y < std::min(box.high[1] + 1, size.y); ++y) {
+            const float* row = finest.per_open.data() + size.at(0, y, z);
+            count += std::count_if(row + box.low[0], row + end, [](float each) { return each > 0; });
+        }
+    }
+    return size_t(count);
 }
 
 SliceStage PressureSolver::relaxing(Level& level, const float* outflow, int colour) {

@@ -8,7 +8,6 @@
 
 #include "core/smoke/pressure_kernels.h"
 
-#include <algorithm>
 #include <vector>
 
 namespace ember {
@@ -21,11 +20,10 @@ class PressureSolver {
     /// `open`: 0 or 1 for each face, in planes of this size. Keeps the pressures if the size stays; then only
     /// the faces of cells in `changed` may be others than before.
     void set_open(const SmokeSize& size, const FloatCells (&open)[3], const CellBox& changed);
-    /// Whether all faces of a row of cells are open.
-    bool is_clear(int y, int z) const {
-        const SmokeSize& size = levels_.front().size;
-        const auto first = levels_.front().clear.begin() + std::ptrdiff_t(size.at(0, y, z) / 8);
-        return size.x % 8 == 0 && std::all_of(first, first + size.x / 8, [](char each) { return each != 0; });
+    /// Whether all faces of eight cells are open, from `x` on, a multiple of eight.
+    bool is_clear(int x, int y, int z) const {
+        const Level& finest = levels_.front();
+        return finest.clear[finest.size.at(x, y, z) / 8] != 0;
     }
 
     struct Result {
@@ -62,6 +60,7 @@ class PressureSolver {
     void level_outflow();
     void follow_way(int z);
     void open_up(size_t level, const CellBox& changed);
+    size_t count_open(const CellBox& box) const;
     void find_open_sides();
     void cycle(size_t level, const float* outflow);
     SliceStage relaxing(Level& level, const float* outflow, int colour);

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numbers>
 #include <numeric>
+#include <utility>
 
 namespace ember {
 
@@ -123,6 +124,7 @@ void SmokeVolume::clear() {
     solid_.assign(size_.plane_size(), 0);
     obstacles_.clear();
     active_.assign(size_t(size_.blocks()), 0);
+    moved_.assign(active_.size(), 1);
     active_runs_.clear();
     restored_ = 1;
     thin_ = 0;
@@ -232,9 +234,12 @@ void SmokeVolume::each_still(Visit visit) const {
 }
 
 // Still blocks keep their cells: there is nothing to be carried but clear air, whose flow only the pressure
-// changes.
-void SmokeVolume::copy_still(const SmokeCells& from, SmokeCells& to) const {
+// changes. `if_moved`: only those that were not still in the last step, since when both hold nothing.
+void SmokeVolume::copy_still(const SmokeCells& from, SmokeCells& to, bool if_moved) const {
     each_still([&](int x, int y, int z) {
+        if (if_moved && moved_[size_t(size_.block_of(x, y, z))] == 0) {
+            return;
+        }
         const auto at = std::ptrdiff_t(size_.packed(x, y, z));
         std::copy_n(from.begin() + at, smoke_block, to.begin() + at);
     });
@@ -251,19 +256,18 @@ void SmokeVolume::carry(double step_s) {
     // What solid cells hold, between which and the gas nothing moves, does not count.
     const auto within_solids = [&](const SmokeCells& cells) {
         return sum_rows(size_, [&](int y, int z) {
-            const bool is_clear = pressure_.is_clear(y, z);
             double sum = 0;
-            for (int x = 0; x < size_.x && !is_clear; ++x) {
+            each_hemmed_in(y, z, [&](int x) {
                 sum += solid_[size_.at(x, y, z)] != 0 ? double(cells[size_.packed(x, y, z)].density) : 0;
-            }
+            });
             return sum;
         });
     };
-    copy_still(cells_, carried_);
+    copy_still(cells_, carried_, false);
     const double before =
         run(kernels_->carry, {size_, planes(flow_), cells_.data(), nullptr, carried_.data(), per_speed});
     fill_rim(carried_, false);
-    copy_still(cells_, next_);
+    copy_still(cells_, next_, true);
     const double after = run(kernels_->correct,
                              {size_, planes(flow_), cells_.data(), carried_.data(), next_.data(), per_speed});
     // What being carried has lost or made of the smoke is spread over all of it.
@@ -420,7 +424,7 @@ void SmokeVolume::act(double step_s) {
     for (const SmokeRun& run : active_runs_) {
         meter_.active_cells += size_t(run.end - run.x) * smoke_block * smoke_block;
     }
-    active_ = std::move(holds);
+    moved_ = std::exchange(active_, std::move(holds));
     cells_.swap(next_);
 }
 

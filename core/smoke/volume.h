@@ -99,7 +99,9 @@ class SmokeVolume {
     double leaving(double step_s) const;
     template <class Visit>
     void each_still(Visit visit) const;
-    void copy_still(const SmokeCells& from, SmokeCells& to) const;
+    void copy_still(const SmokeCells& from, SmokeCells& to, bool if_moved) const;
+    template <class Visit>
+    void each_hemmed_in(int y, int z, Visit visit) const;
     void carry(double step_s);
     void feed(const SmokeInfluences& influences, double step_s);
     void feed_with(const SmokeFeed& feed, double step_s, double time_s);
@@ -135,12 +137,23 @@ class SmokeVolume {
     FloatCells broad_middles_[3], broad_swirl_[3], broad_push_[3], broad_strength_;
     std::vector<uint8_t> solid_; // 1 + the obstacle's place in the list, 0 for gas
     std::vector<ColliderRow> obstacles_;
-    std::vector<char> active_;
+    std::vector<char> active_; // blocks
+    std::vector<char> moved_;  // those that were active in the last step
     std::vector<SmokeRun> active_runs_;
     float restored_ = 1; // factor on all densities that what was carried is due
     double thin_ = 0;    // density that was too thin to be kept, summed over cells
     PressureSolver pressure_;
     SmokeMeter meter_;
 };
+
+/// `visit(x)` for the cells of a row that are in eights of which some face is closed; there are few.
+template <class Visit>
+void SmokeVolume::each_hemmed_in(int y, int z, Visit visit) const {
+    for (int first = 0; first < size_.x; first += 8) {
+        for (int x = first; x < first + 8 && !pressure_.is_clear(first, y, z); ++x) {
+            visit(x);
+        }
+    }
+}
 
 } // namespace ember

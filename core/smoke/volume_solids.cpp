@@ -125,9 +125,9 @@ void SmokeVolume::spread_into_solids() {
         return;
     }
     each_row(size_, [&](int y, int z) {
-        for (int x = 0; x < size_.x; ++x) {
+        each_hemmed_in(y, z, [&](int x) {
             if (solid_[size_.at(x, y, z)] == 0) {
-                continue;
+                return;
             }
             SmokeCell& own = cells_[size_.packed(x, y, z)];
             float density = 0, heat = 0, count = 0;
@@ -147,35 +147,44 @@ void SmokeVolume::spread_into_solids() {
             add(x, y, z + 1);
             own.density = count > 0 ? density / count : 0;
             own.heat = count > 0 ? heat / count : 0;
-        }
+        });
     });
 }
 
 // Faces that are closed move as what closes them does.
 void SmokeVolume::hold_solids() {
+    const auto hold = [&](int x, int y, int z) {
+        const size_t at = size_.at(x, y, z);
+        const size_t below[3] = {at - 1, at - size_.stride(), at - size_.slice()};
+        for (int axis = 0; axis < 3; ++axis) {
+            if (open_[axis][at] > 0) {
+                continue;
+            }
+            float speed = 0;
+            const uint8_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
+            if (solid != 0 && obstacles_[solid - 1].is_moving != 0) {
+                Vec3 place = size_.middle(x, y, z);
+                (axis == 0 ? place.x : axis == 1 ? place.y : place.z) -= 0.5f * size_.cell;
+                const Vec3 velocity = velocity_of(obstacles_[solid - 1], place);
+                speed = axis == 0 ? velocity.x : axis == 1 ? velocity.y : velocity.z;
+            }
+            faces_[axis][at] = speed;
+        }
+    };
     each_row(
         size_,
         [&](int y, int z) {
-            if (y < size_.y && z < size_.z && pressure_.is_clear(y, z)) {
+            if (y < size_.y && z < size_.z) {
+                each_hemmed_in(y, z, [&](int x) {
+                    hold(x, y, z);
+                    if (x + 1 == size_.x) {
+                        hold(x + 1, y, z);
+                    }
+                });
                 return;
             }
             for (int x = 0; x <= size_.x; ++x) {
-                const size_t at = size_.at(x, y, z);
-                const size_t below[3] = {at - 1, at - size_.stride(), at - size_.slice()};
-                for (int axis = 0; axis < 3; ++axis) {
-                    if (open_[axis][at] > 0) {
-                        continue;
-                    }
-                    float speed = 0;
-                    const uint8_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
-                    if (solid != 0 && obstacles_[solid - 1].is_moving != 0) {
-                        Vec3 place = size_.middle(x, y, z);
-                        (axis == 0 ? place.x : axis == 1 ? place.y : place.z) -= 0.5f * size_.cell;
-                        const Vec3 velocity = velocity_of(obstacles_[solid - 1], place);
-                        speed = axis == 0 ? velocity.x : axis == 1 ? velocity.y : velocity.z;
-                    }
-                    faces_[axis][at] = speed;
-                }
+                hold(x, y, z);
             }
         },
         1);

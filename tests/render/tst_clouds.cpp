@@ -49,11 +49,12 @@ Smoke& smoke_of(Effect& effect) {
 Frame frame_of(const Effect& effect, float density, float heat = 0) {
     Frame frame;
     frame.effect = std::make_shared<const Effect>(effect);
-    FrameSmoke smoke;
+    const auto held = std::make_shared<FrameSmoke>();
+    FrameSmoke& smoke = *held;
     smoke.size = size_of(std::get<Smoke>(effect.elements[0].body));
     smoke.density.assign(smoke.size.cells(), density);
     smoke.heat.assign(heat > 0 ? smoke.size.cells() : 0, heat);
-    frame.smokes = {smoke};
+    frame.smokes = {held};
     return frame;
 }
 
@@ -241,7 +242,9 @@ class TestClouds : public QObject {
         QCOMPARE(seen(3), thick);
         QVERIFY(seen(3) > 2 * thick); // no step on: it rests, or is stepped by hand
         frame.step = 3;
-        frame.smokes[0].moves = 1;
+        const auto moved = std::make_shared<FrameSmoke>(*frame.smokes[0]);
+        moved->moves = 1;
+        frame.smokes = {moved};
         QVERIFY(std::fabs(seen(1) / thick - 1) < 0.02f);
         frame.step = 4;
         smoke_of(effect).colour = {0.2f, 0.2f, 0.2f, 1};
