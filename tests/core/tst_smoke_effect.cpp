@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 using namespace ember;
 
@@ -92,6 +93,27 @@ class TestSmokeEffect : public QObject {
             moved += same_cells(volume_of(simulation), before) ? 0 : 1;
         }
         QCOMPARE(moved, 4);
+    }
+
+    void frames_share_what_has_not_moved_on() {
+        Effect effect = steam(3);
+        Simulation simulation = sample::run(effect, 0.5);
+        Frame frames[12];
+        std::set<const FrameSmoke*> written;
+        for (Frame& frame : frames) {
+            simulation.step();
+            simulation.write_frame(frame);
+            written.insert(frame.smokes.at(0).get());
+        }
+        QVERIFY(written.size() >= 4 && written.size() <= 5);
+        QVERIFY(frames[0].smokes[0]->density != frames[11].smokes[0]->density);
+        // What the picture needs anew does not wait for the next move.
+        QVERIFY(frames[11].smokes[0]->heat.empty());
+        std::get<Smoke>(effect.elements[0].body).glow = 1;
+        simulation.set_effect(sample::shared(effect));
+        Frame glowing;
+        simulation.write_frame(glowing);
+        QVERIFY(!glowing.smokes.at(0)->heat.empty());
     }
 
     void rare_moves_make_the_same_smoke() {

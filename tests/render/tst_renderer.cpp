@@ -15,6 +15,34 @@
 using namespace ember;
 using namespace ember::scene;
 
+namespace {
+
+void draw(const Scene& scene, Renderer& renderer) {
+    Picture picture;
+    renderer.draw(scene.frame, scene.effect, scene.camera, width, height, picture);
+}
+
+std::vector<float> red_of(const Renderer& renderer) {
+    const LightPlanes& light = renderer.light();
+    std::vector<float> red;
+    for (int y = 0; y < height; ++y) {
+        for (int x = 0; x < width; ++x) {
+            red.push_back(at(light, x, y));
+        }
+    }
+    return red;
+}
+
+// What a renderer shows once further pictures change nothing.
+std::vector<float> settled(const Scene& scene, Renderer& renderer) {
+    do {
+        draw(scene, renderer);
+    } while (!renderer.is_settled());
+    return red_of(renderer);
+}
+
+} // namespace
+
 class TestRenderer : public QObject {
     Q_OBJECT
 
@@ -535,24 +563,11 @@ class TestRenderer : public QObject {
         lamp.reach = 20;
         scene.frame.lights = {lamp};
         scene.camera = {{3, 0, 0}, 12, 0, 60, 40};
-        const auto settled = [&](Renderer& renderer) {
-            Picture picture;
-            do {
-                renderer.draw(scene.frame, scene.effect, scene.camera, width, height, picture);
-            } while (!renderer.is_settled());
-            std::vector<float> red;
-            for (int y = 0; y < height; ++y) {
-                for (int x = 0; x < width; ++x) {
-                    red.push_back(at(renderer.light(), x, y));
-                }
-            }
-            return red;
-        };
         Renderer moving, fresh;
-        const std::vector<float> before = settled(moving);
+        const std::vector<float> before = settled(scene, moving);
         // Its shadow lies metres away from it, and leaves what it hid.
         scene.frame.colliders.back().row.position.z = 0.8f;
-        const std::vector<float> after = settled(moving), expected = settled(fresh);
+        const std::vector<float> after = settled(scene, moving), expected = settled(scene, fresh);
         const auto difference = [](const std::vector<float>& a, const std::vector<float>& b) {
             float most = 0;
             for (size_t i = 0; i < a.size(); ++i) {
@@ -562,6 +577,37 @@ class TestRenderer : public QObject {
         };
         QVERIFY(difference(before, expected) > 0.05f);
         QVERIFY(difference(after, expected) < 1e-4f);
+    }
+
+    // Whoever moves past a box does not blur its edges: only what changes is drawn with fewer samples.
+    void edges_stay_sharp_while_something_moves_beside_them() {
+        Box box;
+        box.size = {0.6f, 0.6f, 0.6f};
+        box.turn = {0, 30, 0};
+        box.position = {-0.4f, 0.3f, 0};
+        Ball ball;
+        ball.position = {0.7f, 0.2f, 0};
+        ball.radius = 0.15f;
+        Scene scene(white(), {Plane{}, box, ball});
+        scene.effect.stage.sun_strength = 2;
+        scene.effect.stage.sun_azimuth = 200;
+        scene.effect.stage.sun_height = 50;
+        scene.camera = {{0, 0.2f, 0}, 4, 0, 30, 40};
+        Renderer moving, fresh;
+        settled(scene, moving);
+        for (int i = 0; i < 6; ++i) {
+            scene.frame.colliders.back().row.position.z += 0.03f;
+            draw(scene, moving);
+        }
+        const std::vector<float> seen = red_of(moving), expected = settled(scene, fresh);
+        int off = 0, off_at_ball = 0;
+        for (int i = 0; i < width * height; ++i) {
+            const float most = 0.05f * expected[size_t(i)];
+            const bool is_off = std::fabs(seen[size_t(i)] - expected[size_t(i)]) > most;
+            (i % width < width / 2 ? off : off_at_ball) += is_off ? 1 : 0;
+        }
+        QVERIFY2(off < 20, qPrintable(QString::number(off)));
+        QVERIFY2(off_at_ball > 20, qPrintable(QString::number(off_at_ball)));
     }
 
     void exposure_doubles_the_light_per_stop() {
