@@ -1,5 +1,7 @@
 #include "bench/one_scalar.h"
 
+#include "bench/vdb_smoke.h"
+
 #include "core/smoke/rows.h"
 #include "core/smoke/smoke_kernels.h"
 
@@ -17,7 +19,6 @@ namespace ember::bench {
 namespace {
 
 constexpr float step_s = 1.0f / 60;
-constexpr double relative_error = 1e-3; // of the right-hand side, as OpenVDB is asked for
 constexpr int most_rounds = 30;
 
 } // namespace

@@ -42,7 +42,7 @@ void VdbSmoke::carry_and_solve(int scalars) const {
         advection.advect<openvdb::FloatGrid, openvdb::tools::Sampler<1, false>>(*grids_->density, 1.0 / 60);
     }
     auto state = openvdb::math::pcg::terminationDefaults<float>();
-    state.relativeError = 1e-3;
+    state.relativeError = relative_error;
     openvdb::tools::poisson::solve(grids_->density->tree(), state);
 }
 

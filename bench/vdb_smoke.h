@@ -5,6 +5,9 @@
 
 namespace ember::bench {
 
+/// Both sides solve their problem down to this share of its right-hand side.
+constexpr double relative_error = 1e-3;
+
 /// As many cells in OpenVDB's grids, with an eddy for a flow.
 class VdbSmoke {
   public:

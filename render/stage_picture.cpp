@@ -8,7 +8,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <optional>
 #include <utility>
 
@@ -18,8 +17,8 @@ namespace {
 
 // Beyond this nothing that moves is seen to darken a surface (m), and beyond that only softly.
 constexpr float closeness_m = 0.8f, close_m = 0.4f;
-// Pictures from one to the next in which a tile that changes softly is drawn.
-constexpr int soft_pictures = 3;
+// Of tiles that change softly one in so many is drawn in a picture.
+constexpr int soft_turns = 3;
 // Farther parts of a tile are not looked at for shadows (m).
 constexpr float far_m = 80;
 
@@ -160,13 +159,12 @@ bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
 // What becomes of each tile. While something moves only some become finer in each picture: those that it has
 // left would take more time than those that it is in. What is rough comes first.
 void StagePicture::choose(const std::vector<Moved>& moved) {
-    turn_ = (turn_ + 1) % soft_pictures;
+    turn_ = (turn_ + 1) % soft_turns;
     tbb::parallel_for(size_t(0), tiles_.size(), [&](size_t tile) {
         TileState& state = tiles_[tile];
         const Touch touch = touch_of(int(tile), moved);
         const bool is_empty = !state.is_rough && state.samples == 0;
-        const bool waits = touch == Touch::soft && !is_empty && int(tile) % soft_pictures != turn_;
-        if (waits) {
+        if (touch == Touch::soft && !is_empty && int(tile) % soft_turns != turn_) {
             state.next = Next::nothing;
             state.is_rough = true; // once all rests, it has to be drawn anew
         } else if (touch != Touch::none) {
@@ -328,177 +326,6 @@ StagePicture::Touch StagePicture::touch_of(int tile, const std::vector<Moved>& m
         touch = std::max(touch, touch_by(each));
     }
     return touch;
-}
-
-void StagePicture::Layer::resize(int width, int height) {
-    light.resize(width, height);
-    depth.resize(size_t(light.stride) * size_t(height));
-    mirror.resize(depth.size());
-}
-
-namespace {
-
-// `visit(from, to)` for each plane of two layers.
-template <class Layer, class Visit>
-void each_plane(const Layer& from, Layer& to, Visit visit) {
-    visit(from.light.red, to.light.red);
-    visit(from.light.green, to.light.green);
-    visit(from.light.blue, to.light.blue);
-    visit(from.depth, to.depth);
-    visit(from.mirror, to.mirror);
-}
-
-template <class Layer>
-void copy_area(const Layer& from, Layer& to, const Tile& area) {
-    each_plane(from, to, [&](const FloatPlane& source, FloatPlane& target) {
-        for (int y = area.top; y < area.bottom; ++y) {
-            const size_t first = size_t(y) * size_t(from.light.stride) + size_t(area.left);
-            std::copy_n(source.data() + first, area.right - area.left, target.data() + first);
-        }
-    });
-}
-
-} // namespace
-
-void StagePicture::refine(int tile, const StageScene& half_scene) {
-    TileState& state = tiles_[size_t(tile)];
-    if (state.is_rough) {
-        state.samples = 0;
-        state.is_rough = false;
-    }
-    const LightPlanes& light = shown_.light;
-    const Tile area = tile_at(light, tile, 0);
-    const StageScene scene = scene_of(light.width, light.height, state.samples);
-    const float share = 1 / float(state.samples + 1);
-    for (int y = area.top; y < area.bottom; ++y) {
-        const size_t row = size_t(y) * size_t(light.stride);
-        kernels_.stage_row(scene, y, area.left, area.right, share, shown_.light.red.data() + row,
-                           shown_.light.green.data() + row, shown_.light.blue.data() + row,
-                           shown_.depth.data() + row, shown_.mirror.data() + row);
-    }
-    if (state.samples++ == 0) {
-        measure(tile, shown_, area);
-        draw_half(tile, half_scene, half_still_);
-    }
-    copy_area(shown_, still_, area);
-    state.has_still = state.is_still = true;
-}
-
-// One sample for each four pixels of a tile; returns where they are.
-Tile StagePicture::draw_half(int tile, const StageScene& half_scene, Layer& half) {
-    const Tile area = tile_at(shown_.light, tile, 0);
-    LightPlanes& light = half.light;
-    const Tile half_area = {area.left / 2, area.top / 2, std::min(area.right / 2, light.stride),
-                            std::min((area.bottom + 1) / 2, light.height), 0};
-    for (int y = half_area.top; y < half_area.bottom; ++y) {
-        const size_t row = size_t(y) * size_t(light.stride);
-        kernels_.stage_row(half_scene, y, half_area.left, half_area.right, 1, light.red.data() + row,
-                           light.green.data() + row, light.blue.data() + row, half.depth.data() + row,
-                           half.mirror.data() + row);
-    }
-    return half_area;
-}
-
-// Where the half picture is another than when nothing moved. False if it is nowhere.
-bool StagePicture::find_change(const Tile& half_area) {
-    // In shares of the light: less is not seen, more is another picture.
-    constexpr float unseen = 0.02f, plain = 0.06f, dark = 0.003f;
-    constexpr float same_depth = 0.01f; // share
-    float most = 0;
-    for (int y = half_area.top; y < half_area.bottom; ++y) {
-        for (int x = half_area.left; x < half_area.right; ++x) {
-            const size_t at = size_t(y) * size_t(half_.light.stride) + size_t(x);
-            float apart = 0, bright = dark;
-            for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
-                const float now = (half_.light.*plane)[at], before = (half_still_.light.*plane)[at];
-                apart = std::max(apart, std::fabs(now - before));
-                bright = std::max({bright, now, before});
-            }
-            const float now = half_.depth[at], before = half_still_.depth[at];
-            const bool is_moved = std::fabs(now - before) > same_depth * std::min(now, before);
-            const float change =
-                is_moved ? 1.0f : std::clamp((apart / bright - unseen) / (plain - unseen), 0.0f, 1.0f);
-            change_.data()[at] = change;
-            most = std::max(most, change);
-        }
-    }
-    return most > 0;
-}
-
-// Only what has changed is drawn roughly, where it is known how the rest looks.
-void StagePicture::draw_roughly(int tile, const StageScene& half_scene) {
-    TileState& state = tiles_[size_t(tile)];
-    const Tile area = tile_at(shown_.light, tile, 0), half_area = draw_half(tile, half_scene, half_);
-    state.is_rough = true;
-    measure(tile, half_, half_area);
-    const bool has_changed = !state.has_still || find_change(half_area);
-    const bool was_still = std::exchange(state.is_still, !has_changed);
-    if (!has_changed) {
-        if (was_still) {
-            state.next = Next::nothing;
-        } else {
-            copy_area(still_, shown_, area);
-        }
-        return;
-    }
-    // Between four samples of the tile, 9 : 3 : 3 : 1; depth from the nearest.
-    float scratch[tile_width / 2 + 2];
-    const int width = area.right - area.left, half_width = half_area.right - half_area.left;
-    for (int y = area.top; y < area.bottom; ++y) {
-        const int near = std::min(y / 2, half_area.bottom - 1);
-        const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, half_area.top, half_area.bottom - 1);
-        const size_t near_row = size_t(near) * size_t(half_.light.stride) + size_t(half_area.left);
-        const size_t far_row = size_t(far) * size_t(half_.light.stride) + size_t(half_area.left);
-        const size_t row = size_t(y) * size_t(shown_.light.stride) + size_t(area.left);
-        const auto enlarge = [&](const FloatPlane& from, float* out) {
-            std::fill_n(out, width, 0.0f);
-            kernels_.enlarge_row(from.data() + near_row, from.data() + far_row, half_width, width, 1, scratch,
-                                 out);
-        };
-        alignas(64) float change[tile_width], rough[tile_width];
-        if (state.has_still) {
-            enlarge(change_, change);
-        }
-        const auto mix = [&](const FloatPlane& still, FloatPlane& shown) {
-            if (state.has_still) {
-                kernels_.mix_row(change, still.data() + row, rough, width, shown.data() + row);
-            } else {
-                std::copy_n(rough, width, shown.data() + row);
-            }
-        };
-        for (const auto plane : {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue}) {
-            enlarge(half_.light.*plane, rough);
-            mix(still_.light.*plane, shown_.light.*plane);
-        }
-        const auto double_row = [&](const FloatPlane& from, const FloatPlane& still, FloatPlane& shown) {
-            const float* in = from.data() + near_row;
-            for (int x = 0; x < width; ++x) {
-                const bool is_kept = state.has_still && change[x] < 0.5f;
-                shown.data()[row + size_t(x)] =
-                    is_kept ? still[row + size_t(x)] : in[std::min(x / 2, half_width - 1)];
-            }
-        };
-        double_row(half_.depth, still_.depth, shown_.depth);
-        double_row(half_.mirror, still_.mirror, shown_.mirror);
-    }
-}
-
-// What a tile shows in these pixels.
-void StagePicture::measure(int tile, const Layer& layer, const Tile& area) {
-    const auto stride = size_t(layer.light.stride);
-    TileState& state = tiles_[size_t(tile)];
-    state.nearest = std::numeric_limits<float>::max();
-    state.farthest = 0;
-    state.is_mirror = false;
-    for (int y = area.top; y < area.bottom; ++y) {
-        const float* row = layer.depth.data() + size_t(y) * stride;
-        const auto [least, largest] = std::minmax_element(row + area.left, row + area.right);
-        state.nearest = std::min(state.nearest, *least);
-        state.farthest = std::max(state.farthest, *largest);
-        const float* mirrored = layer.mirror.data() + size_t(y) * stride;
-        state.is_mirror = state.is_mirror || std::any_of(mirrored + area.left, mirrored + area.right,
-                                                         [](float share) { return share > 0.002f; });
-    }
 }
 
 } // namespace ember

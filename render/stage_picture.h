@@ -2,7 +2,8 @@
 //
 // What stands still is drawn once for each camera, with eight samples for each pixel one picture after the
 // other. Where something moves, only the tiles are drawn anew that it, its shadow or its closeness can be
-// seen in, with one sample for four pixels, until it rests; then, a few in each picture, as finely again.
+// seen in, with one sample for four pixels, until it rests; then, a few in each picture, as finely again. Of
+// such a tile only that is shown which is another than while nothing moved there: edges beside it stay sharp.
 #pragma once
 
 #include "core/runtime/frame.h"
@@ -78,7 +79,7 @@ class StagePicture {
     StageScene scene_of(int width, int height, int sample) const;
     bool find_moved(const Frame& now, std::vector<Moved>& moved) const;
     void read_background(const Frame& frame);
-    // Whether a tile changes by what has moved: not, softly, or so that it has to be drawn in each picture.
+    // How a tile may change by what has moved: not, softly since that is somewhere beside it, or plainly.
     enum class Touch : uint8_t { none, soft, plain };
     Touch touch_of(int tile, const std::vector<Moved>& moved) const;
     void choose(const std::vector<Moved>& moved);

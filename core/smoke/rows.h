@@ -89,4 +89,26 @@ inline void run_stages(const SmokeSize& size, const std::vector<SliceStage>& sta
     });
 }
 
+/// The rim of a slice takes on what lies beside it, and what lies before the first slice and behind the last.
+inline void copy_to_rim(const SmokeSize& size, FloatCells& plane, int z) {
+    const auto copy = [&](size_t from, size_t to, size_t count) {
+        std::copy_n(plane.begin() + std::ptrdiff_t(from), count, plane.begin() + std::ptrdiff_t(to));
+    };
+    for (int y = 0; y < size.y; ++y) {
+        float* row = plane.data() + size.at(0, y, z);
+        row[-1] = row[0];
+        row[size.x] = row[size.x - 1];
+    }
+    const size_t with_rim = size_t(size.x) + 2;
+    copy(size.at(-1, 0, z), size.at(-1, -1, z), with_rim);
+    copy(size.at(-1, size.y - 1, z), size.at(-1, size.y, z), with_rim);
+    const size_t slice = size.at(-1, size.y, z) + with_rim - size.at(-1, -1, z);
+    if (z == 0) {
+        copy(size.at(-1, -1, 0), size.at(-1, -1, -1), slice);
+    }
+    if (z == size.z - 1) {
+        copy(size.at(-1, -1, z), size.at(-1, -1, size.z), slice);
+    }
+}
+
 } // namespace ember

@@ -25,6 +25,9 @@ struct alignas(32) SmokeCell {
     float unused[3] = {};
 };
 
+/// Cells along each side of those of the grid that stirs what is large.
+constexpr int broad_cells = 4;
+
 /// Does something to one slice of cells.
 using SliceStage = std::function<void(int z)>;
 

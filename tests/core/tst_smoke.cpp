@@ -432,6 +432,25 @@ class TestSmoke : public QObject {
         QVERIFY(volume.meter().active_cells < volume.meter().cells / 8);
     }
 
+    // What is thin enough is gone, in its block too, and stays so though nothing touches its cells any more.
+    void what_is_gone_does_not_come_back() {
+        Smoke smoke = plain_smoke(32, SmokeSides::closed);
+        smoke.fade = 20;
+        SmokeInfluences influences;
+        influences.feeds = {ball_of({0, 1, 0}, 0.2f, 30, 0)};
+        SmokeVolume volume = running(smoke, influences, 10);
+        QVERIFY(volume.mass() > 1);
+        influences.feeds.clear();
+        for (int i = 0; i < 60; ++i) {
+            volume.step(influences, frame_s);
+        }
+        QCOMPARE(volume.meter().active_cells, size_t(0));
+        for (int i = 0; i < 3; ++i) {
+            volume.step(influences, frame_s);
+            QCOMPARE(volume.mass(), 0.0);
+        }
+    }
+
     void particles_feed_what_they_are_in() {
         SmokeFeed feed;
         feed.shape = FeedShape::particles;
