@@ -15,6 +15,7 @@ struct ScalarTrace {
     float* out;
 };
 
+/// As many cells as VdbSmoke has, and what they hold.
 class OneScalar {
   public:
     explicit OneScalar(int cells);
@@ -30,7 +31,8 @@ class OneScalar {
     FloatCells flow_[3], faces_[3], open_[3];
     FloatCells values_, carried_, next_;
     PressureSolver pressure_;
-    double tolerance_ = 0, scale_ = 1, left_ = 0;
+    double scale_ = 1; // from shares of the right-hand side to what solve() measures by
+    double left_ = 0;
 };
 
 } // namespace ember::bench

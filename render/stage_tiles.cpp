@@ -18,24 +18,19 @@ void StagePicture::Layer::resize(int width, int height) {
 
 namespace {
 
-// `visit(from, to)` for each plane of two layers.
-template <class Layer, class Visit>
-void each_plane(const Layer& from, Layer& to, Visit visit) {
-    visit(from.light.red, to.light.red);
-    visit(from.light.green, to.light.green);
-    visit(from.light.blue, to.light.blue);
-    visit(from.depth, to.depth);
-    visit(from.mirror, to.mirror);
-}
-
 template <class Layer>
 void copy_area(const Layer& from, Layer& to, const Tile& area) {
-    each_plane(from, to, [&](const FloatPlane& source, FloatPlane& target) {
+    const auto copy = [&](const FloatPlane& source, FloatPlane& target) {
         for (int y = area.top; y < area.bottom; ++y) {
             const size_t first = size_t(y) * size_t(from.light.stride) + size_t(area.left);
             std::copy_n(source.data() + first, area.right - area.left, target.data() + first);
         }
-    });
+    };
+    copy(from.light.red, to.light.red);
+    copy(from.light.green, to.light.green);
+    copy(from.light.blue, to.light.blue);
+    copy(from.depth, to.depth);
+    copy(from.mirror, to.mirror);
 }
 
 } // namespace
@@ -46,15 +41,15 @@ void StagePicture::refine(int tile, const StageScene& half_scene) {
         state.samples = 0;
         state.is_rough = false;
     }
-    const LightPlanes& light = shown_.light;
+    LightPlanes& light = shown_.light;
     const Tile area = tile_at(light, tile, 0);
     const StageScene scene = scene_of(light.width, light.height, state.samples);
     const float share = 1 / float(state.samples + 1);
     for (int y = area.top; y < area.bottom; ++y) {
         const size_t row = size_t(y) * size_t(light.stride);
-        kernels_.stage_row(scene, y, area.left, area.right, share, shown_.light.red.data() + row,
-                           shown_.light.green.data() + row, shown_.light.blue.data() + row,
-                           shown_.depth.data() + row, shown_.mirror.data() + row);
+        kernels_.stage_row(scene, y, area.left, area.right, share, light.red.data() + row,
+                           light.green.data() + row, light.blue.data() + row, shown_.depth.data() + row,
+                           shown_.mirror.data() + row);
     }
     if (state.samples++ == 0) {
         measure(tile, shown_, area);
