@@ -9,14 +9,15 @@
 #include <algorithm>
 #include <cmath>
 #include <optional>
-#include <utility>
 
 namespace ember {
 
 namespace {
 
-// Beyond this nothing that moves is seen to darken a surface (m), and beyond that only softly.
-constexpr float closeness_m = 0.8f, close_m = 0.4f;
+// Beyond this nothing that moves is seen to darken a surface (m).
+constexpr float closeness_m = 0.8f;
+// From here to there it darkens it only softly (m).
+constexpr float close_m = 0.4f;
 // Of tiles that change softly one in so many is drawn in a picture.
 constexpr int soft_turns = 3;
 // Farther parts of a tile are not looked at for shadows (m).

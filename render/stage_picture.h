@@ -3,7 +3,7 @@
 // What stands still is drawn once for each camera, with eight samples for each pixel one picture after the
 // other. Where something moves, only the tiles are drawn anew that it, its shadow or its closeness can be
 // seen in, with one sample for four pixels, until it rests; then, a few in each picture, as finely again. Of
-// such a tile only that is shown which is another than while nothing moved there: edges beside it stay sharp.
+// such a tile only that is shown which is another than when it was drawn finely: edges beside it stay sharp.
 #pragma once
 
 #include "core/runtime/frame.h"
@@ -52,7 +52,7 @@ class StagePicture {
         Next next = Next::nothing; // what is done in this picture
         int samples = 0;
         bool is_rough = false;    // shows something else than so many samples of how it is now
-        bool has_still = false;   // there is a picture of it without what moves now
+        bool has_still = false;   // it has been drawn finely, as kept in `still_`
         bool is_still = false;    // that is what it shows
         bool was_touched = false; // by what moves, in the last picture
         bool is_mirror = false;
@@ -91,7 +91,7 @@ class StagePicture {
 
     const RenderKernels& kernels_;
     Layer shown_, half_;       // half: of half as many pixels each way
-    Layer still_, half_still_; // as tiles were when nothing moved in them
+    Layer still_, half_still_; // as tiles were when they were drawn finely last
     FloatPlane change_{5};     // how far the half picture is another than that, 0..1
     std::vector<TileState> tiles_;
     int turn_ = 0; // of the tiles that change softly

@@ -74,7 +74,7 @@ Tile StagePicture::draw_half(int tile, const StageScene& half_scene, Layer& half
     return half_area;
 }
 
-// Where the half picture is another than when nothing moved. False if it is nowhere.
+// Where the half picture is another than when the tile was drawn finely. False if it is nowhere.
 bool StagePicture::find_change(const Tile& half_area) {
     // In shares of the light: less is not seen, more is another picture.
     constexpr float unseen = 0.02f, plain = 0.06f, dark = 0.003f;
