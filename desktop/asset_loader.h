@@ -21,6 +21,7 @@ class AssetLoader : public QObject {
 
     /// What the effect needs and is there already. Starts reading the rest, unless that was cancelled before.
     Assets assetsFor(const EffectPtr& effect, const QString& folder);
+    bool isReading() const { return reading_; }
     void cancel();
     /// Reads all files anew when they are next asked for.
     void forget();

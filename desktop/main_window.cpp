@@ -24,6 +24,8 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include <utility>
+
 namespace ember {
 
 namespace {
@@ -124,7 +126,7 @@ void MainWindow::connectPanels() {
     connect(&document_, &Document::replaced, this, [this](const EffectPtr& effect) {
         shown_seed_ = effect->seed;
         without_cleanup_->setChecked(false);
-        player_->rewind();
+        starts_anew_ = true;
         effect_camera_ = camera_of(effect->stage);
         view_->setCamera(effect_camera_);
     });
@@ -192,6 +194,8 @@ void MainWindow::connectPanels() {
         reading_->hide();
         stop_reading_->hide();
         statusBar()->setVisible(!statusBar()->currentMessage().isEmpty());
+        // What an effect did before it had its files is not what it does.
+        starts_anew_ = std::exchange(lacks_files_, false);
         giveToPlayer();
         select(selection_);
     });
@@ -261,7 +265,7 @@ void MainWindow::applyEdit(const Effect& effect, const QString& label, const QSt
 void MainWindow::onEffectChanged(const EffectPtr& effect) {
     if (effect->seed != shown_seed_) {
         shown_seed_ = effect->seed;
-        player_->rewind();
+        starts_anew_ = true;
         statusBar()->showMessage(tr("Another seed: started again from 0 s"), 4000);
     }
     if (const Camera camera = camera_of(effect->stage); camera != effect_camera_) {
@@ -288,7 +292,12 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
 void MainWindow::giveToPlayer() {
     const EffectPtr& effect = document_.effect();
     const Assets assets = loader_->assetsFor(effect, document_.folder());
-    player_->set_effect(effect, assets);
+    if (std::exchange(starts_anew_, false)) {
+        player_->start(effect, assets);
+        lacks_files_ = loader_->isReading();
+    } else {
+        player_->set_effect(effect, assets);
+    }
     if (texture_bench_ != nullptr) {
         texture_bench_->setEffect(effect, assets);
         const QString problem = loader_->problemOf(texture_bench_->chosen());

@@ -145,6 +145,8 @@ class MainWindow : public QMainWindow {
 
     std::string selection_;
     uint32_t shown_seed_ = 0;
+    bool starts_anew_ = false; // with the effect that the player is given next
+    bool lacks_files_ = false; // since it was started
     Camera effect_camera_; // as the shown effect has it
     SmoothedCosts costs_;
     QElapsedTimer figures_age_, driven_age_;

@@ -22,6 +22,7 @@ float sel(bool mask, float a, float b) { return mask ? a : b; }
 vec3 sel3(bool mask, vec3 a, vec3 b) { return mask ? a : b; }
 bool both(bool a, bool b) { return a && b; }
 bool either(bool a, bool b) { return a || b; }
+uint whole_quotient(uint a, uint by) { return a / by; }
 uint to_kuint(float whole) { return uint(int(whole)); }
 float to_real(uint small) { return float(small); }
 vec3 every_lane(vec3 v) { return v; }

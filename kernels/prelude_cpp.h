@@ -70,6 +70,9 @@ KERNEL real sel(kmask mask, real a, real b) {
 KERNEL bool any_lane(kmask mask) {
     return mask;
 }
+KERNEL kuint whole_quotient(kuint a, unuint by) {
+    return a / by;
+}
 KERNEL kuint to_kuint(real whole) {
     return uint32_t(int32_t(whole));
 }
@@ -153,6 +156,14 @@ KERNEL real sel(kmask mask, real a, real b) {
 }
 KERNEL bool any_lane(kmask mask) {
     return xsimd::any(mask);
+}
+KERNEL kuint whole_quotient(kuint a, unuint by) {
+    alignas(64) uint32_t each[lanes];
+    a.store_aligned(each);
+    for (uint32_t& lane : each) {
+        lane /= by;
+    }
+    return kuint::load_aligned(each);
 }
 KERNEL kuint to_kuint(real whole) {
     return xsimd::bitwise_cast<kuint>(xsimd::to_int(whole));

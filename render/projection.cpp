@@ -370,7 +370,7 @@ struct RibbonPoint {
     float cover;
 };
 
-std::optional<RibbonPoint> ribbon_point(const FrameTrail& trail, const FrameTrailPoint& point,
+std::optional<RibbonPoint> ribbon_point(const FrameTrail& trail, const FrameTrailPoint& point, bool tinted,
                                         const PreparedLook& look, const Projection& to) {
     const auto where = seen(point.place, {}, to);
     if (!where) {
@@ -380,7 +380,8 @@ std::optional<RibbonPoint> ribbon_point(const FrameTrail& trail, const FrameTrai
     const float true_half = 0.5f * trail.size * look.sizes.at(trail.age_share) *
                             std::max(look.width_along.at(share), 0.0f) * where->scale;
     const float half = std::max(true_half, smallest_radius);
-    const Colour colour = look.colours.at(trail.age_share);
+    const Colour colour = colour_of(
+        {point.place, {}, trail.age_share, trail.size, tinted ? &trail.mark : nullptr, nullptr}, look);
     const float opacity =
         colour.alpha * std::clamp(look.opacity_along.at(share), 0.0f, 1.0f) * true_half / half;
     return RibbonPoint{where->x,
@@ -428,12 +429,12 @@ Vec3 joint(const Vec3& one, const Vec3& other) {
 
 } // namespace
 
-void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& points,
+void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& points, bool tinted,
                    const PreparedLook& look, const Projection& to, std::vector<Segment>& out) {
     thread_local std::vector<RibbonPoint> line;
     line.clear();
     for (uint32_t i = 0; i < trail.count; ++i) {
-        const auto point = ribbon_point(trail, points[trail.first + i], look, to);
+        const auto point = ribbon_point(trail, points[trail.first + i], tinted, look, to);
         if (!point) {
             break; // behind the camera
         }
@@ -478,7 +479,9 @@ void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& 
                        a.cover,
                        b.cover,
                        std::min(look.sharpness, 1 + wide * 0.5f),
-                       look.fade});
+                       look.fade,
+                       i == 0,
+                       i + 2 == line.size()});
     }
 }
 

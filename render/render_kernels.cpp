@@ -207,6 +207,8 @@ void draw_segment(const Segment& s, const Tile& tile, int stride, float* red, fl
     const float reach = is_steep ? wide * size / std::fabs(way_y) : 0;
     const real half_a = real(s.half_a), half_more = real(s.half_b - s.half_a);
     const real depth_a = real(s.depth_a), depth_more = real(s.depth_b - s.depth_a);
+    const real before_a = real(s.ends_at_a ? -wide : 0), beyond_b = real(s.ends_at_b ? wide : 0);
+    const real rounded_a = real(s.ends_at_a ? size : 0), rounded_b = real(s.ends_at_b ? size : 0);
     const real cover_a = real(s.cover_a), cover_more = real(s.cover_b - s.cover_a);
     for (int y = top; y < bottom; ++y) {
         const size_t row = size_t(y) * size_t(stride);
@@ -222,13 +224,15 @@ void draw_segment(const Segment& s, const Tile& tile, int stride, float* red, fl
             const size_t at = row + size_t(x);
             const real dx = lane_index() + real(float(x) + 0.5f - s.ax);
             const real dx_b = lane_index() + real(float(x) + 0.5f - s.bx);
-            const kmask inside = both(dx * real(s.a_normal_x) + real(from_a * s.a_normal_y) >= zero,
-                                      dx_b * real(s.b_normal_x) + real(from_b * s.b_normal_y) < zero);
-            // How far along, and how far aside.
-            const real t = min(max(dx * along_x + real(from_a * way_y / (size * size)), zero), one);
+            const kmask inside = both(dx * real(s.a_normal_x) + real(from_a * s.a_normal_y) >= before_a,
+                                      dx_b * real(s.b_normal_x) + real(from_b * s.b_normal_y) < beyond_b);
+            // How far along, how far aside, and how far beyond an end.
+            const real along = dx * along_x + real(from_a * way_y / (size * size));
+            const real t = min(max(along, zero), one);
             const real aside = dx * aside_y - real(from_a * way_x / size);
+            const real beyond = min(along, zero) * rounded_a + max(along - one, zero) * rounded_b;
             const real half = half_a + half_more * t;
-            const real share = aside * aside / (half * half);
+            const real share = (aside * aside + beyond * beyond) / (half * half);
             const real root = min(max((one - share) * real(s.sharpness), zero), one);
             const real before_surface = real::load_unaligned(depth + at) - (depth_a + depth_more * t);
             const real amount =

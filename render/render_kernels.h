@@ -71,8 +71,8 @@ struct alignas(64) Sprite {
     float fade;             // 1/m: full strength this far before a surface
 };
 
-/// A piece of a ribbon between two points, a and b. It ends at a line through each; where two pieces meet
-/// they share it, so that no pixel belongs to both.
+/// A piece of a ribbon between two points, a and b. It ends at a line through each, which two pieces that meet
+/// share, so that no pixel belongs to both; the ribbon's own ends are half discs beyond them.
 struct Segment {
     float ax, ay, bx, by;           // pixels
     float half_a, half_b;           // pixels, half widths
@@ -83,6 +83,7 @@ struct Segment {
     float cover_a, cover_b;         // 0 adds, opacity covers
     float sharpness;                // 1 fades from the middle line; larger is harder
     float fade;                     // 1/m: full strength this far before a surface
+    bool ends_at_a, ends_at_b;      // the ribbon
 };
 
 /// A texture as kernels read it: texels of 8 bits each for red, green, blue (square roots of light) and

@@ -363,7 +363,8 @@ void Things::gather_trails(const Gathered& from) {
     tbb::parallel_for(size_t(0), pieces, [&](size_t p) {
         const size_t end = std::min((p + 1) * trails_a_piece, source.trails.size());
         for (size_t i = p * trails_a_piece; i < end; ++i) {
-            project_trail(source.trails[i], source.trail_points, from.ready, from.to, drawn[p]);
+            project_trail(source.trails[i], source.trail_points, from.options.tint == DotTint::look,
+                          from.ready, from.to, drawn[p]);
         }
         if (from.options.smoke != nullptr) {
             for (Segment& segment : drawn[p]) {

@@ -13,11 +13,12 @@ namespace {
 
 struct Needs {
     const std::string& id;
+    uint32_t effect_seed;
     std::vector<AssetNeed> list;
 
     void add(AssetKind kind, const char* parameter, const std::string& file, int cells = 0, float cell = 0) {
         if (!file.empty()) {
-            list.push_back({kind, id, parameter, file, cell, cells});
+            list.push_back({kind, id, parameter, file, cell, cells, 0, nullptr});
         }
     }
 
@@ -46,6 +47,7 @@ struct Needs {
         const bool is_mesh = b.shape == BreakShape::mesh;
         if (!is_mesh || !b.mesh.empty()) {
             list.push_back({AssetKind::cut, id, is_mesh ? "mesh" : "pieces", is_mesh ? b.mesh : "", 0, 0,
+                            b.own_seed == 0 ? effect_seed : uint32_t(b.own_seed),
                             std::make_shared<const Breakable>(b)});
         }
     }
@@ -66,19 +68,19 @@ std::string AssetNeed::key() const {
         key += " " + std::to_string(cell);
     }
     if (breakable != nullptr) {
-        key += " " + cut_key(*breakable);
+        key += " " + cut_key(*breakable) + " " + std::to_string(seed);
     }
     return key;
 }
 
-std::vector<AssetNeed> needs_of(const Element& element) {
-    Needs needs{element.id, {}};
+std::vector<AssetNeed> needs_of(const Element& element, uint32_t effect_seed) {
+    Needs needs{element.id, effect_seed, {}};
     std::visit(needs, element.body);
     return needs.list;
 }
 
 std::vector<AssetNeed> needs_of(const Look& look) {
-    Needs needs{look.id, {}};
+    Needs needs{look.id, 0, {}};
     if (look.drawn_as == Drawing::meshes && look.mesh_set == MeshSet::files) {
         needs.add(AssetKind::body, "mesh_a", look.mesh_a);
         needs.add(AssetKind::body, "mesh_b", look.mesh_b);
@@ -88,7 +90,7 @@ std::vector<AssetNeed> needs_of(const Look& look) {
 }
 
 std::vector<AssetNeed> needs_of(const Texture& texture) {
-    Needs needs{texture.id, {}};
+    Needs needs{texture.id, 0, {}};
     if (texture.kind == TextureKind::image) {
         needs.add(AssetKind::image, "image", texture.image);
     }
@@ -97,7 +99,7 @@ std::vector<AssetNeed> needs_of(const Texture& texture) {
 
 std::vector<AssetNeed> needs_of(const Stage& stage) {
     static const std::string id(stage_id);
-    Needs needs{id, {}};
+    Needs needs{id, 0, {}};
     if (stage.background == Background::image) {
         needs.add(AssetKind::image, "background_image", stage.background_image);
     }
@@ -106,14 +108,19 @@ std::vector<AssetNeed> needs_of(const Stage& stage) {
 
 std::vector<AssetNeed> needs_of(const Effect& effect) {
     std::vector<AssetNeed> all;
-    const auto add = [&](const auto& holder) {
-        const std::vector<AssetNeed> needs = needs_of(holder);
+    const auto add = [&](const std::vector<AssetNeed>& needs) {
         all.insert(all.end(), needs.begin(), needs.end());
     };
-    std::for_each(effect.elements.begin(), effect.elements.end(), add);
-    std::for_each(effect.looks.begin(), effect.looks.end(), add);
-    std::for_each(effect.textures.begin(), effect.textures.end(), add);
-    add(effect.stage);
+    for (const Element& element : effect.elements) {
+        add(needs_of(element, effect.seed));
+    }
+    for (const Look& look : effect.looks) {
+        add(needs_of(look));
+    }
+    for (const Texture& texture : effect.textures) {
+        add(needs_of(texture));
+    }
+    add(needs_of(effect.stage));
     return all;
 }
 
@@ -123,15 +130,14 @@ namespace {
 std::string cut_key(const Breakable& b) {
     std::ostringstream text;
     text << std::hexfloat << int(b.shape) << ' ' << b.scale << ' ' << int(b.pattern) << ' ' << b.pieces << ' '
-         << b.evenness << ' ' << b.grading << ' ' << b.again << ' ' << b.again_radius << ' ' << b.sliver
-         << ' ' << b.own_seed;
+         << b.evenness << ' ' << b.grading << ' ' << b.again << ' ' << b.again_radius << ' ' << b.sliver;
     for (const Vec3& v : {b.size, b.cut_centre, b.cut_axis, b.block, b.again_centre}) {
         text << ' ' << v.x << ' ' << v.y << ' ' << v.z;
     }
     return text.str();
 }
 
-CutOrder order_of(const Breakable& b) {
+CutOrder order_of(const Breakable& b, uint32_t seed) {
     CutOrder order;
     order.pattern = b.pattern;
     order.pieces = b.pieces;
@@ -144,12 +150,13 @@ CutOrder order_of(const Breakable& b) {
     order.again_centre = b.again_centre;
     order.again_radius = b.again_radius;
     order.sliver = b.sliver;
-    order.seed = uint32_t(b.own_seed) + 1;
+    order.seed = seed;
     return order;
 }
 
-std::optional<Cut> cut_of(const Breakable& breakable, const std::filesystem::path& path, Problems& problems,
+std::optional<Cut> cut_of(const AssetNeed& need, const std::filesystem::path& path, Problems& problems,
                           const Progress& progress) {
+    const Breakable& breakable = *need.breakable;
     std::optional<Mesh> mesh;
     if (breakable.shape == BreakShape::block) {
         mesh = block_mesh(breakable.size);
@@ -159,7 +166,7 @@ std::optional<Cut> cut_of(const Breakable& breakable, const std::filesystem::pat
         }
     }
     const size_t before = problems.size();
-    auto cut = mesh ? cut_apart(*mesh, order_of(breakable), problems, progress) : std::nullopt;
+    auto cut = mesh ? cut_apart(*mesh, order_of(breakable, need.seed), problems, progress) : std::nullopt;
     for (size_t i = before; i < problems.size(); ++i) {
         problems[i].file = breakable.mesh.empty() ? "" : path.string();
     }
@@ -206,7 +213,7 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
         keep(read_image(path, entry.problems));
         break;
     case AssetKind::cut:
-        keep(cut_of(*need.breakable, path, entry.problems, progress));
+        keep(cut_of(need, path, entry.problems, progress));
         break;
     case AssetKind::keys:
         keep(read_keys(path, entry.problems));

@@ -48,16 +48,18 @@ struct AssetNeed {
     std::string holder; // id
     std::string parameter;
     std::string file;
-    float cell = 0; // of distances, in the mesh's own unit; 0: by the longest side
-    int cells = 0;  // along the longest side
+    float cell = 0;    // of distances, in the mesh's own unit; 0: by the longest side
+    int cells = 0;     // along the longest side
+    uint32_t seed = 0; // of a cut
     std::shared_ptr<const Breakable> breakable = nullptr; // that is to be cut; the file may be none
 
     /// The same for everyone who needs the same thing.
     std::string key() const;
 };
 
-/// What an element needs; a file that is not named is no need.
-std::vector<AssetNeed> needs_of(const Element& element);
+/// What an element needs; a file that is not named is no need. Breakables without a seed of their own are cut
+/// by the effect's.
+std::vector<AssetNeed> needs_of(const Element& element, uint32_t effect_seed);
 std::vector<AssetNeed> needs_of(const Look& look);
 std::vector<AssetNeed> needs_of(const Texture& texture);
 std::vector<AssetNeed> needs_of(const Stage& stage);

@@ -1,9 +1,12 @@
 #include "core/budget/expected.h"
 
+#include "core/effect/drive.h"
 #include "core/particles/births.h"
+#include "core/runtime/simulation.h"
 
 #include <algorithm>
 #include <cmath>
+#include <deque>
 
 namespace ember {
 
@@ -11,8 +14,114 @@ namespace {
 
 constexpr double for_ever_s = 1e30;
 
-double mean_lifetime_s(const Emitter& emitter) {
+// The effect with what modulators drive at the middle of its range.
+Effect half_driven(const Effect& effect) {
+    std::vector<ModulatorValue> middle;
+    for (const Element& element : effect.elements) {
+        if (family_of(element.body) == Family::modulator && !element.muted) {
+            middle.push_back({element.id, 0.5f});
+        }
+    }
+    return effect.drives.empty() ? effect : driven(effect, middle);
+}
+
+bool kills(const Element& influence) {
+    const Surface* surface = surface_of(influence.body);
+    return surface != nullptr && surface->on_hit == OnHit::die;
+}
+
+bool is_killed(const Effect& effect, const Element& source) {
+    return std::any_of(effect.elements.begin(), effect.elements.end(), [&](const Element& influence) {
+        const Link* link = find_link(influence, source.id);
+        return link != nullptr && link->weight > 0 && kills(influence) && is_active(effect, influence);
+    });
+}
+
+// One source by itself with what acts on it: a few births at once, and then none.
+Effect trial_of(const Effect& effect, const Element& source) {
+    constexpr int births = 48;
+    Effect trial = effect;
+    trial.stage.warm_up = 0;
+    trial.drives.clear();
+    std::erase_if(trial.elements, [&](const Element& element) {
+        const Family family = family_of(element.body);
+        return element.id != source.id && (family == Family::source || family == Family::trigger ||
+                                           family == Family::smoke || family == Family::light);
+    });
+    for (Element& element : trial.elements) {
+        if (auto* emitter = std::get_if<Emitter>(&element.body)) {
+            emitter->parent.clear();
+            emitter->rate = emitter->per_metre = 0;
+            emitter->start = emitter->burst_start = emitter->duration = emitter->loop_every = 0;
+            emitter->burst_count = emitter->capacity = births;
+            emitter->burst_repeats = 1;
+        }
+    }
+    return trial;
+}
+
+// How long they live, on average; what outlives the trial, as long as it would.
+double lived_s(const Effect& trial, const std::string& source_id, double lifetime_s) {
+    constexpr double longest_s = 10, step_s = 1.0 / 30;
+    Simulation simulation(best_isa(), step_s);
+    simulation.set_effect(std::make_shared<const Effect>(trial));
+    const double end_s = std::min(longest_s, lifetime_s * 1.5);
+    double sum_s = 0;
+    size_t births = 0, left = 0;
+    while (simulation.time_s() < end_s) {
+        simulation.step();
+        const ParticlePool* pool = simulation.find_pool(source_id);
+        left = pool != nullptr ? pool->live() : 0;
+        births = pool != nullptr ? std::max(births, size_t(pool->born())) : births;
+        sum_s += double(left) * step_s;
+        if (left == 0) {
+            break;
+        }
+    }
+    sum_s += double(left) * std::max(lifetime_s - end_s, 0.0);
+    return births > 0 ? std::min(sum_s / double(births), lifetime_s) : lifetime_s;
+}
+
+double set_lifetime_s(const Emitter& emitter) {
     return emitter.for_ever ? for_ever_s : (double(emitter.lifetime.low) + double(emitter.lifetime.high)) / 2;
+}
+
+double mean_lifetime_s(const Effect& effect, const Element& source) {
+    const double lifetime_s = set_lifetime_s(std::get<Emitter>(source.body));
+    if (!is_killed(effect, source)) {
+        return lifetime_s;
+    }
+    // An edit asks several times about the same sources.
+    struct Known {
+        Effect trial;
+        double lived_s;
+    };
+    constexpr size_t most_known = 16;
+    thread_local std::deque<Known> known;
+    const Effect trial = trial_of(effect, source);
+    for (const Known& one : known) {
+        if (one.trial.elements == trial.elements && one.trial.seed == trial.seed) {
+            return one.lived_s;
+        }
+    }
+    known.push_front({trial, lived_s(trial, source.id, lifetime_s)});
+    known.resize(std::min(known.size(), most_known), known.front());
+    return known.front().lived_s;
+}
+
+// What single bursts have alive at a time at the most.
+double at_once(const Emitter& emitter, double lifetime_s) {
+    const bool comes_again = emitter.duration > 0 && emitter.loop_every > 0;
+    if (emitter.burst_count <= 0 || emitter.burst_repeats <= 0 || comes_again || !emitter.parent.empty()) {
+        return 0;
+    }
+    double bursts = emitter.burst_repeats;
+    if (emitter.duration > 0) {
+        const double room_s = double(emitter.duration - emitter.burst_start);
+        bursts = room_s > 0 ? std::min(bursts, std::ceil(room_s / double(emitter.burst_every))) : 0;
+    }
+    return double(emitter.burst_count) *
+           std::min(bursts, std::floor(lifetime_s / double(emitter.burst_every)) + 1);
 }
 
 double own_births_per_s(const Emitter& emitter) {
@@ -30,6 +139,12 @@ double own_births_per_s(const Emitter& emitter) {
     return births;
 }
 
+bool is_driven(const Effect& effect, const std::string& id) {
+    return std::any_of(effect.drives.begin(), effect.drives.end(),
+                       [&](const Drive& drive) { return drive.holder == id; });
+}
+
+// `effect`: with what is driven at the middle of its range.
 ExpectedCount expected_of(const Effect& effect, const Element& element, size_t depth) {
     ExpectedCount count;
     if (!std::holds_alternative<Emitter>(element.body)) {
@@ -44,25 +159,37 @@ ExpectedCount expected_of(const Effect& effect, const Element& element, size_t d
     if (parent != nullptr && !std::holds_alternative<Emitter>(parent->body)) {
         return count; // nobody knows when it breaks
     }
+    const double lifetime_s = mean_lifetime_s(effect, element);
+    count.is_about = is_driven(effect, element.id) || is_killed(effect, element);
     if (parent == nullptr) {
         count.births_per_s = own_births_per_s(emitter);
+        count.bursts = at_once(emitter, lifetime_s);
     } else {
         const ExpectedCount parents = expected_of(effect, *parent, depth + 1);
         const auto& parent_emitter = std::get<Emitter>(parent->body);
-        const double alive = std::min(parents.live, double(parent_emitter.capacity));
-        const double turnover = std::min(parents.births_per_s, alive / mean_lifetime_s(parent_emitter));
+        const double parent_s = mean_lifetime_s(effect, *parent);
+        const auto capacity = double(parent_emitter.capacity);
+        const double alive = std::min(parents.live, capacity), burst = std::min(parents.bursts, capacity);
+        const double turnover = std::min(parents.births_per_s, alive / parent_s);
         const double per_event = double(emitter.per_parent_count) * double(emitter.chance);
         count.assumes_hits = parents.assumes_hits || emitter.when == ChildWhen::hit;
-        count.births_per_s = emitter.when == ChildWhen::always ? alive * double(emitter.per_parent_rate)
-                                                               : turnover * per_event;
+        count.is_about = count.is_about || parents.is_about;
+        if (emitter.when == ChildWhen::always) {
+            count.births_per_s = alive * double(emitter.per_parent_rate);
+            count.bursts = burst * double(emitter.per_parent_rate) * std::min(lifetime_s, parent_s);
+        } else if (emitter.when == ChildWhen::death || emitter.when == ChildWhen::hit) {
+            count.births_per_s = turnover * per_event;
+            count.bursts = burst * per_event;
+        }
     }
-    count.live = count.births_per_s * mean_lifetime_s(emitter);
+    count.live = count.births_per_s * lifetime_s;
     return count;
 }
 
 } // namespace
 
-std::vector<ExpectedCount> expected_counts(const Effect& effect) {
+std::vector<ExpectedCount> expected_counts(const Effect& given) {
+    const Effect effect = half_driven(given);
     std::vector<ExpectedCount> counts;
     for (const Element& element : effect.elements) {
         counts.push_back(family_of(element.body) == Family::source ? expected_of(effect, element, 0)
@@ -94,12 +221,13 @@ std::optional<std::string> why_never_born(const Effect& effect, const Element& e
 std::optional<std::string> expected_excess(const Effect& effect, size_t element,
                                            const ExpectedCount& expected) {
     const auto* emitter = std::get_if<Emitter>(&effect.elements[element].body);
-    if (emitter == nullptr || emitter->for_ever || expected.live <= double(emitter->capacity)) {
+    if (emitter == nullptr || emitter->for_ever || expected.most() <= double(emitter->capacity)) {
         return std::nullopt;
     }
-    return "about " + whole(expected.live) + " particles alive, with " + whole(expected.births_per_s) +
-           " births a second" + (expected.assumes_hits ? ", if each parent hits something once" : "") +
-           "; its capacity of " + std::to_string(emitter->capacity) + " will hold it back";
+    return "about " + whole(expected.most()) + " particles alive, with " + whole(expected.births_per_s) +
+           " births a second" + (expected.bursts > 0 ? " and bursts" : "") +
+           (expected.assumes_hits ? ", if each parent hits something once" : "") + "; its capacity of " +
+           std::to_string(emitter->capacity) + " will hold it back";
 }
 
 std::optional<std::string> expected_over_budget(const Effect& effect) {
@@ -108,7 +236,7 @@ std::optional<std::string> expected_over_budget(const Effect& effect) {
     for (size_t i = 0; i < counts.size(); ++i) {
         if (const auto* emitter = std::get_if<Emitter>(&effect.elements[i].body)) {
             const double capacity = is_active(effect, effect.elements[i]) ? double(emitter->capacity) : 0;
-            sum += std::min(counts[i].live, capacity);
+            sum += std::min(counts[i].most(), capacity);
         }
     }
     if (sum <= double(effect.budget.particles)) {

@@ -11,13 +11,20 @@ namespace ember {
 
 struct ExpectedCount {
     double births_per_s = 0;
-    double live = 0; // not held to the capacity
+    double live = 0;   // by what goes on for ever; not held to the capacity
+    double bursts = 0; // by single bursts, at the most at a time
     /// Hits cannot be known beforehand: where they give birth, one hit in each parent's life is assumed.
     bool assumes_hits = false;
+    /// What modulators drive counts with the middle of its range; what colliders kill lives as long as a few
+    /// of its kind did, let loose alone.
+    bool is_about = false;
+
+    double most() const { return live + bursts; }
 };
 
 /// By the index of the element; only sources have one. Rates and lifetimes multiply down through parents and
-/// children.
+/// children. Where colliders kill, a few particles of that source are run for at most ten seconds of theirs,
+/// which takes milliseconds; the same source is not run twice in a row.
 std::vector<ExpectedCount> expected_counts(const Effect& effect);
 
 /// A sentence for a source that is expected to need more than its capacity; nothing if it is not.

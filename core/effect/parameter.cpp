@@ -23,8 +23,13 @@ std::string limits_of(const Parameter& parameter) {
     return text;
 }
 
-bool within(const Parameter& parameter, double number) {
-    return std::isfinite(number) && number >= parameter.hard_low && number <= parameter.hard_high;
+// Limits are stated as decimal fractions; numbers are held as the nearest floats, and so are their limits.
+bool within(const Parameter& parameter, float number) {
+    return std::isfinite(number) && number >= float(parameter.hard_low) &&
+           number <= float(parameter.hard_high);
+}
+bool within(const Parameter& parameter, int number) {
+    return number >= parameter.hard_low && number <= parameter.hard_high;
 }
 
 bool in_order(const auto& points) {

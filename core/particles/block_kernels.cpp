@@ -19,6 +19,8 @@ namespace ember::EMBER_ISA {
 
 #include "kernels/motion.kern"
 
+#include "kernels/springs.kern"
+
 #include "kernels/birth.kern"
 
 #include "kernels/form.kern"
@@ -70,6 +72,7 @@ real life_share(const ParticleBlock& block, int i) {
 }
 
 void clear(const LifeUse& life, const ParticleBlock& block, ForceSums& sums) {
+    sums.has_springs = false;
     for (int i = 0; i < block.count; i += lanes) {
         store3(sums.push_x + i, sums.push_y + i, sums.push_z + i, every_lane({}));
         store(sums.damping + i, real(0.0f));
@@ -91,6 +94,21 @@ real own_step(const ParticleBlock& block, int i, float step_s) {
     return real(step_s) + min(load(block.age + i), real(0.0f));
 }
 
+rvec3 place_in_mid_step(const ParticleBlock& block, int i, float step_s) {
+    return load3(block.x + i, block.y + i, block.z + i) +
+           load3(block.vx + i, block.vy + i, block.vz + i) * (own_step(block, i, step_s) * real(0.5f));
+}
+
+// How strongly a force acts on particles at a place: by reach, mass and hold.
+real share_of(const ForceRow& row, const ForceSums& sums, int i, const rvec3& place) {
+    const real share = reach_share(row.reach, place);
+    return row.is_held != 0 ? share * load(sums.hold + i) : share;
+}
+
+void add_to(float* x, float* y, float* z, const rvec3& v) {
+    store3(x, y, z, load3(x, y, z) + v);
+}
+
 // Runs `add(position, velocity, i, sums)` over the block; reach, mass and hold are applied here, for all
 // forces alike.
 template <class Add>
@@ -98,26 +116,54 @@ void each_particle(const ForceRow& row, const ParticleBlock& block, float step_s
     const bool is_limited = row.reach.shape != REACH_EVERYWHERE;
     for (int i = 0; i < block.count; i += lanes) {
         const rvec3 velocity = load3(block.vx + i, block.vy + i, block.vz + i);
-        const rvec3 middle = load3(block.x + i, block.y + i, block.z + i) +
-                             velocity * (own_step(block, i, step_s) * real(0.5f));
+        const rvec3 middle = place_in_mid_step(block, i, step_s);
         Sums own = {every_lane({}), real(0.0f), every_lane({})};
         add(middle, velocity, i, own);
         if (is_limited || row.is_held != 0) {
-            real share = reach_share(row.reach, middle);
-            if (row.is_held != 0) {
-                share = share * load(sums.hold + i);
-            }
+            const real share = share_of(row, sums, i, middle);
             own.push = own.push * share;
             own.damping = own.damping * max(share, real(0.0f));
             own.carry = own.carry * share;
         }
-        store3(sums.push_x + i, sums.push_y + i, sums.push_z + i,
-               load3(sums.push_x + i, sums.push_y + i, sums.push_z + i) + own.push);
+        add_to(sums.push_x + i, sums.push_y + i, sums.push_z + i, own.push);
         store(sums.damping + i, load(sums.damping + i) + own.damping);
         if (row.kind == FORCE_WAVES) {
-            store3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i,
-                   load3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i) + own.carry);
+            add_to(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i, own.carry);
         }
+    }
+}
+
+// A pull is held to what keeps a step stable, in whatever share it acts (the Verlet method is up to 4).
+void add_pulls(const ForceRow& row, const ParticleBlock& block, float step_s, ForceSums& sums) {
+    each_particle(row, block, step_s, sums, [&](const rvec3& place, const rvec3&, int i, Sums& own) {
+        const real share = max(abs(share_of(row, sums, i, place)), real(1.0f));
+        add_pull(row, place, real(2.0f / (step_s * step_s)) / share, own);
+    });
+}
+
+void add_springs(const ForceRow& row, const ParticleBlock& block, float step_s, ForceSums& sums) {
+    if (!sums.has_springs) {
+        sums.has_springs = true;
+        for (int i = 0; i < block.count; i += lanes) {
+            store3(sums.same_x + i, sums.same_y + i, sums.same_z + i, every_lane({}));
+            store3(sums.mixed_x + i, sums.mixed_y + i, sums.mixed_z + i, every_lane({}));
+        }
+    }
+    for (int i = 0; i < block.count; i += lanes) {
+        const real step = max(own_step(block, i, step_s), real(1e-6f));
+        const real share = share_of(row, sums, i, place_in_mid_step(block, i, step_s));
+        // What a hold over life turns round repels: nothing to be solved.
+        const real held = max(share, real(0.0f));
+        const SpringStep spring =
+            spring_step(held * step * step * real(row.stiffness), held * step * real(row.linear));
+        const rvec3 way =
+            held_part(row, every_lane(row.position) - load3(block.x + i, block.y + i, block.z + i));
+        const real stiffness =
+            sel(share < real(0.0f), share * real(row.stiffness), spring.pull / (step * step));
+        const Resistance own = resistance(row, spring);
+        add_to(sums.push_x + i, sums.push_y + i, sums.push_z + i, way * stiffness);
+        add_to(sums.same_x + i, sums.same_y + i, sums.same_z + i, own.same);
+        add_to(sums.mixed_x + i, sums.mixed_y + i, sums.mixed_z + i, own.mixed);
     }
 }
 
@@ -139,9 +185,9 @@ void add_force(const ForceRow& row, const ParticleBlock& block, float step_s, co
     case FORCE_VORTEX:
         return each([&](V place, V, int, Sums& own) { add_vortex(row, place, own); });
     case FORCE_PULL:
-        return each([&](V place, V, int, Sums& own) { add_pull(row, place, own); });
+        return add_pulls(row, block, step_s, sums);
     case FORCE_SPRING:
-        return each([&](V place, V velocity, int, Sums& own) { add_spring(row, place, velocity, own); });
+        return add_springs(row, block, step_s, sums);
     case FORCE_PATH:
         return each([&](V place, V, int, Sums& own) { add_path(row, place, own); });
     case FORCE_GRID:
@@ -169,8 +215,15 @@ void advance_block(const LifeUse& life, const ForceSums& sums, float step_s, Par
         store3(starts.vx + i, starts.vy + i, starts.vz + i, velocity);
         // A newborn waits until its moment within the step.
         const real step = own_step(block, i, step_s);
-        advance(load3(sums.push_x + i, sums.push_y + i, sums.push_z + i), load(sums.damping + i), step,
-                position, velocity);
+        const rvec3 push = load3(sums.push_x + i, sums.push_y + i, sums.push_z + i);
+        const real damping = load(sums.damping + i);
+        if (sums.has_springs) {
+            const Resistance springs = {load3(sums.same_x + i, sums.same_y + i, sums.same_z + i),
+                                        load3(sums.mixed_x + i, sums.mixed_y + i, sums.mixed_z + i)};
+            advance_held(push, damping, springs, step, position, velocity);
+        } else {
+            advance(push, damping, step, position, velocity);
+        }
         if (life.carries) {
             position = position + load3(sums.carry_x + i, sums.carry_y + i, sums.carry_z + i) * step;
         }

@@ -2,6 +2,7 @@
 
 #include "core/base/hash.h"
 #include "core/particles/block_kernels.h"
+#include "core/particles/even_births.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -214,9 +215,10 @@ GridTable vector_table(const GridFlow& flow, const VectorGrid& vectors) {
 // --- one element
 
 // What an element needs, as read, in the order of needs_of().
-std::vector<std::shared_ptr<const void>> assets_of(const Element& element, const Assets& assets) {
+std::vector<std::shared_ptr<const void>> assets_of(const Element& element, uint32_t effect_seed,
+                                                   const Assets& assets) {
     std::vector<std::shared_ptr<const void>> result;
-    for (const AssetNeed& need : needs_of(element)) {
+    for (const AssetNeed& need : needs_of(element, effect_seed)) {
         const auto found = assets.by_key.find(need.key());
         result.push_back(found != assets.by_key.end() ? found->second : nullptr);
     }
@@ -235,13 +237,14 @@ std::string key_of(const Values&... values) {
 struct Preparer {
     const Element& element;
     const Assets& assets;
-    uint32_t seed;
+    uint32_t effect_seed;
+    uint32_t seed; // of the element
     const PreparedElement* before;
     PreparedElement& ready;
 
     template <class T>
     std::shared_ptr<const T> asset() const {
-        const auto needs = needs_of(element);
+        const auto needs = needs_of(element, effect_seed);
         return needs.empty() ? nullptr : assets.find<T>(needs.front().key());
     }
 
@@ -268,9 +271,18 @@ struct Preparer {
         if (emitter.shape == BirthShape::path) {
             ready.path = sampled(static_cast<const PathShape&>(emitter));
         }
+        const Vec3& size = emitter.size;
+        const bool is_round = size.x == size.y && size.y == size.z;
+        if (emitter.shape == BirthShape::ball && emitter.fill == BirthFill::surface &&
+            emitter.order == BirthOrder::even && !is_round) {
+            make(&PreparedElement::mesh, key_of(size.x, size.y, size.z), [&] {
+                return birth_mesh(ellipsoid_mesh(size * 0.5f), MeshBirth::faces,
+                                  FaceOrder::neighbours_together);
+            });
+        }
         if (const auto mesh = asset<Mesh>()) {
             make(&PreparedElement::mesh, key_of(mesh.get(), int(emitter.mesh_birth)),
-                 [&] { return birth_mesh(*mesh, emitter.mesh_birth); });
+                 [&] { return birth_mesh(*mesh, emitter.mesh_birth, FaceOrder::neighbours_together); });
         }
     }
     void operator()(const PathFlow& flow) const { ready.path = sampled(static_cast<const PathShape&>(flow)); }
@@ -358,7 +370,47 @@ std::optional<size_t> PreparedEffect::index_of(const std::string& id) const {
     return std::nullopt;
 }
 
-BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth) {
+namespace {
+
+// Places in 1024 cells each way, in the order of G. M. Morton, 1966: what follows in it lies near.
+uint32_t place_in_order(const Vec3& place, const Vec3& low, float per_m) {
+    const auto spread = [](float at) {
+        auto bits = uint32_t(std::clamp(at, 0.0f, 1023.0f));
+        uint32_t code = 0;
+        for (int i = 0; i < 10; ++i) {
+            code |= ((bits >> i) & 1u) << (3 * i);
+        }
+        return code;
+    };
+    const Vec3 at = (place - low) * per_m;
+    return spread(at.x) | spread(at.y) << 1 | spread(at.z) << 2;
+}
+
+std::vector<std::array<uint32_t, 3>> neighbours_together(const Mesh& mesh) {
+    Vec3 low = mesh.corners.empty() ? Vec3() : mesh.corners.front(), high = low;
+    for (const Vec3& c : mesh.corners) {
+        low = {std::min(low.x, c.x), std::min(low.y, c.y), std::min(low.z, c.z)};
+        high = {std::max(high.x, c.x), std::max(high.y, c.y), std::max(high.z, c.z)};
+    }
+    const Vec3 size = high - low;
+    const float per_m = 1023 / std::max({size.x, size.y, size.z, 1e-9f});
+    std::vector<std::pair<uint32_t, size_t>> order;
+    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+        const auto& t = mesh.triangles[i];
+        const Vec3 middle = (mesh.corners[t[0]] + mesh.corners[t[1]] + mesh.corners[t[2]]) * (1 / 3.0f);
+        order.push_back({place_in_order(middle, low, per_m), i});
+    }
+    std::sort(order.begin(), order.end());
+    std::vector<std::array<uint32_t, 3>> triangles;
+    for (const auto& [code, i] : order) {
+        triangles.push_back(mesh.triangles[i]);
+    }
+    return triangles;
+}
+
+} // namespace
+
+BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth, FaceOrder order) {
     BirthMesh ready;
     if (birth == MeshBirth::corners) {
         ready.parts = int(mesh.corners.size());
@@ -370,18 +422,19 @@ BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth) {
         return ready;
     }
     std::vector<double> area_up_to;
-    area_up_to.reserve(mesh.triangles.size());
+    const auto triangles = order == FaceOrder::as_read ? mesh.triangles : neighbours_together(mesh);
+    area_up_to.reserve(triangles.size());
     double area = 0;
-    for (const auto& t : mesh.triangles) {
+    for (const auto& t : triangles) {
         const Vec3 &a = mesh.corners[t[0]], &b = mesh.corners[t[1]], &c = mesh.corners[t[2]];
         area += double(length(cross(b - a, c - a)));
         area_up_to.push_back(area);
     }
-    ready.parts = int(mesh.triangles.size());
-    ready.values.reserve(mesh.triangles.size() * 10);
-    for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+    ready.parts = int(triangles.size());
+    ready.values.reserve(triangles.size() * 10);
+    for (size_t i = 0; i < triangles.size(); ++i) {
         ready.values.push_back(float(area > 0 ? area_up_to[i] / area : 1));
-        for (const uint32_t corner : mesh.triangles[i]) {
+        for (const uint32_t corner : triangles[i]) {
             const Vec3& c = mesh.corners[corner];
             ready.values.insert(ready.values.end(), {c.x, c.y, c.z});
         }
@@ -393,7 +446,7 @@ PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEf
     PreparedEffect result{effect, before.inputs, {}};
     const bool same_seed = before.effect && before.effect->seed == effect->seed;
     for (const Element& element : effect->elements) {
-        auto needed = assets_of(element, assets);
+        auto needed = assets_of(element, effect->seed, assets);
         std::shared_ptr<const PreparedElement> old;
         if (before.effect) {
             const auto index = before.index_of(element.id);
@@ -410,7 +463,7 @@ PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEf
             ready->fade = table_of(reach->fade_curve);
         }
         const uint32_t seed = mixed_seed(effect->seed, hash_of(element.id));
-        std::visit(Preparer{element, assets, seed, old.get(), *ready}, element.body);
+        std::visit(Preparer{element, assets, effect->seed, seed, old.get(), *ready}, element.body);
         result.elements.push_back(std::move(ready));
     }
     return result;

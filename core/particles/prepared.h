@@ -44,7 +44,11 @@ struct BirthMesh {
     int parts = 0;
 };
 
-BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth);
+/// In the second order faces that follow one another lie near each other, so that what is spread along it is
+/// spread over the mesh.
+enum class FaceOrder { as_read, neighbours_together };
+
+BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth, FaceOrder order = FaceOrder::as_read);
 
 /// CURVE_ENTRIES even values.
 using CurveTable = std::vector<float>;

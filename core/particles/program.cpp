@@ -1,6 +1,7 @@
 #include "core/particles/program.h"
 
 #include "core/base/hash.h"
+#include "core/particles/even_births.h"
 #include "core/stage/placements.h"
 
 #include <algorithm>
@@ -42,7 +43,9 @@ BirthRow birth_row(const Emitter& emitter, const PreparedElement& ready, uint32_
     row.tube = emitter.thickness * 0.5f;
     row.extent_low = emitter.extent.low;
     row.extent_high = emitter.extent.high;
-    row.turn_share = unuint(std::min(4294967296.0 / emitter.sequence_length, 4294967295.0));
+    row.round = unuint(std::max(emitter.sequence_length, 1));
+    row.even = even_row(emitter, ready);
+    row.face_cells = cells_along(emitter.size);
     row.travel = emitter.travel;
     const double travelled = double(emitter.birth_place) + double(emitter.travel) * time.start_s;
     row.place = float(travelled - std::floor(travelled));
@@ -184,6 +187,13 @@ ForceRow row_of(const Vortex& vortex, const Context& context) {
 
 ForceRow row_of(const Pull& pull, const Context& context) {
     ForceRow row{};
+    if (pull.law == PullLaw::linear && pull.strength > 0) {
+        row.kind = FORCE_SPRING;
+        row.variant = SPRING_POINT;
+        set_place(row, context.place);
+        row.stiffness = pull.strength * context.weight;
+        return row;
+    }
     row.kind = FORCE_PULL;
     row.variant = unint(pull.law);
     set_place(row, context.place);
@@ -197,12 +207,9 @@ ForceRow row_of(const Spring& spring, const Context& context) {
     row.kind = FORCE_SPRING;
     row.variant = unint(spring.to);
     set_place(row, context.place);
-    // The stiffness whose swing, taken in steps, has exactly the frequency that was asked for: of the Verlet
-    // method cos(w h) = 1 - k h^2 / 2. It is stable up to half a swing a step.
-    const double swing = 2 * std::numbers::pi * double(spring.frequency);
-    const double root = 2 * std::sin(std::min(swing * context.step_s / 2, 1.4)) / context.step_s;
-    row.stiffness = float(root * root) * context.weight;
-    row.linear = bounded_rate(2 * spring.damping * float(swing), context.step_s) * context.weight;
+    const double swing = 2 * std::numbers::pi * double(spring.frequency); // rad/s
+    row.stiffness = float(swing * swing) * context.weight;
+    row.linear = spring.damping * float(swing) * context.weight;
     return row;
 }
 
@@ -213,7 +220,7 @@ ForceRow row_of(const PathFlow& flow, const Context& context) {
     row.path = context.ready.path.points.data();
     row.path_points = context.ready.path.count();
     row.speed = flow.speed;
-    row.pull = flow.pull;
+    row.pull = bounded_rate(flow.pull, context.step_s);
     row.linear = flow.grip * context.weight;
     return row;
 }

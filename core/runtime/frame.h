@@ -77,6 +77,7 @@ struct FrameTrail {
     uint32_t first = 0, count = 0; // of FrameSource::trail_points
     float age_share = 0;           // of the particle's life
     float size = 0;                // m
+    Mark mark;
 };
 
 struct FrameSource {

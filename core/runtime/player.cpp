@@ -33,6 +33,16 @@ void Player::set_effect(EffectPtr effect, Assets assets) {
     wake_.notify_one();
 }
 
+void Player::start(EffectPtr effect, Assets assets) {
+    {
+        const std::lock_guard lock(mutex_);
+        newest_ = std::move(effect);
+        newest_assets_ = std::move(assets);
+        rewind_ = true;
+    }
+    wake_.notify_one();
+}
+
 void Player::set_lens(std::optional<FieldOrder> lens) {
     {
         const std::lock_guard lock(mutex_);

@@ -25,6 +25,8 @@ class Player {
 
     /// The newest effect wins; it is taken at the start of a step. While paused a frame is made at once.
     void set_effect(EffectPtr effect, Assets assets = {});
+    /// The same, and from its start: no step of what ran before comes between the two.
+    void start(EffectPtr effect, Assets assets = {});
     /// What the lens looks at, from the next frame on; nothing: it is off and costs nothing.
     void set_lens(std::optional<FieldOrder> lens);
     /// Where the pointer is, from the next step on; nothing: nowhere.

@@ -19,7 +19,8 @@ Trails::Entries Trails::entries_of(const ParticlePool& pool) {
             entries.push_back({block->number[i],
                                {block->x[i], block->y[i], block->z[i]},
                                std::clamp(block->age[i] / block->lifetime[i], 0.0f, 1.0f),
-                               block->size[i]});
+                               block->size[i],
+                               block->mark[i]});
         }
     }
     return entries;
@@ -59,7 +60,7 @@ void Trails::write(const ParticlePool& pool, double time_s, double length_s, Fra
     std::vector<size_t> cursors(samples_.size(), 0);
     size_t live = 0;
     for (const Entry& one : all) {
-        FrameTrail trail = {uint32_t(source.trail_points.size()), 0, one.age_share, one.size};
+        FrameTrail trail = {uint32_t(source.trail_points.size()), 0, one.age_share, one.size, one.mark};
         const auto add_point = [&](const Vec3& place, double age_s) {
             source.trail_points.push_back({place, float(age_s / length_s)});
             ++trail.count;

@@ -28,6 +28,7 @@ class Trails {
         Vec3 place;
         float age_share; // of its life
         float size;      // m
+        Mark mark;
     };
     using Entries = std::vector<Entry>; // by number
     struct Sample {

@@ -158,7 +158,7 @@ void Board::paintCounts(QPainter& painter, const Slot& column) const {
     painter.setPen(is_full || exceeds ? theme::close : theme::quiet);
     painter.drawText(QRect(column.at - 6, top - 43, m_.column_width + 12, 14), Qt::AlignCenter,
                      is_full ? tr("full")
-                             : QStringLiteral("\u2192") + counted(expected_[column.element].live));
+                             : QStringLiteral("\u2192") + counted(expected_[column.element].most()));
 }
 
 void Board::paintRowName(QPainter& painter, const Slot& row) const {

@@ -66,7 +66,9 @@ QString expected_words(const Effect& effect, const Element& source) {
     if (emitter->for_ever) {
         return said("as many as there is room for");
     }
-    return QString::number(qint64(std::min(expected_of(effect, source.id)->live, 1e15)));
+    const ExpectedCount expected = *expected_of(effect, source.id);
+    const QString most = QString::number(qint64(std::min(expected.most(), 1e15)));
+    return expected.is_about ? said("about %1").arg(most) : most;
 }
 
 // What a breakable is cut into, what its pieces do, and how long they stay.

@@ -291,6 +291,63 @@ class TestLife : public QObject {
         QVERIFY(length(place - Vec3{0, 0, -4}) < 1e-4f);
     }
 
+    void single_bursts_are_expected_as_many_as_they_have_alive_at_once() {
+        Emitter once = still(0, 2);
+        once.burst_count = 3000;
+        once.burst_repeats = 1;
+        QCOMPARE(expected_counts(effect_of(once))[0].most(), 3000.0);
+        QCOMPARE(run(effect_of(once), 0.5).meters().elements[0].live, size_t(3000));
+        // Four, of which three are alive together.
+        Emitter several = once;
+        several.burst_repeats = 4;
+        several.burst_every = 0.9f;
+        QCOMPARE(expected_counts(effect_of(several))[0].most(), 9000.0);
+        size_t most = 0;
+        Simulation simulation = run(effect_of(several), 0);
+        for (int i = 0; i < 300; ++i) {
+            simulation.step();
+            most = std::max(most, simulation.meters().elements[0].live);
+        }
+        QCOMPARE(most, size_t(9000));
+        several.capacity = 8000;
+        QVERIFY(expected_excess(effect_of(several), 0, expected_counts(effect_of(several))[0]));
+        // What is born of them counts too.
+        Emitter child = still(0, 1);
+        child.when = ChildWhen::death;
+        child.per_parent_count = 2;
+        QCOMPARE(expected_counts(with_child(once, child))[1].most(), 6000.0);
+    }
+
+    void what_colliders_kill_is_not_expected_to_live() {
+        Emitter emitter = still(500, 20);
+        emitter.position = {0, 2, 0};
+        emitter.capacity = 2000;
+        Plane ground;
+        ground.on_hit = OnHit::die;
+        const Effect effect = effect_of(emitter, {Gravity{}, ground});
+        const ExpectedCount expected = expected_counts(effect)[0];
+        // 2 m of fall take 0.64 s.
+        const auto live = double(run(effect, 3).meters().elements[0].live);
+        QVERIFY2(std::abs(expected.most() / live - 1) < 0.1,
+                 qPrintable(QString("%1 %2").arg(expected.most()).arg(live)));
+        QVERIFY(expected.is_about);
+        QVERIFY(!expected_excess(effect, 0, expected));
+        Effect missed = effect;
+        missed.elements[2].links.clear();
+        QVERIFY(expected_excess(missed, 0, expected_counts(missed)[0]));
+    }
+
+    void what_is_driven_is_expected_at_the_middle_of_its_range() {
+        Effect effect = effect_of(still(1000, 2));
+        effect.elements.push_back({.id = "tide", .name = "Tide", .body = Cycle{}});
+        effect.drives.push_back({"e", "rate", 0, "tide", 100, 300});
+        const ExpectedCount expected = expected_counts(effect)[0];
+        QVERIFY(std::abs(expected.most() - 400) < 1);
+        QVERIFY(expected.is_about);
+        effect.elements[1].muted = true;
+        QVERIFY(std::abs(expected_counts(effect)[0].most() - 2000) < 1);
+    }
+
     void keys_come_from_a_file() {
         QTemporaryDir folder;
         write_text(folder.filePath("keys.csv").toStdString(),

@@ -8,6 +8,7 @@
 #include <oneapi/tbb/global_control.h>
 
 #include <QElapsedTimer>
+#include <QSemaphore>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -215,6 +216,37 @@ class TestRuntime : public QObject {
         player.rewind();
         QTRY_COMPARE(newest(), uint64_t(0));
         QCOMPARE(player.frame().particle_count(), size_t(0));
+    }
+
+    // Whatever the thread was doing when it was told to, nothing runs between the rewind and the new effect.
+    void an_effect_that_starts_has_its_bursts_at_time_zero() {
+        Emitter emitter = single_particle({});
+        emitter.rate = 0;
+        emitter.burst_count = 500;
+        emitter.capacity = 1000;
+        QSemaphore held, goes_on;
+        std::atomic<bool> holds = false;
+        Player player([&] {
+            if (holds.exchange(false)) {
+                held.release();
+                goes_on.acquire();
+            }
+        });
+        player.set_effect(shared(demo()));
+        player.play();
+        for (int i = 0; i < 5; ++i) {
+            holds = true;
+            held.acquire(); // the thread stands behind a step
+            player.start(shared(effect_of(emitter)));
+            goes_on.release();
+            const auto meters = [&player] {
+                player.take_frame();
+                return player.frame();
+            };
+            QTRY_VERIFY(meters().effect->elements.front().id == "e" && meters().step > 3);
+            QCOMPARE(player.frame().meters.elements.front().born, uint64_t(500));
+            player.start(shared(demo()));
+        }
     }
 
     void player_warms_up_as_fast_as_it_can_and_then_keeps_to_the_clock() {

@@ -36,6 +36,7 @@
 #include <QSignalSpy>
 #include <QStatusBar>
 #include <QTemporaryDir>
+#include <QThread>
 #include <QTimer>
 #include <QToolButton>
 #include <QtTest>
@@ -173,6 +174,24 @@ class TestMainWindow : public QObject {
     void cleanup() {
         document().reset(starter_effect(), {});
         window_.reset();
+    }
+
+    // However long the window takes between saying that there is another effect and giving it to the player.
+    void bursts_at_the_start_are_there_when_a_file_is_opened() {
+        Emitter emitter;
+        emitter.rate = 0;
+        emitter.burst_count = 321;
+        emitter.capacity = 1000;
+        emitter.lifetime = {1000, 1000};
+        emitter.look = effect().looks.front().id;
+        Effect effect = starter_effect();
+        effect.elements = {{.id = "burst", .name = "Burst", .body = emitter}};
+        const QString path = folder_->filePath("burst.ember.json");
+        QVERIFY(!save_effect(effect, path.toStdString()));
+        connect(&document(), &Document::replaced, window_.get(), [] { QThread::msleep(60); });
+        window_->files().openPath(path);
+        QTRY_VERIFY_WITH_TIMEOUT(readings().find("burst") != nullptr && readings().time_s > 0.2, 60000);
+        QCOMPARE(readings().find("burst")->live, size_t(321));
     }
 
     void first_picture_shows_the_running_effect() {

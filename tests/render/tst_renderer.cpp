@@ -47,6 +47,50 @@ class TestRenderer : public QObject {
     Q_OBJECT
 
   private slots:
+    void trails_have_the_colours_that_their_particles_were_born_with() {
+        Look look = white(Blend::add);
+        look.drawn_as = Drawing::trails;
+        Scene scene(look);
+        FrameSource& source = scene.frame.sources[0];
+        source.largest_size = 0.5f;
+        source.trails = {{0, 2, 0, 0.5f}};
+        source.trail_points = {{{-1, 0, 0}, 0}, {{1, 0, 0}, 0.1f}};
+        source.trails[0].mark.set_tint({1, 0.25f, 0, 1});
+        const LightPlanes light = scene.light();
+        const size_t middle = size_t(height / 2) * size_t(width) + size_t(width / 2);
+        QVERIFY(light.red[middle] > 0.5f);
+        QVERIFY(std::fabs(light.green[middle] / light.red[middle] - 0.25f) < 0.03f);
+        QVERIFY(light.blue[middle] < 0.02f);
+    }
+
+    void a_trail_ends_in_half_discs() {
+        for (const float edge : {0.0f, 1.0f}) {
+            Look look = white(Blend::add);
+            look.drawn_as = Drawing::trails;
+            look.edge = edge;
+            look.width_along.points = {{0, 1}, {1, 1}};
+            look.opacity_along.points = {{0, 1}, {1, 1}};
+            Scene scene(look);
+            FrameSource& source = scene.frame.sources[0];
+            source.trails = {{0, 2, 0, 1}};
+            source.trail_points = {{{0, 0, 0}, 0}, {{0, -1.5f, 0}, 1}};
+            const LightPlanes light = scene.light();
+            const float per_pixel = 2 * 5 * 0.36397f / float(height);
+            const auto lit_at = [&](float x_m, float y_m) {
+                return at(light, int(float(width) / 2 + x_m / per_pixel),
+                          int(float(height) / 2 - y_m / per_pixel));
+            };
+            // Round the head as far as beside it: a square end would be cut at 0, or lit in its corners.
+            const float beside = lit_at(0.3f, -0.7f);
+            QVERIFY(beside > 0.1f);
+            QVERIFY2(std::fabs(lit_at(0, 0.3f) - beside) < 0.12f,
+                     qPrintable(QString("%1 %2").arg(lit_at(0, 0.3f)).arg(beside)));
+            QVERIFY(std::fabs(lit_at(0.21f, 0.21f) - beside) < 0.12f);
+            QVERIFY(lit_at(0.42f, 0.42f) < 0.01f);
+            QVERIFY(lit_at(0, 0.55f) < 0.01f);
+        }
+    }
+
     // From one end to the other: the speed times the streak, and the dot itself. It lies behind the dot.
     void streak_is_as_long_as_the_speed_says() {
         for (const auto& [speed, streak] : {std::pair(4.0f, 0.1f), {10.0f, 0.08f}, {-6.0f, 0.2f}}) {
@@ -137,7 +181,9 @@ class TestRenderer : public QObject {
         const double pixels = height / 2.0 / std::tan(20 * M_PI / 180) / 5; // per metre
         // Across it, 1 - u^2 squared has a mean of 8/15.
         const double straight = light_of({{-1, 0.3f, 0}, {1, 0.3f, 0}});
-        QVERIFY(std::abs(straight / (2 * pixels * 0.2 * pixels * 8 / 15) - 1) < 0.02);
+        // Its two half discs have a mean of 1/3.
+        const double ends = M_PI / 3 * 0.1 * pixels * 0.1 * pixels;
+        QVERIFY(std::abs(straight / (2 * pixels * 0.2 * pixels * 8 / 15 + ends) - 1) < 0.02);
         std::vector<Vec3> many;
         for (int i = 0; i <= 20; ++i) {
             many.push_back({-1 + 0.1f * float(i), 0.3f, 0});

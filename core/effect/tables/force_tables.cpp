@@ -143,8 +143,8 @@ constexpr auto pull_table = joined(
              "Acceleration towards the point at a distance of 1 m; negative pushes away."},
             {-10000, 10000, -20, 20}),
         row<Pull, &Pull::core>({"core", "Core", "Motion", "m",
-                                "Inside of this distance the pull eases off to nothing at the centre, so "
-                                "that nothing is flung out."},
+                                "The law holds outside of this distance. Inside it the pull falls evenly "
+                                "to nothing at the centre, so that nothing is flung out."},
                                {0.001, 1000, 0.01, 2}),
     },
     place_rows<Pull>(), reach_rows<Pull>());
