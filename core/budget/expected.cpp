@@ -211,7 +211,8 @@ std::optional<std::string> why_never_born(const Effect& effect, const Element& e
     const Element* parent = emitter != nullptr ? find_element(effect, emitter->parent) : nullptr;
     const bool breaks = parent != nullptr && std::holds_alternative<Breakable>(parent->body);
     const bool waits =
-        emitter != nullptr && (emitter->when == ChildWhen::broken || emitter->when == ChildWhen::rest);
+        emitter != nullptr && (emitter->when == ChildWhen::broken || emitter->when == ChildWhen::rest ||
+                               emitter->when == ChildWhen::apart);
     if (parent == nullptr || breaks || !waits) {
         return std::nullopt;
     }

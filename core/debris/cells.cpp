@@ -266,8 +266,9 @@ std::optional<std::vector<Cell>> cells_of(const ClosedMesh& mesh, const CutOrder
         return std::vector<Cell>(1);
     }
     // Cells grow alike as their points move to their middles (S. Lloyd, 1982).
-    constexpr float most_rounds = 6;
-    const int rounds = order.pattern == CutPattern::even ? int(order.evenness * most_rounds + 0.5f) : 0;
+    constexpr float most_rounds = 40;
+    const float share = order.evenness * order.evenness;
+    const int rounds = order.pattern == CutPattern::even ? int(share * most_rounds + 0.5f) : 0;
     for (int round = 0; round < rounds; ++round) {
         if (!goes_on(float(round) / most_rounds)) {
             return std::nullopt;

@@ -280,6 +280,9 @@ void Debris::measure(Step& step, Meters& meters) {
         meter.cut = source.facts;
         source.live = 0;
         for (const Instance& instance : source.instances) {
+            meter.faces += instance.broken.size();
+            meter.faces_broken += instance.broken.size() -
+                                  size_t(std::count(instance.broken.begin(), instance.broken.end(), char(0)));
             for (const Piece& piece : instance.pieces) {
                 meter.pieces += piece.state != State::gone ? 1 : 0;
                 meter.light += piece.state == State::light ? 1 : 0;

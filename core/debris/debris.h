@@ -16,6 +16,7 @@
 #include <deque>
 #include <map>
 #include <memory>
+#include <optional>
 #include <set>
 #include <span>
 #include <string>
@@ -26,18 +27,20 @@ namespace ember {
 
 /// Something that happened to a piece, in a fixed order.
 struct PieceEvent {
-    Vec3 place, velocity;           // m, m/s
-    Vec3 normal;                    // of the face, or of what was hit; length 1
-    float strength = 0;             // of a hit, m/s; of a break, the area of its face, m^2
+    Vec3 place, velocity; // m, m/s
+    Vec3 normal;          // of the face, or of what was hit; length 1
+    float strength =
+        0; // of a hit, m/s; of what comes off, the area laid open, m^2; of what comes apart, the load, kPa
     uint32_t number = 0;            // the same for no other event of its kind for long
-    std::shared_ptr<const Cut> cut; // of broken bonds
-    uint32_t bond = 0;              // of the cut
+    std::shared_ptr<const Cut> cut; // of what comes off or apart
+    std::vector<uint32_t> faces;    // the bonds of the cut that this laid open
     Placement whole;                // where the whole's zero was then
 };
 
+/// `broken`: what comes off, one for each part but the largest. `apart`: one for each body that comes apart.
 /// `moving`: every awake loose piece, if an emitter asks.
 struct PieceEvents {
-    std::vector<PieceEvent> broken, hits, rests, cleared, moving;
+    std::vector<PieceEvent> broken, apart, hits, rests, cleared, moving;
 };
 
 class Debris {
@@ -64,6 +67,9 @@ class Debris {
 
     void write(const PreparedEffect& prepared, std::vector<FrameDebris>& out) const;
     void clear();
+
+    /// How far the nearest of a breakable's bodies is from a place (m); nothing if it has none.
+    std::optional<float> distance_to(const std::string& id, const Vec3& place) const;
 
     /// For tests: a place in the world and the mass of what moves.
     struct Moving {
@@ -97,7 +103,7 @@ class Debris {
         std::shared_ptr<const Cut> cut;
         Placement whole; // where the cut's zero was put
         std::vector<Piece> pieces;
-        std::vector<char> broken; // bonds
+        std::vector<char> broken; // bonds: 1 broken, 2 told of as well
     };
     struct Body {
         std::string breakable;
@@ -153,15 +159,15 @@ class Debris {
     void place_colliders(Step& step);
     void push(Step& step);
     void blast(Step& step);
-    static bool comes_near(const Step& step, size_t element, const Blast& blast);
+    bool comes_near(const Step& step, size_t element, const Blast& blast);
     void blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight);
     void fracture(Step& step);
     void note_hits(int number, const std::vector<RigidContact>& met);
     void come_apart(Step& step, int body, const std::vector<RigidContact>& contacts);
     void share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
                    const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained);
-    void let_go(Instance& instance, const std::string& id, size_t bond, const Placement& whole,
-                const Vec3& velocity);
+    void note_break(const std::string& id, Instance& instance, const std::vector<int>& parts,
+                    const Placement& whole, const Vec3& velocity, float load_kpa);
     std::vector<int> regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin);
     void settle(Step& step);
     void note_rest(const Step& step, const std::string& id, const Instance& instance, Piece& piece,
@@ -208,6 +214,7 @@ class Debris {
     std::map<std::string, Tally> tallies_;    // by the ids of zones and breakables
     double piece_ms_ = 0;                     // what a moving piece costs in a step, lately
     std::set<Meeting> meetings_, met_before_; // of the last step, and of the one before
+    std::map<std::string, bool> were_near_;   // what sets blasts off, by the blasts' ids
     std::map<std::string, PieceEvents> events_;
     std::map<int, std::map<std::string, float>> collider_links_; // weights, by element and breakable
     EffectPtr given_;                                            // as the artist had it in the last step

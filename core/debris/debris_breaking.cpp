@@ -6,6 +6,17 @@
 
 namespace ember {
 
+namespace {
+
+// How far a face has to be pulled apart against its strength until it is open: sets how much of a blow's
+// energy each crack uses up.
+constexpr float crack_opening_m = 0.05f;
+
+// What comes together more slowly leans rather than strikes (m/s).
+constexpr float least_blow = 0.3f;
+
+} // namespace
+
 // Pins come and go while the effect runs. What moves is not caught by one.
 void Debris::pin(Step& step) {
     for (auto& [id, source] : sources_) {
@@ -96,13 +107,36 @@ void Debris::blast(Step& step) {
     }
 }
 
-// Whether what sets a blast off is near now and was not when the step began.
+std::optional<float> Debris::distance_to(const std::string& id, const Vec3& place) const {
+    std::optional<float> nearest;
+    for (const auto& [number, body] : bodies_) {
+        if (body.breakable == id) {
+            const float distance = length(world_->placement(number).position - place);
+            nearest = std::min(nearest.value_or(distance), distance);
+        }
+    }
+    return nearest;
+}
+
+// Whether what sets a blast off is near now and was not in the step before. Bodies are where they are, not
+// where they were put up.
 bool Debris::comes_near(const Step& step, size_t element, const Blast& blast) {
     const auto mover = step.scene.prepared.index_of(blast.set_off_by);
-    const auto distance = [&](const std::vector<Placement>& at) {
-        return length(at[*mover].position - reach_row(step.scene.prepared, at, element).position);
+    if (!mover) {
+        return false;
+    }
+    const auto is_near = [&](const std::vector<Placement>& at) {
+        const Vec3 middle = reach_row(step.scene.prepared, at, element).position;
+        const bool breaks = std::holds_alternative<Breakable>(step.effect.elements[*mover].body);
+        const auto distance = breaks ? distance_to(blast.set_off_by, middle)
+                                     : std::optional(length(at[*mover].position - middle));
+        return distance && *distance <= blast.within;
     };
-    return mover && distance(step.to) <= blast.within && distance(step.from) > blast.within;
+    const auto [before, is_new] =
+        were_near_.try_emplace(step.effect.elements[element].id, is_near(step.from));
+    const bool was_near = before->second;
+    before->second = is_near(step.to);
+    return before->second && !was_near;
 }
 
 void Debris::blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight) {
@@ -128,15 +162,23 @@ void Debris::blast_off(Step& step, const std::string& id, size_t element, const 
     for (const int number : numbers) {
         Instance& instance = instance_of(bodies_.at(number));
         const Placement whole = whole_of(number);
+        float most_kpa = 0;
         for (size_t k = 0; k < instance.broken.size(); ++k) {
             const Bond& bond = instance.cut->bonds[k];
             const bool is_ours = instance.broken[k] == 0 && instance.pieces[bond.a].body == number;
             const Vec3 place = whole.position + whole.axes.out(bond.middle);
-            if (is_ours && share_at(place) * blast.damage >= breakable.strength) {
-                let_go(instance, id, k, whole, world_->velocity(number));
+            const float load_kpa = is_ours ? share_at(place) * blast.damage : 0;
+            const float holds_kpa =
+                breakable.strength * strength_share(step.effect, id, breakable, instance.number, uint32_t(k));
+            if (is_ours && load_kpa >= holds_kpa) {
+                instance.broken[k] = 1;
+                most_kpa = std::max(most_kpa, load_kpa);
             }
         }
-        for (const int part : regroup(step, number, world_->velocity(number), world_->spin(number))) {
+        const Vec3 velocity = world_->velocity(number);
+        const std::vector<int> parts = regroup(step, number, velocity, world_->spin(number));
+        note_break(id, instance, parts, whole, velocity, most_kpa);
+        for (const int part : parts) {
             const Body& body = bodies_.at(part);
             for (const uint32_t i : body.is_fixed ? std::vector<uint32_t>() : body.pieces) {
                 const ember::Piece& piece = instance.cut->pieces[instance.pieces[i].cut_piece];
@@ -153,19 +195,57 @@ void Debris::blast_off(Step& step, const std::string& id, size_t element, const 
     }
 }
 
-void Debris::let_go(Instance& instance, const std::string& id, size_t bond, const Placement& whole,
-                    const Vec3& velocity) {
-    instance.broken[bond] = 1;
-    const Bond& broken = instance.cut->bonds[bond];
-    PieceEvent& event = events_[id].broken.emplace_back();
-    event.place = whole.position + whole.axes.out(broken.middle);
-    event.velocity = velocity;
-    event.normal = whole.axes.out(broken.normal);
-    event.strength = broken.area;
-    event.number = mixed_seed(instance.number, uint32_t(bond));
-    event.cut = instance.cut;
-    event.bond = uint32_t(bond);
-    event.whole = whole;
+// What a body has come apart into: each part but the one that goes on as the body comes off.
+void Debris::note_break(const std::string& id, Instance& instance, const std::vector<int>& parts,
+                        const Placement& whole, const Vec3& velocity, float load_kpa) {
+    if (parts.size() < 2) {
+        return;
+    }
+    const auto goes_on = [&](int a, int b) {
+        const Body &one = bodies_.at(a), &other = bodies_.at(b);
+        return std::tuple(one.is_fixed, world_->mass(a)) < std::tuple(other.is_fixed, world_->mass(b));
+    };
+    const int body = *std::max_element(parts.begin(), parts.end(), goes_on);
+    PieceEvent apart;
+    apart.velocity = velocity;
+    apart.strength = load_kpa;
+    apart.number = mixed_seed(instance.number, bodies_.at(body).pieces.front());
+    apart.cut = instance.cut;
+    apart.whole = whole;
+    Vec3 middle;
+    float area = 0;
+    for (const int part : parts) {
+        if (part == body) {
+            continue;
+        }
+        PieceEvent off = apart;
+        off.faces.clear();
+        off.number = mixed_seed(instance.number, bodies_.at(part).pieces.front());
+        off.strength = 0;
+        Vec3 place;
+        for (size_t k = 0; k < instance.broken.size(); ++k) {
+            const Bond& bond = instance.cut->bonds[k];
+            const bool is_side = instance.pieces[bond.a].body == part || instance.pieces[bond.b].body == part;
+            if (instance.broken[k] != 1 || !is_side ||
+                instance.pieces[bond.a].body == instance.pieces[bond.b].body) {
+                continue;
+            }
+            instance.broken[k] = 2;
+            off.faces.push_back(uint32_t(k));
+            off.strength += bond.area;
+            off.normal = whole.axes.out(bond.normal);
+            place += bond.middle * bond.area;
+        }
+        middle += place;
+        area += off.strength;
+        off.place = off.strength > 0 ? whole.position + whole.axes.out(place / off.strength)
+                                     : world_->placement(part).position;
+        apart.faces.insert(apart.faces.end(), off.faces.begin(), off.faces.end());
+        events_[id].broken.push_back(std::move(off));
+    }
+    apart.place =
+        area > 0 ? whole.position + whole.axes.out(middle / area) : world_->placement(body).position;
+    events_[id].apart.push_back(std::move(apart));
 }
 
 void Debris::fracture(Step& step) {
@@ -240,6 +320,11 @@ void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>&
         pieces.push_back({mass, whole.axes.out(piece.centre), body.pushed * (mass / step.step_s),
                           instance.pieces[i].is_pinned});
     }
+    // What loads do while a crack opens, and what a blow brings.
+    float energy_j = 0;
+    for (const LoadedPiece& piece : pieces) {
+        energy_j += length(piece.force) * crack_opening_m;
+    }
     for (const RigidContact& contact : contacts) {
         if (local[contact.tag] != UINT32_MAX) {
             // Nothing that moves with the stage's force strikes harder than its blow.
@@ -249,8 +334,10 @@ void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>&
             const bool is_driven = surface != nullptr && !(step.from[size_t(contact.collider)] ==
                                                            step.to[size_t(contact.collider)]);
             const float most = is_driven ? surface->blow * std::max(contact.closing, 0.1f) : HUGE_VALF;
-            pieces[local[contact.tag]].force +=
-                contact.normal * (std::min(contact.impulse, most) / step.step_s);
+            const float impulse = std::min(contact.impulse, most);
+            pieces[local[contact.tag]].force += contact.normal * (impulse / step.step_s);
+            energy_j += contact.closing > least_blow ? 0.5f * impulse * contact.closing
+                                                     : impulse / step.step_s * crack_opening_m;
         }
     }
     std::vector<LoadedBond> bonds;
@@ -263,23 +350,28 @@ void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>&
         constexpr float pascals = 1000; // in a kPa
         const float length_m =
             length(instance.cut->pieces[bond.a].centre - instance.cut->pieces[bond.b].centre);
-        bonds.push_back({local[bond.a], local[bond.b], bond.area / std::max(length_m, 1e-6f),
-                         breakable.strength * pascals * bond.area});
+        const float holds =
+            breakable.strength * pascals * bond.area *
+            strength_share(step.effect, body.breakable, breakable, instance.number, uint32_t(k));
+        bonds.push_back({local[bond.a], local[bond.b], bond.area / std::max(length_m, 1e-6f), holds,
+                         holds * crack_opening_m});
         of_cut.push_back(k);
     }
     std::vector<char> broken(bonds.size());
-    if (break_bonds(pieces, bonds, broken) == 0) {
+    const Rupture rupture = break_bonds(pieces, bonds, broken, energy_j);
+    if (rupture.bonds == 0) {
         return;
     }
     const Vec3 velocity = body.is_fixed ? body.pushed : world_->velocity_before(number);
     const Vec3 spin = body.is_fixed ? Vec3() : world_->spin_before(number);
     for (size_t k = 0; k < bonds.size(); ++k) {
         if (broken[k] != 0) {
-            let_go(instance, body.breakable, of_cut[k], whole, velocity);
+            instance.broken[of_cut[k]] = 1;
         }
     }
     const Vec3 gained = (world_->velocity(number) - velocity) * world_->mass(number);
     const std::vector<int> parts = regroup(step, number, velocity, spin);
+    note_break(body.breakable, instance, parts, whole, velocity, rupture.load * breakable.strength);
     if (parts.size() == 1) {
         return; // cracked, but it still hangs together
     }

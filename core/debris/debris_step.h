@@ -10,7 +10,7 @@
 namespace ember {
 
 // Purposes of hashed numbers.
-enum : uint32_t { for_linger = 201, for_clearing, for_turn, for_place = 211, for_link = 221 };
+enum : uint32_t { for_linger = 201, for_clearing, for_turn, for_place = 211, for_link = 221, for_strength };
 
 inline float random_of(uint32_t seed, uint32_t number, uint32_t purpose) {
     return float(mixed_seed(mixed_seed(seed, number), purpose) >> 8) / 16777216.0f;
@@ -40,6 +40,13 @@ inline bool has_rested(double slow_s, double now_s) {
 
 inline uint32_t seed_of(const Effect& effect, const std::string& id) {
     return mixed_seed(effect.seed, hash_of(id));
+}
+
+// What a bond holds, as a factor on the strength of its breakable: spread evenly by its logarithm about 1.
+inline float strength_share(const Effect& effect, const std::string& id, const Breakable& breakable,
+                            uint32_t instance, uint32_t bond) {
+    const float drawn = random_of(mixed_seed(seed_of(effect, id), instance), bond, for_strength);
+    return std::pow(1 + 4 * breakable.strength_spread, 2 * drawn - 1);
 }
 
 struct Debris::Subject {

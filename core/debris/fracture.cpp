@@ -172,8 +172,8 @@ std::vector<float> bond_forces(std::span<const LoadedPiece> pieces, std::span<co
     return forces;
 }
 
-size_t break_bonds(std::span<const LoadedPiece> pieces, std::span<const LoadedBond> bonds,
-                   std::vector<char>& is_broken) {
+Rupture break_bonds(std::span<const LoadedPiece> pieces, std::span<const LoadedBond> bonds,
+                    std::vector<char>& is_broken, float energy_j) {
     // No bond carries more than all loads together.
     float loads = 0, weakest = HUGE_VALF;
     for (const LoadedPiece& piece : pieces) {
@@ -182,23 +182,38 @@ size_t break_bonds(std::span<const LoadedPiece> pieces, std::span<const LoadedBo
     for (size_t k = 0; k < bonds.size(); ++k) {
         weakest = is_broken[k] == 0 ? std::min(weakest, bonds[k].holds) : weakest;
     }
-    size_t broken = 0;
+    Rupture rupture;
     constexpr int most_rounds = 12; // within a step; a crack goes on in the next one
     for (int round = 0; round < most_rounds && loads > weakest; ++round) {
         const std::vector<float> forces = bond_forces(pieces, bonds, is_broken);
-        size_t now = 0;
+        struct Overloaded {
+            size_t bond;
+            float load;
+        };
+        std::vector<Overloaded> overloaded;
         for (size_t k = 0; k < bonds.size(); ++k) {
             if (is_broken[k] == 0 && forces[k] > bonds[k].holds) {
-                is_broken[k] = 1;
-                ++now;
+                overloaded.push_back({k, forces[k] / std::max(bonds[k].holds, 1e-9f)});
             }
         }
-        broken += now;
+        std::stable_sort(overloaded.begin(), overloaded.end(),
+                         [](const Overloaded& a, const Overloaded& b) { return a.load > b.load; });
+        size_t now = 0;
+        for (const auto& [bond, load] : overloaded) {
+            if (bonds[bond].takes > energy_j) {
+                return rupture;
+            }
+            energy_j -= bonds[bond].takes;
+            is_broken[bond] = 1;
+            rupture.load = std::max(rupture.load, load);
+            ++rupture.bonds;
+            ++now;
+        }
         if (now == 0) {
             break;
         }
     }
-    return broken;
+    return rupture;
 }
 
 } // namespace ember

@@ -14,6 +14,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 #include <tuple>
 #include <utility>
 
@@ -82,7 +83,14 @@ struct RigidWorld::Inside {
         btTransform principal; // from the axes that the library turns about to ours
         std::vector<uint32_t> tags;
         float mass = 0;
+        btVector3 inertia;
         btVector3 velocity_before, spin_before; // the step
+        btVector3 pushed = {0, 0, 0};           // m/s, what it was last given between two steps
+        float rest_speed = 0;
+        float stirs = 0;   // m/s, how fast it last went, or was pushed to go
+        float slow_s = 0;  // since it was faster than its rest speed
+        float awake_s = 0; // since it was woken
+        bool is_fixed = false, rests = false;
     };
     struct Collider {
         std::unique_ptr<btTriangleIndexVertexArray> triangles; // that the shape reads
@@ -131,6 +139,7 @@ struct RigidWorld::Inside {
     Inside() {
         filter.inside = this;
         world.setGravity({0, 0, 0});
+        world.setForceUpdateAllAabbs(false);
         world.getPairCache()->setOverlapFilterCallback(&filter);
         world.getDispatchInfo().m_deterministicOverlappingPairs = true;
         world.getDispatchInfo().m_allowedCcdPenetration = 1e-3f;
@@ -138,7 +147,6 @@ struct RigidWorld::Inside {
         world.getSolverInfo().m_splitImpulse = 1;
         world.getSolverInfo().m_splitImpulsePenetrationThreshold = -0.01f;
         world.getSolverInfo().m_restitutionVelocityThreshold = 0.3f;
-        gDeactivationTime = 0.5f;
         gCalculateCombinedFrictionCallback = [](const btCollisionObject* a, const btCollisionObject* b) {
             return mean_of(a->getFriction(), b->getFriction());
         };
@@ -154,6 +162,19 @@ struct RigidWorld::Inside {
             world.removeRigidBody(collider.body.get());
         }
     }
+
+    bool is_awake(const btCollisionObject* object) const {
+        if (number_of(object) < 0) {
+            return object->isKinematicObject();
+        }
+        return !object->isStaticObject();
+    }
+    void rest(Body& body);
+    void wake(Body& body);
+    void wake_near(btVector3 low, btVector3 high, float speed);
+    void wake_on(const Collider& collider);
+    void wake_what_is_touched(float step_s);
+    void settle(float step_s);
 
     Body& at(int body) { return *bodies.at(body); }
     const Body& at(int body) const { return *bodies.at(body); }
@@ -251,6 +272,9 @@ void RigidWorld::Inside::place(Collider& collider, const RigidCollider& now) {
     }
     const bool was_placed = !(collider.from.to == now.to) || wanted != flags;
     is_disturbed = is_disturbed || moves || was_placed;
+    if (was_placed && !moves) {
+        wake_on(collider);
+    }
     body.setCollisionFlags(wanted);
     if (moves) {
         // The library takes the velocity from where it was and where it is.
@@ -259,12 +283,16 @@ void RigidWorld::Inside::place(Collider& collider, const RigidCollider& now) {
     }
     body.setWorldTransform(bullet(to));
     if (!moves) {
+        body.forceActivationState(ISLAND_SLEEPING);
         body.setInterpolationWorldTransform(bullet(to));
         body.setLinearVelocity({0, 0, 0});
         body.setAngularVelocity({0, 0, 0});
     }
-    if (was_placed) {
+    if (was_placed || moves) {
         world.updateSingleAabb(&body);
+    }
+    if (was_placed && !moves) {
+        wake_on(collider);
     }
     body.setFriction(now.row.friction);
     body.setRestitution(now.row.bounce);
@@ -291,6 +319,9 @@ void RigidWorld::Inside::read_contacts() {
     for (int i = 0; i < dispatcher.getNumManifolds(); ++i) {
         const btPersistentManifold& manifold = *dispatcher.getManifoldByIndexInternal(i);
         const btCollisionObject* objects[2] = {manifold.getBody0(), manifold.getBody1()};
+        if (!is_awake(objects[0]) && !is_awake(objects[1])) {
+            continue; // what they were to one another before they came to rest
+        }
         for (int k = 0; k < manifold.getNumContacts(); ++k) {
             const btManifoldPoint& point = manifold.getContactPoint(k);
             if (!(point.getAppliedImpulse() > 0)) {
@@ -374,7 +405,7 @@ void RigidWorld::Inside::find_strikes() {
         btVector3 low, high;
         collider.shape->getAabb(collider.body->getWorldTransform(), low, high);
         for (auto& [number, body] : bodies) {
-            if (!body->body->isStaticObject() || (passes != nullptr && passes(context, element, number))) {
+            if (!body->is_fixed || (passes != nullptr && passes(context, element, number))) {
                 continue;
             }
             btVector3 body_low, body_high;
@@ -388,6 +419,156 @@ void RigidWorld::Inside::find_strikes() {
             finder.tags = &body->tags;
             finder.mover = collider.body.get();
             world.contactPairTest(collider.body.get(), body->body.get(), finder);
+        }
+    }
+}
+
+// --- what rests
+
+// What rests stands as fast as the stage, each by itself: the library would let what touches sleep only
+// together, and a heap would not rest while something is thrown onto it.
+void RigidWorld::Inside::rest(Body& body) {
+    if (body.is_fixed || body.rests) {
+        return;
+    }
+    body.rests = true;
+    body.body->setLinearVelocity({0, 0, 0});
+    body.body->setAngularVelocity({0, 0, 0});
+    body.body->setInterpolationLinearVelocity({0, 0, 0});
+    body.body->setInterpolationAngularVelocity({0, 0, 0});
+    body.body->setMassProps(0, {0, 0, 0});
+    body.body->forceActivationState(ISLAND_SLEEPING);
+}
+
+void RigidWorld::Inside::wake(Body& body) {
+    if (body.is_fixed || !body.rests) {
+        return;
+    }
+    body.rests = false;
+    body.awake_s = 0;
+    body.stirs = 0;
+    body.body->setMassProps(body.mass, body.inertia);
+    body.body->updateInertiaTensor();
+    body.body->forceActivationState(DISABLE_DEACTIVATION);
+    is_disturbed = true;
+}
+
+// Wakes what rests there, if something so fast comes, or goes.
+void RigidWorld::Inside::wake_near(btVector3 low, btVector3 high, float speed) {
+    struct Resting : btBroadphaseAabbCallback {
+        std::vector<Body*> found;
+        bool process(const btBroadphaseProxy* proxy) override {
+            const auto* object = static_cast<const btCollisionObject*>(proxy->m_clientObject);
+            if (number_of(object) >= 0) {
+                auto* body = static_cast<Body*>(object->getUserPointer());
+                if (body->rests) {
+                    found.push_back(body);
+                }
+            }
+            return true;
+        }
+    } resting;
+    constexpr float near_m = 0.02f;
+    const btVector3 margin(near_m, near_m, near_m);
+    broadphase.aabbTest(low - margin, high + margin, resting);
+    for (Body* body : resting.found) {
+        if (speed > 2 * body->rest_speed) {
+            wake(*body);
+        }
+    }
+}
+
+// What may lie on a collider that is put elsewhere, or goes.
+void RigidWorld::Inside::wake_on(const Collider& collider) {
+    btVector3 low, high;
+    collider.body->getAabb(low, high);
+    wake_near(low, high, HUGE_VALF);
+}
+
+// What moves wakes what it will come to in the step. A body that goes at the speed of rest does not.
+void RigidWorld::Inside::wake_what_is_touched(float step_s) {
+    for (auto& [number, body] : bodies) {
+        if (body->is_fixed || body->rests || body->stirs <= 0) {
+            continue;
+        }
+        btVector3 low, high;
+        body->body->getAabb(low, high);
+        const btVector3 way = body->body->getLinearVelocity() * step_s;
+        low.setMin(low + way);
+        high.setMax(high + way);
+        wake_near(low, high, body->stirs);
+    }
+    for (auto& [element, collider] : colliders) {
+        if (collider.body->isKinematicObject()) {
+            btVector3 low, high;
+            collider.body->getAabb(low, high);
+            wake_near(low, high, HUGE_VALF);
+        }
+    }
+}
+
+// A body rests when it has been slow for a while and lies on nothing that has not.
+void RigidWorld::Inside::settle(float step_s) {
+    constexpr float slow_for_s = 0.5f, awake_for_s = 0.25f;
+    for (auto& [number, body] : bodies) {
+        if (body->is_fixed || body->rests) {
+            continue;
+        }
+        const float speed = float(body->body->getLinearVelocity().length());
+        const float spin = float(body->body->getAngularVelocity().length());
+        const bool is_slow = speed <= body->rest_speed && spin <= 3 * body->rest_speed;
+        const btVector3 half = [&] {
+            btVector3 low, high;
+            body->body->getAabb(low, high);
+            return (high - low) * 0.5f;
+        }();
+        body->stirs = speed + 0.5f * spin * float(half.length());
+        body->slow_s = is_slow ? body->slow_s + step_s : 0;
+        body->awake_s += step_s;
+    }
+    const auto is_unquiet = [&](const Body& body) {
+        return !body.is_fixed && !body.rests &&
+               (body.slow_s < slow_for_s - 1e-4f || body.awake_s < awake_for_s);
+    };
+    // `normal`: towards the first. What is pressed nowhere lies on all that it touches.
+    const auto lies_on = [](const Body& body, const btVector3& normal) {
+        constexpr float steep = 0.3f;
+        const float push = float(body.pushed.length());
+        return push < 1e-4f || float(normal.dot(body.pushed)) < -steep * push;
+    };
+    std::set<const Body*> held_awake, touching;
+    for (int i = 0; i < dispatcher.getNumManifolds(); ++i) {
+        const btPersistentManifold& manifold = *dispatcher.getManifoldByIndexInternal(i);
+        if (manifold.getNumContacts() == 0) {
+            continue;
+        }
+        const auto body_of = [](const btCollisionObject* object) {
+            return number_of(object) < 0 ? nullptr : static_cast<const Body*>(object->getUserPointer());
+        };
+        const Body *one = body_of(manifold.getBody0()), *other = body_of(manifold.getBody1());
+        touching.insert({one, other});
+        if (one == nullptr || other == nullptr) {
+            continue;
+        }
+        const btVector3& normal = manifold.getContactPoint(0).m_normalWorldOnB; // towards the one
+        if (is_unquiet(*one) && lies_on(*other, -normal)) {
+            held_awake.insert(other);
+        }
+        if (is_unquiet(*other) && lies_on(*one, normal)) {
+            held_awake.insert(one);
+        }
+    }
+    for (auto& [number, body] : bodies) {
+        if (body->is_fixed || body->rests) {
+            continue;
+        }
+        if (!is_unquiet(*body) && !held_awake.contains(body.get())) {
+            rest(*body);
+        } else if (body->slow_s > 0 && touching.contains(body.get())) {
+            // Rubble does not roll on for ever: its edges take what little motion is left.
+            constexpr float kept = 0.85f;
+            body->body->setLinearVelocity(body->body->getLinearVelocity() * kept);
+            body->body->setAngularVelocity(body->body->getAngularVelocity() * kept);
         }
     }
 }
@@ -474,6 +655,12 @@ int RigidWorld::add_body(const RigidBody& body) {
     made->body->setUserIndex(inside_->next_body);
     made->body->setLinearVelocity(bullet(body.velocity));
     made->body->setAngularVelocity(bullet(body.spin));
+    if (!body.is_fixed) {
+        made->body->setActivationState(DISABLE_DEACTIVATION); // rest is found here: see settle()
+    }
+    made->inertia = inertia;
+    made->is_fixed = body.is_fixed;
+    made->stirs = length(body.velocity);
     const int number = inside_->next_body++;
     Inside::Body& kept = *(inside_->bodies[number] = std::move(made));
     kept.body->setUserPointer(&kept);
@@ -484,6 +671,9 @@ int RigidWorld::add_body(const RigidBody& body) {
 }
 
 void RigidWorld::remove_body(int body) {
+    btVector3 low, high;
+    inside_->at(body).body->getAabb(low, high);
+    inside_->wake_near(low, high, HUGE_VALF); // what may have lain on it
     inside_->world.removeRigidBody(inside_->at(body).body.get());
     inside_->bodies.erase(body);
     inside_->is_disturbed = true;
@@ -512,14 +702,17 @@ Vec3 RigidWorld::spin_before(int body) const {
 
 void RigidWorld::set_velocity(int body, const Vec3& velocity, const Vec3& spin) {
     btRigidBody& one = *inside_->at(body).body;
+    inside_->at(body).pushed = bullet(velocity) - one.getLinearVelocity();
     one.setLinearVelocity(bullet(velocity));
     one.setAngularVelocity(bullet(spin));
 }
 
 void RigidWorld::push(int body, const Vec3& impulse, const Vec3& place) {
-    btRigidBody& one = *inside_->at(body).body;
-    one.activate(true);
+    Inside::Body& pushed = inside_->at(body);
+    inside_->wake(pushed);
+    btRigidBody& one = *pushed.body;
     one.applyImpulse(bullet(impulse), bullet(place) - one.getWorldTransform().getOrigin());
+    pushed.stirs = std::max(pushed.stirs, float(one.getLinearVelocity().length()));
 }
 
 float RigidWorld::mass(int body) const {
@@ -527,26 +720,23 @@ float RigidWorld::mass(int body) const {
 }
 
 bool RigidWorld::is_awake(int body) const {
-    const btRigidBody& one = *inside_->at(body).body;
-    return !one.isStaticObject() && one.isActive();
+    const Inside::Body& one = inside_->at(body);
+    return !one.is_fixed && !one.rests;
 }
 
 void RigidWorld::wake(int body) {
-    inside_->at(body).body->activate(true);
+    inside_->wake(inside_->at(body));
 }
 
 void RigidWorld::doze(int body) {
-    btRigidBody& one = *inside_->at(body).body;
-    one.setLinearVelocity({0, 0, 0});
-    one.setAngularVelocity({0, 0, 0});
-    one.forceActivationState(ISLAND_SLEEPING);
+    inside_->rest(inside_->at(body));
 }
 
 void RigidWorld::set_surface(int body, float bounce, float friction, float rest_speed) {
     btRigidBody& one = *inside_->at(body).body;
     one.setRestitution(bounce);
     one.setFriction(friction);
-    one.setSleepingThresholds(rest_speed, 3 * rest_speed);
+    inside_->at(body).rest_speed = rest_speed;
 }
 
 void RigidWorld::set_colliders(std::span<const RigidCollider> colliders, bool asks_again) {
@@ -557,6 +747,7 @@ void RigidWorld::set_colliders(std::span<const RigidCollider> colliders, bool as
         auto [place, is_new] = inside_->colliders.try_emplace(now.element);
         Inside::Collider& collider = place->second;
         if (!is_new && (asks_again || !same_shape(collider.from.row, now.row))) {
+            inside_->wake_on(collider);
             inside_->world.removeRigidBody(collider.body.get());
             is_new = true;
         }
@@ -570,6 +761,7 @@ void RigidWorld::set_colliders(std::span<const RigidCollider> colliders, bool as
     std::erase_if(inside_->colliders, [&](const auto& entry) {
         if (!entry.second.is_asked) {
             inside_->is_disturbed = true;
+            inside_->wake_on(entry.second);
             inside_->world.removeRigidBody(entry.second.body.get());
         }
         return !entry.second.is_asked;
@@ -583,7 +775,7 @@ void RigidWorld::set_filter(bool (*passes)(const void*, int, int), const void* c
 
 void RigidWorld::step(double step_s) {
     const bool any_moves = std::any_of(inside_->bodies.begin(), inside_->bodies.end(), [](const auto& entry) {
-        return !entry.second->body->isStaticObject() && entry.second->body->isActive();
+        return !entry.second->is_fixed && !entry.second->rests;
     });
     if (!any_moves && !std::exchange(inside_->is_disturbed, false)) {
         inside_->contacts.clear();
@@ -591,6 +783,7 @@ void RigidWorld::step(double step_s) {
         return; // all of it rests
     }
     inside_->is_disturbed = false;
+    inside_->wake_what_is_touched(float(step_s));
     for (auto& [number, body] : inside_->bodies) {
         body->velocity_before = body->body->getLinearVelocity();
         body->spin_before = body->body->getAngularVelocity();
@@ -598,6 +791,7 @@ void RigidWorld::step(double step_s) {
     inside_->world.stepSimulation(float(step_s), 0);
     inside_->read_contacts();
     inside_->find_strikes();
+    inside_->settle(float(step_s));
 }
 
 const std::vector<RigidContact>& RigidWorld::contacts() const {

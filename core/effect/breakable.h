@@ -38,6 +38,7 @@ struct Breakable : Place {
     float returns_after = 0; // s, anew; 0: never
     float density = 1200;    // kg/m^3
     float strength = 100;    // kPa
+    float strength_spread = 0.5f;
     float bounce = 0.1f;
     float friction = 0.6f;
     float rest_speed = 0.15f; // m/s

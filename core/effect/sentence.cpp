@@ -60,7 +60,13 @@ void say_when(Sentence& to, const Effect& effect, const Trigger& trigger) {
         to.word(std::to_string(trigger.count), "count");
         return;
     case TriggerWhen::broken:
-        to.say("When ").word(of, "of").say(" ").word("breaks", "when");
+        to.say("When a piece of ").word(of, "of").say(" ").word("comes off", "when");
+        return;
+    case TriggerWhen::apart:
+        to.say("When ").word(of, "of").say(" ").word("comes apart", "when");
+        if (trigger.least_load > 0) {
+            to.say(" by ").word(text_of(trigger.least_load) + " kPa or more", "least_load");
+        }
         return;
     case TriggerWhen::hit:
         to.say("When ").word(of, "of").say(" ").word("hits", "when");

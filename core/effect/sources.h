@@ -24,7 +24,7 @@ enum class BirthFill { inside, surface };
 enum class BirthOrder { shuffled, even, sequence, travelling };
 enum class MeshBirth { faces, corners };
 enum class Aim { direction, normal, tangent };
-enum class ChildWhen { always, death, hit, broken, rest };
+enum class ChildWhen { always, death, hit, broken, rest, apart };
 enum class Form { round, stretched };
 enum class Facing { motion, fixed, any };
 enum class SpinAxis { any, x, y, z };

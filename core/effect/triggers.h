@@ -5,7 +5,7 @@
 
 namespace ember {
 
-enum class TriggerWhen { at_time, every, click, key, enters, over, count, broken, hit, rest, gone };
+enum class TriggerWhen { at_time, every, click, key, enters, over, count, broken, hit, rest, gone, apart };
 enum class TriggerThen { burst, start, stop, blast, drop, call_back, clear, set };
 /// A limit of the budget that does not depend on the machine.
 enum class CountLimit { particles, pieces, awake };
@@ -19,9 +19,10 @@ struct Trigger : Place {
     std::string of;    // id of the source that it happens to
     std::string mover; // id of what enters
     CountLimit over = CountLimit::particles;
-    float within = 0.5f; // m
-    int count = 1000;    // of particles or pieces
-    float least = 0;     // m/s, of a hit
+    float within = 0.5f;  // m
+    int count = 1000;     // of particles or pieces
+    float least = 0;      // m/s, of a hit
+    float least_load = 0; // kPa, that tears a body apart
 
     TriggerThen then = TriggerThen::burst;
     std::string what; // id of the element that does it

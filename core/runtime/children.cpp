@@ -42,6 +42,34 @@ BirthList births_of_events(const Emitter& emitter, uint32_t seed, const std::vec
     return births;
 }
 
+// The faces that a break laid open, by area.
+class BrokenFaces {
+  public:
+    BrokenFaces(const PieceEvent& event, bool is_asked) : event_(event) {
+        for (const uint32_t bond : is_asked ? event.faces : std::vector<uint32_t>()) {
+            faces_.emplace_back(event.cut->bonds[bond]);
+            area_ += event.cut->bonds[bond].area;
+            up_to_.push_back(area_);
+        }
+    }
+    // Where it happened, if there are none.
+    Vec3 place(uint32_t seed) const {
+        if (faces_.empty()) {
+            return event_.place;
+        }
+        const float at = float(mixed_seed(seed, 1) >> 8) / 16777216.0f * area_;
+        const auto found = std::upper_bound(up_to_.begin(), up_to_.end(), at);
+        const size_t face = std::min(size_t(found - up_to_.begin()), faces_.size() - 1);
+        return event_.whole.position + event_.whole.axes.out(faces_[face].place(seed));
+    }
+
+  private:
+    const PieceEvent& event_;
+    std::vector<BondFace> faces_;
+    std::vector<float> up_to_;
+    float area_ = 0;
+};
+
 // Children of what happened to pieces.
 BirthList births_of_pieces(const Emitter& emitter, uint32_t seed, const std::vector<PieceEvent>& events,
                            uint64_t step, const BlockKernels& kernels) {
@@ -53,17 +81,15 @@ BirthList births_of_pieces(const Emitter& emitter, uint32_t seed, const std::vec
             continue;
         }
         births.due += uint64_t(emitter.per_parent_count);
-        std::optional<BondFace> face;
-        if (emitter.shape == BirthShape::broken && event.cut) {
-            face.emplace(event.cut->bonds[event.bond]);
-        }
+        const bool on_faces = emitter.shape == BirthShape::broken && event.cut;
+        const BrokenFaces faces(event, on_faces);
         const uint32_t own = mixed_seed(draw, event.number);
         for (int k = 0; k < emitter.per_parent_count && births.origins.size() < size_t(emitter.capacity);
              ++k) {
-            const Vec3 place =
-                face ? event.whole.position + event.whole.axes.out(face->place(mixed_seed(own, uint32_t(k))))
-                     : event.place;
-            births.origins.push_back({place, event.velocity * emitter.inherited_velocity, 0, {}});
+            births.origins.push_back({faces.place(mixed_seed(own, uint32_t(k))),
+                                      event.velocity * emitter.inherited_velocity,
+                                      0,
+                                      {}});
         }
     }
     return births;
@@ -98,6 +124,8 @@ const std::vector<PieceEvent>& events_for(const Emitter& emitter, const PieceEve
         return events.hits;
     case ChildWhen::broken:
         return events.broken;
+    case ChildWhen::apart:
+        return events.apart;
     case ChildWhen::rest:
         break;
     }

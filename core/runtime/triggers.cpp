@@ -41,9 +41,13 @@ void add_of_source(const TriggerScene& scene, const Trigger& trigger, std::vecto
         const bool is_hit = trigger.when == TriggerWhen::hit;
         add_places(is_hit                                ? events.hits
                    : trigger.when == TriggerWhen::broken ? events.broken
+                   : trigger.when == TriggerWhen::apart  ? events.apart
                    : trigger.when == TriggerWhen::rest   ? events.rests
                                                          : events.cleared,
-                   is_hit ? trigger.least : -1.0f, out);
+                   is_hit                               ? trigger.least
+                   : trigger.when == TriggerWhen::apart ? trigger.least_load
+                                                        : -1.0f,
+                   out);
     } else if (particles != scene.of_particles.end()) {
         if (trigger.when == TriggerWhen::hit) {
             add_places(particles->second.hits, trigger.least, out);

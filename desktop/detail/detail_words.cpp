@@ -88,6 +88,9 @@ QString breakable_words(const ElementMeter& meter, double ms, const Budget& budg
                        .arg(ms, 0, 'f', 2)
                        .arg(100 * ms / double(budget.frame_ms), 0, 'f', 1)
                        .arg(savings_words(now));
+    if (now.faces > 0) {
+        text += said("\n%1 of %2 faces between pieces are broken.").arg(now.faces_broken).arg(now.faces);
+    }
     if (now.linger_longest_s > 0) {
         text += said("\nLoose pieces stayed %1 s (median), %2 s at most.")
                     .arg(double(now.linger_median_s), 0, 'f', 1)

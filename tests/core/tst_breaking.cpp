@@ -48,6 +48,10 @@ const DebrisMeter& meter(const Simulation& simulation) {
     return simulation.meters().debris;
 }
 
+const DebrisMeter& of_body(const Simulation& simulation) {
+    return simulation.meters().elements[0].debris;
+}
+
 Vec3 momentum(const Simulation& simulation, const std::string& id = "b") {
     Vec3 sum;
     for (const Debris::Moving& body : simulation.bodies(id)) {
@@ -62,6 +66,7 @@ Breakable block(const Vec3& position, const Vec3& size, int pieces) {
     block.size = size;
     block.pieces = pieces;
     block.sliver = 0;
+    block.strength_spread = 0;
     return block;
 }
 
@@ -114,7 +119,7 @@ class TestBreaking : public QObject {
         std::vector<char> broken(2);
         const std::vector<float> forces = bond_forces(pieces, bonds, broken);
         QVERIFY(std::fabs(forces[0] - 10) < 1e-3f && std::fabs(forces[1] - 10) < 1e-3f);
-        QCOMPARE(break_bonds(pieces, bonds, broken), size_t(1));
+        QCOMPARE(break_bonds(pieces, bonds, broken).bonds, size_t(1));
         QVERIFY(broken[0] != 0 && broken[1] == 0);
     }
 
@@ -808,6 +813,217 @@ class TestBreaking : public QObject {
         QCOMPARE(meter(simulation).pieces, size_t(0));
         run_for(simulation, 0.7);
         QVERIFY(meter(simulation).pieces > 10);
+    }
+
+    // Between hardly broken and wholly broken lies a factor of ten in strength.
+    void breaking_grows_gradually_with_the_blow_data() {
+        QTest::addColumn<int>("which");
+        QTest::newRow("a cube of 20, dropped 3 m") << 0;
+        QTest::newRow("a slab of 40, dropped 5 m on its edge") << 1;
+        QTest::newRow("a pillar of 60 that is struck") << 2;
+    }
+    void breaking_grows_gradually_with_the_blow() {
+        QFETCH(int, which);
+        const auto share_broken = [&](float strength) {
+            Breakable body = which == 0   ? block({0, 3.5f, 0}, {1, 1, 1}, 20)
+                             : which == 1 ? block({0, 6, 0}, {2, 2, 0.3f}, 40)
+                                          : block({0, 1, 0}, {0.6f, 2, 0.6f}, 60);
+            body.strength = strength;
+            body.strength_spread = Breakable().strength_spread;
+            std::vector<ElementBody> all;
+            if (which == 2) {
+                all = striker(6, 400, {0, 1.2f, 0});
+            } else {
+                body.turn = which == 0 ? Vec3{10, 0, 15} : Vec3{0, 20, 40};
+            }
+            all.push_back(Gravity{.strength = 9.81f});
+            all.push_back(Plane{});
+            Scene scene(body, all);
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 2);
+            return double(of_body(simulation).faces_broken) / double(of_body(simulation).faces);
+        };
+        double wholly = 0, hardly = 0; // the strengths
+        QString all;
+        double before = 1;
+        for (double strength = 1; strength < 1e6; strength *= std::sqrt(2)) {
+            const double share = share_broken(float(strength));
+            all += QString(" %1: %2 %").arg(strength, 0, 'f', 0).arg(100 * share, 0, 'f', 0);
+            wholly = share >= 0.8 ? strength : wholly;
+            hardly = share <= 0.1 && hardly == 0 ? strength : hardly;
+            QVERIFY2(share < before + 0.2, qPrintable(all)); // about even
+            before = share;
+        }
+        if (qEnvironmentVariableIsSet("EMBER_SAY")) {
+            qInfo().noquote() << all;
+        }
+        QVERIFY2(wholly > 0 && hardly / wholly >= 10, qPrintable(all));
+    }
+
+    void what_breaks_is_told_piece_by_piece_and_once_for_the_whole() {
+        Breakable boulder = block({0, 4, 0}, {1, 1, 1}, 50);
+        boulder.strength = 3;
+        Emitter one = single_particle({});
+        one.parent = "b";
+        one.when = ChildWhen::broken;
+        one.per_parent_count = 1;
+        one.capacity = 10000;
+        Emitter whole = one;
+        whole.when = ChildWhen::apart;
+        Scene scene(boulder, {Gravity{.strength = 9.81f}, Plane{}});
+        scene.effect.elements.push_back({.id = "off", .name = "Off", .body = one});
+        scene.effect.elements.push_back({.id = "apart", .name = "Apart", .body = whole});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 3);
+        const size_t pieces = meter(simulation).pieces, bodies = simulation.bodies("b").size();
+        QVERIFY(bodies > 20);
+        // One for each body more than there was.
+        QCOMPARE(particles(simulation, "off").size(), bodies - 1);
+        QVERIFY(bodies <= pieces);
+        const size_t times = particles(simulation, "apart").size();
+        QVERIFY2(times >= 1 && times < bodies / 2, qPrintable(QString::number(times)));
+        // Where it broke, not where it was put up.
+        QVERIFY(particles(simulation, "apart").front().position.y < 1.2f);
+    }
+
+    void a_breakable_takes_the_effects_seed_unless_it_has_its_own() {
+        const auto volumes = [](uint32_t seed, int own) {
+            Breakable body = block({}, {1, 1, 1}, 12);
+            body.own_seed = own;
+            Scene scene(body);
+            scene.effect.seed = seed;
+            const Assets assets = scene.library.load(scene.effect, ".").assets;
+            const auto cut = assets.find<Cut>(needs_of(scene.effect).front().key());
+            std::vector<float> found;
+            for (const Piece& piece : cut->pieces) {
+                found.push_back(piece.volume);
+            }
+            return found;
+        };
+        QVERIFY(volumes(1, 0) != volumes(2, 0));
+        QCOMPARE(volumes(1, 0), volumes(1, 0));
+        QVERIFY(volumes(1, 7) != volumes(1, 0));
+        QCOMPARE(volumes(1, 7), volumes(2, 7));
+    }
+
+    void even_cells_are_alike() {
+        Breakable body = block({}, {1, 1, 1}, 30);
+        body.evenness = 1;
+        Scene scene(body);
+        const Assets assets = scene.library.load(scene.effect, ".").assets;
+        const auto cut = assets.find<Cut>(needs_of(scene.effect).front().key());
+        float low = 1e9f, high = 0;
+        for (const Piece& piece : cut->pieces) {
+            low = std::min(low, piece.volume);
+            high = std::max(high, piece.volume);
+        }
+        QVERIFY2(high / low < 1.5f, qPrintable(QString::number(high / low)));
+    }
+
+    void a_fed_heap_comes_to_rest_piece_by_piece() {
+        Breakable boulder = block({}, {0.8f, 0.8f, 0.8f}, 50);
+        boulder.stands = false;
+        boulder.strength = 0;
+        Dropper dropper;
+        dropper.drops = "b";
+        dropper.position = {0, 1.5f, 0};
+        dropper.spread = {0.3f, 0, 0.3f};
+        dropper.every = 1;
+        Scene scene(boulder, {Gravity{.strength = 9.81f}, Plane{}, dropper});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 2.5); // the third lands now; no more come
+        const size_t all = meter(simulation).pieces;
+        QVERIFY(all >= 120);
+        scene.effect.elements[3].muted = true;
+        scene.set(simulation);
+        run_for(simulation, 3);
+        const size_t rests = meter(simulation).resting;
+        QVERIFY2(rests * 2 >= all, qPrintable(QString("%1 of %2 at rest").arg(rests).arg(all)));
+        // One piece more wakes those that it meets, not all of them.
+        run_for(simulation, 4);
+        QCOMPARE(meter(simulation).awake, size_t(0));
+        Breakable pebble = block({}, {0.1f, 0.1f, 0.1f}, 1);
+        pebble.position = {0.3f, 7, 0};
+        scene.effect.elements.push_back({.id = "pebble", .name = "Pebble", .body = pebble});
+        for (size_t i : {1, 2}) {
+            scene.effect.elements[i].links.push_back({"pebble", 1});
+        }
+        scene.set(simulation); // an edit wakes all; they stay where they are
+        run_for(simulation, 1.3);
+        QVERIFY2(meter(simulation).awake < all / 4, qPrintable(QString::number(meter(simulation).awake)));
+    }
+
+    void a_doze_costs_about_as_little_as_parking() {
+        // Counted: bodies that move. A heap that is fed, in a zone.
+        const auto moving = [](ZoneFate fate) {
+            Breakable boulder = block({}, {0.8f, 0.8f, 0.8f}, 40);
+            boulder.stands = false;
+            boulder.strength = 0;
+            Dropper dropper;
+            dropper.drops = "b";
+            dropper.position = {0, 1.5f, 0};
+            dropper.every = 1.5f;
+            CleanupZone zone = zone_on_the_ground();
+            zone.fate = fate;
+            zone.below_speed = 0.3f;
+            Scene scene(boulder, {Gravity{.strength = 9.81f}, Plane{}, dropper, zone});
+            Simulation simulation;
+            scene.set(simulation);
+            size_t sum = 0;
+            for (int i = 0; i < 60 * 9; ++i) {
+                simulation.step();
+                sum += i > 60 * 5 ? meter(simulation).awake : 0;
+            }
+            return sum;
+        };
+        const size_t doze = moving(ZoneFate::doze), park = moving(ZoneFate::park);
+        QVERIFY2(doze < 3 * park, qPrintable(QString("%1 %2").arg(doze).arg(park)));
+    }
+
+    void what_rests_moves_on_when_its_support_goes() {
+        Breakable tower = block({0, 0.75f, 0}, {0.5f, 1.5f, 0.5f}, 1);
+        tower.pattern = CutPattern::courses;
+        tower.block = {0.5f, 0.25f, 0.5f};
+        tower.strength = 0;
+        Box table;
+        table.position = {0, -0.5f, 0};
+        table.size = {40, 1, 40};
+        Scene scene(tower, {Gravity{.strength = 9.81f}, table});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 2);
+        QCOMPARE(meter(simulation).awake, size_t(0));
+        std::get<Box>(scene.effect.elements[2].body).position.y = -3;
+        scene.set(simulation);
+        run_for(simulation, 0.4);
+        QCOMPARE(meter(simulation).resting, size_t(0));
+        run_for(simulation, 8);
+        QCOMPARE(meter(simulation).awake, size_t(0));
+        for (const Debris::Moving& body : simulation.bodies("b")) {
+            QVERIFY(body.place.y < -0.9f);
+        }
+    }
+
+    void a_blast_is_set_off_by_a_breakable_where_it_is() {
+        Breakable body = block({0, 6, 0}, {0.5f, 0.5f, 0.5f}, 6);
+        body.strength = 1e5f;
+        Blast blast;
+        blast.reach = ReachShape::ball;
+        blast.reach_position = {0, 1, 0};
+        blast.reach_size = {4, 4, 4};
+        blast.set_off_by = "b";
+        blast.within = 0.5f;
+        blast.damage = 1e6f;
+        Scene scene(body, {Gravity{.strength = 9.81f}, blast});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.9); // it has fallen 4 m
+        QCOMPARE(simulation.bodies("b").size(), size_t(1));
+        run_for(simulation, 0.3);
+        QVERIFY(simulation.bodies("b").size() > 1);
     }
 };
 

@@ -111,6 +111,11 @@ constexpr auto body_rows = std::array{
          "The load for each area at which pieces let go of one another: 0 does not hold at all, packed sand "
          "10, mortar 300, concrete 3000."},
         {0, 1e6, 0, 1000}),
+    row<Breakable, &Breakable::strength_spread>({"strength_spread", "Spread", "Holding", "",
+                                                 "How unlike the faces between pieces hold, each by a chance "
+                                                 "of its own: 0 all alike, 0.5 from a third to three "
+                                                 "times the strength, 1 from a fifth to five times."},
+                                                share),
     row<Breakable, &Breakable::bounce>(
         {"bounce", "Bounce", "Holding", "",
          "Share of the speed that comes back; with what is hit, the root of both is taken."},
@@ -142,7 +147,8 @@ constexpr auto body_rows = std::array{
         {0, 3600, 0, 30})),
     row<Breakable, &Breakable::longest_life>(
         {"longest_life", "Longest life", "Cleanup", "s",
-         "A loose piece is cleared after this time, at rest or not; 0: never."},
+         "A loose piece begins to be cleared after this time, at rest or not, and is gone after its clear "
+         "time more; 0: never."},
         {0, 3600, 0, 60}),
     row<Breakable, &Breakable::clear_by>({"clear_by", "Clear by", "Cleanup", "",
                                           "shrinking, fading or sinking into the ground; crumbling: gone at "

@@ -12,7 +12,7 @@ constexpr std::array<std::string_view, 2> fills = {"inside", "surface"};
 constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequence", "travelling"};
 constexpr std::array<std::string_view, 2> mesh_births = {"faces", "corners"};
 constexpr std::array<std::string_view, 3> aims = {"direction", "normal", "tangent"};
-constexpr std::array<std::string_view, 5> child_whens = {"always", "death", "hit", "broken", "rest"};
+constexpr std::array<std::string_view, 6> child_whens = {"always", "death", "hit", "broken", "rest", "apart"};
 constexpr std::array<std::string_view, 2> forms = {"round", "stretched"};
 constexpr std::array<std::string_view, 3> facings = {"motion", "fixed", "any"};
 constexpr std::array<std::string_view, 4> spin_axes = {"any", "x", "y", "z"};
@@ -156,8 +156,9 @@ constexpr std::array child_rows = {
     when<Emitter, is_child>(
         row<Emitter, &Emitter::when>({"when", "When", "Children", "",
                                       "always: all through a parent's life. death: when a parent dies, or a "
-                                      "piece goes. hit: when a parent hits something. broken, rest: when "
-                                      "pieces of a breakable let go, or come to rest."},
+                                      "piece goes. hit: when a parent hits something. broken: when a piece "
+                                      "of a breakable comes off. rest: when one comes to rest. apart: once "
+                                      "for each body that comes apart."},
                                      {}, child_whens)),
     when<Emitter, is_steady_child>(
         row<Emitter, &Emitter::per_parent_rate>({"per_parent_rate", "Per parent", "Children", "1/s",

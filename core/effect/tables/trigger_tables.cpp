@@ -5,16 +5,16 @@ namespace ember::tables {
 
 namespace {
 
-constexpr std::array<std::string_view, 11> moments = {"at-time", "every",  "click", "key",  "enters", "over",
-                                                      "count",   "broken", "hit",   "rest", "gone"};
+constexpr std::array<std::string_view, 12> moments = {
+    "at-time", "every", "click", "key", "enters", "over", "count", "broken", "hit", "rest", "gone", "apart"};
 constexpr std::array<std::string_view, 8> deeds = {"burst", "start",     "stop",  "blast",
                                                    "drop",  "call-back", "clear", "set"};
 constexpr std::array<std::string_view, 3> limits = {"particles", "pieces", "awake"};
 
 template <TriggerWhen... moments>
 constexpr auto is_when = [](const Trigger& t) { return ((t.when == moments) || ...); };
-constexpr auto has_source =
-    is_when<TriggerWhen::count, TriggerWhen::broken, TriggerWhen::hit, TriggerWhen::rest, TriggerWhen::gone>;
+constexpr auto has_source = is_when<TriggerWhen::count, TriggerWhen::broken, TriggerWhen::hit,
+                                    TriggerWhen::rest, TriggerWhen::gone, TriggerWhen::apart>;
 constexpr auto bursts = [](const Trigger& t) { return t.then == TriggerThen::burst; };
 constexpr auto sets = [](const Trigger& t) { return t.then == TriggerThen::set; };
 
@@ -25,8 +25,8 @@ constexpr auto trigger_table = std::array{
         {"when", "When", "When", "",
          "at-time: once. every: again and again. click: the picture is clicked while it runs. key: a digit "
          "is pressed over it. enters: a mover comes near. over: a limit of the budget is reached. count: a "
-         "source has so many. broken, hit, rest, gone: this happens to a piece; hit and gone also to a "
-         "particle."},
+         "source has so many. broken: a piece comes off. apart: a body comes apart, once for the whole "
+         "of it. hit, rest, gone: this happens to a piece; hit and gone also to a particle."},
         {}, moments),
     when<Trigger, is_when<TriggerWhen::at_time, TriggerWhen::every>>(fixed(row<Trigger, &Trigger::time>(
         {"time", "Time", "When", "s", "When it happens, or how long from one time to the next."},
@@ -45,6 +45,10 @@ constexpr auto trigger_table = std::array{
     when<Trigger, is_when<TriggerWhen::hit>>(row<Trigger, &Trigger::least>(
         {"least", "At least", "When", "m/s", "The speed of a hit; lighter ones do not count."},
         {0, 1000, 0, 20})),
+    when<Trigger, is_when<TriggerWhen::apart>>(row<Trigger, &Trigger::least_load>(
+        {"least_load", "Load", "When", "kPa",
+         "The load for each area that tore it; what came apart by less does not count."},
+        {0, 1e6, 0, 2000})),
     when<Trigger, is_when<TriggerWhen::enters>>(names<Trigger, &Trigger::mover>(
         ParameterKind::place,
         {"mover", "Who", "When", "", "A mover, or another element with a place, that comes near."})),
