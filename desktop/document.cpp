@@ -42,6 +42,9 @@ QString Document::displayName() const {
 }
 
 void Document::apply(Effect effect, const QString& label, const QString& gesture) {
+    if (effect == *this->effect()) {
+        return; // nothing was changed, so there is nothing to take back
+    }
     history_.push(std::make_shared<const Effect>(std::move(effect)), label.toStdString(),
                   gesture.toStdString());
     changed();

@@ -14,8 +14,11 @@
 #include "desktop/view/live_view.h"
 
 #include <QAction>
+#include <QApplication>
 #include <QCloseEvent>
 #include <QInputDialog>
+#include <QKeyEvent>
+#include <QLineEdit>
 #include <QMenu>
 #include <QMessageBox>
 #include <QProgressBar>
@@ -42,6 +45,7 @@ MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     makeCommands();
     arrange();
     connectPanels();
+    qApp->installEventFilter(this);
     figures_age_.start();
     driven_age_.start();
     resize(1280, 800);
@@ -210,6 +214,7 @@ void MainWindow::widenBoard() {
     const int wanted = board_->board()->sizeHint().width() + 16;
     const int board = std::min(wanted, now[0] + now[1] - least_view);
     const bool is_wide = now[0] >= board;
+    wide_board_->setChecked(!is_wide);
     const int next = is_wide ? usual_sides[0] : board;
     sides_->setSizes({next, now[0] + now[1] - next, now[2]});
 }
@@ -362,6 +367,19 @@ void MainWindow::rewind() {
 
 void MainWindow::setSeed(uint32_t seed) {
     applyEdit(with_seed(*document_.effect(), seed), tr("change the seed"), {});
+}
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        const auto* field = qobject_cast<QLineEdit*>(watched);
+        const bool asks = key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo);
+        if (asks && field != nullptr && !field->isModified()) {
+            event->ignore();
+            return true;
+        }
+    }
+    return QMainWindow::eventFilter(watched, event);
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

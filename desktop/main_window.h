@@ -65,6 +65,8 @@ class MainWindow : public QMainWindow {
 
   protected:
     void closeEvent(QCloseEvent* event) override;
+    /// Of the whole program: undo and redo are the document's in every field in which nothing is being typed.
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
     QAction* command(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
@@ -126,6 +128,7 @@ class MainWindow : public QMainWindow {
     QMenu* element_menu_ = nullptr;
     QPointer<WordEditor> word_editor_;
     QAction* undo_ = nullptr;
+    QAction* wide_board_ = nullptr;
     QAction* redo_ = nullptr;
     QAction* rewind_ = nullptr;
     QAction* play_ = nullptr;
@@ -147,7 +150,7 @@ class MainWindow : public QMainWindow {
     uint32_t shown_seed_ = 0;
     bool starts_anew_ = false; // with the effect that the player is given next
     bool lacks_files_ = false; // since it was started
-    Camera effect_camera_; // as the shown effect has it
+    Camera effect_camera_;     // as the shown effect has it
     SmoothedCosts costs_;
     QElapsedTimer figures_age_, driven_age_;
 };

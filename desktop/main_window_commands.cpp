@@ -10,6 +10,7 @@
 #include "desktop/finder.h"
 #include "desktop/gallery/offers.h"
 #include "desktop/interface_size.h"
+#include "desktop/shortcut_list.h"
 #include "desktop/theme.h"
 #include "desktop/top/top_bar.h"
 #include "desktop/view/lens_bar.h"
@@ -65,10 +66,17 @@ void MainWindow::makeCommands() {
                 giveToPlayer();
             });
     menu_->addSeparator();
-    undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"),
-                    [this] { document_.undo(); });
+    undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"), [this] {
+        const QString what = QString::fromStdString(document_.history().undo_label());
+        document_.undo();
+        statusBar()->showMessage(tr("Taken back: %1").arg(what), 4000);
+    });
     redo_ = command(menu_, tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), tr("Do again what was taken back"),
-                    [this] { document_.redo(); });
+                    [this] {
+                        const QString what = QString::fromStdString(document_.history().redo_label());
+                        document_.redo();
+                        statusBar()->showMessage(tr("Done again: %1").arg(what), 4000);
+                    });
     // Also while the texture bench has the keyboard.
     undo_->setShortcutContext(Qt::ApplicationShortcut);
     redo_->setShortcutContext(Qt::ApplicationShortcut);
@@ -102,8 +110,11 @@ void MainWindow::makeCommands() {
         command(view, text, QKeySequence(QLatin1String(keys)), tr("Move the keyboard there"),
                 [this, panel] { (this->*panel)()->setFocus(); });
     };
-    command(view, tr("Handles"), QKeySequence(tr("K")), tr("Show or hide the handles of what is selected"),
-            [this] { view_->setHandlesShown(!view_->handlesShown()); });
+    QAction* handles = command(view, tr("Handles"), QKeySequence(tr("K")),
+                               tr("Show or hide the handles of what is selected"), [] {});
+    handles->setCheckable(true);
+    handles->setChecked(true);
+    connect(handles, &QAction::toggled, this, [this](bool on) { view_->setHandlesShown(on); });
     command(view, tr("Next lens"), QKeySequence(tr("L")),
             tr("Picture, arrows, streamlines, slice, smoke, age, contacts, cost heat, cut"),
             [this] { lens_bar_->next(); });
@@ -111,8 +122,9 @@ void MainWindow::makeCommands() {
             tr("Then press in the picture on what shall be sharp"), [this] { view_->pickFocus(); });
     command(view, tr("Texture bench..."), QKeySequence(tr("T")),
             tr("Patterns, noise and images for the layers of looks"), [this] { openTextureBench({}); });
-    command(view, tr("Wide board"), QKeySequence(tr("W")), tr("The board as wide as its columns, and back"),
-            [this] { widenBoard(); });
+    wide_board_ = command(view, tr("Wide board"), QKeySequence(tr("W")),
+                          tr("The board as wide as its columns, and back"), [this] { widenBoard(); });
+    wide_board_->setCheckable(true);
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
     focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);
     focus(tr("To the details"), "Alt+3", &MainWindow::detailWidget);
@@ -242,22 +254,20 @@ void MainWindow::find() {
 }
 
 void MainWindow::showShortcuts() {
-    QString rows;
+    std::vector<ShortcutList::Line> lines;
     for (const QAction* action : commands_) {
         if (!action->shortcut().isEmpty()) {
-            rows += QStringLiteral("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>")
-                        .arg(action->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped(),
-                             action->text().toHtmlEscaped());
+            lines.push_back({action->shortcut().toString(QKeySequence::NativeText), action->text()});
         }
     }
-    const QString board =
-        tr("<p><b>On the board:</b> arrows move, + and - turn a dial (Alt: finely), Space links, Enter types "
-           "a weight.<br>"
-           "<b>In the live view:</b> arrows orbit, Shift+arrows pan, + and - zoom.<br>"
-           "<b>On a slider:</b> arrows (Alt: finely), Home, End, Space for the other end of a range.</p>");
-    QMessageBox box(QMessageBox::NoIcon, tr("Keyboard shortcuts"), "<table>" + rows + "</table>" + board,
-                    QMessageBox::Close, this);
-    box.exec();
+    const auto add = [&](const QString& keys, const QString& what) { lines.push_back({keys, what}); };
+    add(tr("Arrows"), tr("On the board: move about"));
+    add(tr("+  -"), tr("On the board: turn a dial (Alt: finely). In the live view: zoom"));
+    add(tr("Space"), tr("On the board: link. On a slider: the other end of a range"));
+    add(tr("Enter"), tr("On the board: type a weight"));
+    add(tr("Arrows, Shift+arrows"), tr("In the live view: orbit, pan"));
+    add(tr("Arrows, Home, End"), tr("On a slider: move it (Alt: finely), to its ends"));
+    ShortcutList(lines, this).exec();
 }
 
 } // namespace ember

@@ -7,13 +7,15 @@
 #include <QSettings>
 #include <QStyleFactory>
 
+#include <algorithm>
+#include <cmath>
 #include <vector>
 
 namespace ember::theme {
 
 namespace {
 
-QColor faint(0x6a, 0x74, 0x78); // what is disabled
+QColor faint(0x8c, 0x96, 0x9a); // what is disabled
 
 const QString contrast_key = QStringLiteral("high_contrast");
 
@@ -84,6 +86,13 @@ QLineEdit[refused="true"] { border: 2px solid @over; }
 QLineEdit[title="true"] { background: transparent; border-color: transparent; padding: 0px; }
 QLineEdit[title="true"]:hover { border-color: @line; }
 QLineEdit[title="true"]:focus { border-color: @ember; }
+QComboBox QAbstractItemView { background: @raised; color: @text; border: 1px solid @line; outline: 0; selection-background-color: @ember; selection-color: @ground; }
+QComboBox QAbstractItemView::item { min-height: 20px; padding: 1px 4px; color: @text; }
+QComboBox QAbstractItemView::item:selected, QComboBox QAbstractItemView::item:hover { background: @ember; color: @ground; }
+QCheckBox::indicator { width: 14px; height: 14px; background: @ground; border: 1px solid @quiet; border-radius: 3px; }
+QCheckBox::indicator:checked { background: @ember; border-color: @ember; image: url(:/tick.svg); }
+QCheckBox::indicator:disabled { border-color: @line; }
+QCheckBox:focus { border: 1px solid @ember; border-radius: 3px; }
 QSpinBox::up-button, QSpinBox::down-button { width: 0px; border: none; }
 QMenu { background: @raised; border: 1px solid @line; padding: 5px; }
 QMenu::item { padding: 5px 22px 5px 12px; border-radius: 4px; }
@@ -125,6 +134,22 @@ void apply(QApplication&) {
     QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
     QApplication::setFont(text_font(9.5));
     set_high_contrast(QSettings().value(contrast_key, false).toBool());
+}
+
+double contrast(const QColor& a, const QColor& b) {
+    const auto light = [](const QColor& c) {
+        const auto linear = [](double share) {
+            return share <= 0.04045 ? share / 12.92 : std::pow((share + 0.055) / 1.055, 2.4);
+        };
+        return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+    };
+    const double one = light(a) + 0.05, other = light(b) + 0.05;
+    return std::max(one, other) / std::min(one, other);
+}
+
+QColor ink_on(const QColor& ground_colour) {
+    const QColor black(Qt::black), white(Qt::white);
+    return contrast(black, ground_colour) >= contrast(white, ground_colour) ? black : white;
 }
 
 QFont text_font(double points, int weight) {

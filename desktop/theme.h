@@ -50,4 +50,9 @@ QString short_count(double count);
 /// "940", "12k", "1.2M": for narrow places.
 QString shortest_count(double count);
 
+/// By how much two colours differ in light, 1 to 21 (WCAG 2.1, "contrast ratio").
+double contrast(const QColor& a, const QColor& b);
+/// Black or white, whichever is read better on a colour.
+QColor ink_on(const QColor& ground);
+
 } // namespace ember::theme

@@ -13,6 +13,7 @@ struct Surface : Reach {
     float friction = 0.3f;
     float roughness = 0.1f;
     float blow = 100; // kg, behind what it strikes
+    bool captured = true;
     bool visible = true;
     Colour colour = {0.2f, 0.19f, 0.18f, 1};
     bool operator==(const Surface&) const = default;
@@ -54,11 +55,15 @@ struct Cylinder : Surface, Place {
 enum class HeightsFrom { image, stage };
 
 /// Ground whose height is read from a table: an image, or what stands on the stage.
+/// What becomes of what goes over the edge of a height map.
+enum class MapEdge { fall, stay, die };
+
 struct HeightMap : Surface, Place {
     HeightsFrom from = HeightsFrom::image;
     std::string image;
     Vec3 size = {4, 0.5f, 4};
     int resolution = 128;
+    MapEdge at_edge = MapEdge::fall;
     bool operator==(const HeightMap&) const = default;
 };
 

@@ -116,10 +116,21 @@ Effect with_value(const Effect& effect, std::string_view holder_id, const Parame
 }
 
 std::string free_name(const Effect& effect, std::string_view wish) {
+    const auto taken = [&](const std::string& name) {
+        return std::any_of(effect.elements.begin(), effect.elements.end(),
+                           [&](const Element& element) { return element.name == name; });
+    };
     std::string name(wish);
-    const auto taken = [&](const Element& element) { return element.name == name; };
-    for (int number = 2; std::any_of(effect.elements.begin(), effect.elements.end(), taken); ++number) {
-        name = std::string(wish) + " " + std::to_string(number);
+    if (!taken(name)) {
+        return name;
+    }
+    // "Wind 2" counts on to "Wind 3".
+    const size_t digits = name.find_last_not_of("0123456789") + 1;
+    const bool counts =
+        digits < name.size() && digits > 1 && name[digits - 1] == ' ' && name.size() - digits < 7;
+    const std::string base = counts ? name.substr(0, digits - 1) : name;
+    for (int number = counts ? std::stoi(name.substr(digits)) + 1 : 2; taken(name); ++number) {
+        name = base + " " + std::to_string(number);
     }
     return name;
 }

@@ -9,10 +9,18 @@ namespace ember {
 
 namespace {
 
-std::string text_of(double number) {
-    char text[32];
-    const auto end = std::to_chars(text, text + sizeof text, number).ptr;
+// The shortest digits that read back the same, without an exponent where that is readable.
+std::string digits_of(auto number) {
+    char text[64];
+    const bool is_readable = number == 0 || (std::fabs(number) >= 1e-6 && std::fabs(number) < 1e15);
+    const auto end = is_readable
+                         ? std::to_chars(text, text + sizeof text, number, std::chars_format::fixed).ptr
+                         : std::to_chars(text, text + sizeof text, number).ptr;
     return {text, end};
+}
+
+std::string text_of(double number) {
+    return digits_of(number);
 }
 
 std::string limits_of(const Parameter& parameter) {
@@ -250,9 +258,7 @@ bool does_apply(const Parameter& parameter, const void* holder) {
 }
 
 std::string text_of(float number) {
-    char text[32];
-    const auto end = std::to_chars(text, text + sizeof text, number).ptr;
-    return {text, end};
+    return digits_of(number);
 }
 
 Value default_of(const Holder& holder, const Parameter& parameter) {

@@ -275,6 +275,16 @@ void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s
     }
 }
 
+// What goes over the edge of a map that ends it there.
+void end_beyond(const ColliderRow& row, const PathStarts& starts, ParticleBlock& block) {
+    for (int i = 0; i < block.count; i += lanes) {
+        const kmask leaves = leaves_heights(row, load3(starts.x + i, starts.y + i, starts.z + i),
+                                            load3(block.x + i, block.y + i, block.z + i));
+        const real age = load(block.age + i);
+        store(block.age + i, sel(leaves, max(age, load(block.lifetime + i)), age));
+    }
+}
+
 void collide(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
              float* impacts) {
     const auto with = [&](auto meet) { collide_with(row, starts, step_s, block, impacts, meet); };
@@ -290,7 +300,8 @@ void collide(const ColliderRow& row, const PathStarts& starts, float step_s, Par
     case COLLIDER_CYLINDER:
         return with(meet_cylinder);
     case COLLIDER_HEIGHTS:
-        return with(meet_heights);
+        with(meet_heights);
+        return row.at_edge == EDGE_DIE ? end_beyond(row, starts, block) : void();
     case COLLIDER_DISTANCES:
         return with(meet_distances);
     default:

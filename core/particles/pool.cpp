@@ -164,6 +164,8 @@ void ParticlePool::close_ranks() {
         }
     }
     std::erase_if(blocks_, [&](const auto& block) { return !block || is_empty(block); });
+    refused_then_[lately_] = refused_;
+    lately_ = (lately_ + 1) % lately_steps;
     live_ = std::accumulate(blocks_.begin(), blocks_.end(), size_t(0),
                             [](size_t sum, const auto& block) { return sum + size_t(block->count); });
 }

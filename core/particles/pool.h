@@ -6,6 +6,7 @@
 #include "core/particles/block_kernels.h"
 #include "core/particles/program.h"
 
+#include <array>
 #include <cstdint>
 #include <memory>
 #include <vector>
@@ -37,6 +38,9 @@ class ParticlePool {
     size_t live() const { return live_; }
     uint64_t born() const { return born_; }
     uint64_t refused() const { return refused_; }
+    /// Of the last so many steps.
+    static constexpr size_t lately_steps = 60;
+    uint64_t refused_lately() const { return refused_ - refused_then_[lately_]; }
     size_t bytes() const { return (blocks_.size() + spare_.size()) * sizeof(ParticleBlock); }
 
   private:
@@ -49,6 +53,8 @@ class ParticlePool {
     BirthDebt debt_;
     uint64_t born_ = 0;
     uint64_t refused_ = 0;
+    std::array<uint64_t, lately_steps> refused_then_{}; // after each of the last steps, in a ring
+    size_t lately_ = 0;                                 // the oldest of them
 };
 
 } // namespace ember

@@ -301,6 +301,7 @@ void set_shape(const Cylinder& cylinder, ColliderRow& row) {
 }
 void set_shape(const HeightMap& map, ColliderRow& row) {
     row.kind = COLLIDER_HEIGHTS;
+    row.at_edge = unint(map.at_edge);
     row.half_size = map.size * 0.5f;
 }
 void set_shape(const MeshCollider&, ColliderRow& row) {

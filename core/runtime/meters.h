@@ -11,13 +11,15 @@
 namespace ember {
 
 struct ElementMeter {
-    double ms = 0;        // of the step's wall-clock time
-    double blocks_ms = 0; // of a source: all that is done to its particles, by influences too
-    size_t live = 0;      // particles of a source
-    uint64_t born = 0;    // since the start
-    SmokeMeter smoke;     // of a volume
-    DebrisMeter debris;   // of a breakable
-    uint64_t refused = 0; // births that the capacity did not allow, since the start
+    double ms = 0;               // of the step's wall-clock time
+    double blocks_ms = 0;        // of a source: all that is done to its particles, by influences too
+    size_t live = 0;             // particles of a source
+    uint64_t born = 0;           // since the start
+    size_t cells_captured = 0;   // of a collider's own grid: how many of its cells were made anew
+    SmokeMeter smoke;            // of a volume
+    DebrisMeter debris;          // of a breakable
+    uint64_t refused_lately = 0; // in the last second
+    uint64_t refused = 0;        // births that the capacity did not allow, since the start
 };
 
 struct Meters {

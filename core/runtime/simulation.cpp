@@ -197,7 +197,7 @@ void Simulation::step() {
     find_skins(
         prepared_, [this](const std::string& id) { return find_pool(id); }, time.start_s);
     meters_.births_ms += skins.elapsed_ms();
-    const WindowGrids& windows = windows_.update(prepared_, time.start_s + time.step_s);
+    const WindowGrids& windows = windows_.update(prepared_, time.start_s + time.step_s, meters_);
     const std::vector<SourceProgram> programs = compiled(prepared_, windows, time);
     keep_only(programs);
     const std::vector<RunningSource> sources = running(programs);
@@ -376,6 +376,7 @@ void Simulation::read_meters(const std::vector<RunningSource>& sources) {
         meter.live = pool.live();
         meter.born = pool.born() - pool.refused();
         meter.refused = pool.refused();
+        meter.refused_lately = pool.refused_lately();
         meters_.particles += pool.live();
         meters_.bytes += pool.bytes();
     }

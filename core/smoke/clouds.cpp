@@ -77,6 +77,8 @@ struct Collector {
             if (!is_active(effect, element)) {
                 continue;
             }
+            const auto* carrier = std::get_if<GridFlow>(&element.body);
+            found.carries = found.carries || (carrier != nullptr && carrier->grid == FlowGrid::smoke);
             ColliderRow row{};
             if (const auto* source = std::get_if<SmokeSource>(&element.body)) {
                 SmokeFeed& fed = found.feeds.emplace_back(feed(i, *source));
@@ -177,12 +179,12 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             influences.time_s = time.start_s + time.step_s - collector.step_s;
             influences.seed = mixed_seed(effect.seed, hash_of(id));
             held->volume.set(*smoke);
-            held->volume.step(influences, collector.step_s);
+            const bool has_moved = held->volume.step(influences, collector.step_s);
             held->waited = 0;
             held->effect = prepared.effect;
             held->from = to;
-            ++held->moves;
-            held->ms = watch.elapsed_ms();
+            held->moves += has_moved || held->moves == 0 ? 1 : 0;
+            held->ms = has_moved ? watch.elapsed_ms() : 0;
         }
         // The steps between have their share in what it took.
         const double ms = held->ms / smoke->moves_every;

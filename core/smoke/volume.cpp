@@ -297,9 +297,34 @@ SliceStage SmokeVolume::reading_flow() {
     };
 }
 
-void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
+bool SmokeVolume::has_nothing_to_do(const SmokeInfluences& influences) const {
+    const bool holds_gas = std::any_of(active_.begin(), active_.end(), [](char holds) { return holds != 0; });
+    const bool is_fed =
+        std::any_of(influences.feeds.begin(), influences.feeds.end(), [](const SmokeFeed& feed) {
+            return feed.shape != FeedShape::particles || !feed.particles.empty();
+        });
+    const bool is_stirred =
+        influences.carries &&
+        (!is_still_ || !influences.pushes.empty() ||
+         std::any_of(influences.obstacles.begin(), influences.obstacles.end(),
+                     [](const ColliderRow& obstacle) { return obstacle.is_moving != 0; }));
+    return !holds_gas && !is_fed && !is_stirred;
+}
+
+bool SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     Stopwatch watch;
     meter_ = {};
+    meter_.cells = size_.cells();
+    meter_.bytes =
+        3 * cells_.size() * sizeof(SmokeCell) + 16 * size_.plane_size() * sizeof(float) + pressure_.bytes();
+    if (has_nothing_to_do(influences)) {
+        if (!std::exchange(is_still_, true)) {
+            clear();
+            return true;
+        }
+        return false;
+    }
+    is_still_ = false;
     mark_obstacles(influences.obstacles);
     meter_.obstacle_ms = watch.lap_ms();
     add_forces(influences);
@@ -319,9 +344,7 @@ void SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     meter_.pressure_ms = watch.lap_ms();
     meter_.pressure_rounds = found.rounds;
     meter_.remains = found.remains;
-    meter_.cells = size_.cells();
-    meter_.bytes =
-        3 * cells_.size() * sizeof(SmokeCell) + 16 * size_.plane_size() * sizeof(float) + pressure_.bytes();
+    return true;
 }
 
 void SmokeVolume::set_faces(const FloatCells (&faces)[3]) {
@@ -333,6 +356,7 @@ void SmokeVolume::set_faces(const FloatCells (&faces)[3]) {
     hold_solids();
     each_slice(size_.cells(), size_.z, reading_flow());
     std::fill(active_.begin(), active_.end(), char(1));
+    is_still_ = false;
 }
 
 } // namespace ember

@@ -49,6 +49,7 @@ struct SmokeInfluences {
     std::vector<ColliderRow> obstacles; // as they are at the end of the step
     uint32_t seed = 0;
     double time_s = 0;
+    bool carries = false; // something is carried along by the air, gas or not
 };
 
 class SmokeVolume {
@@ -57,7 +58,9 @@ class SmokeVolume {
 
     /// Parameters for the next steps. Another bound, resolution or other sides begin anew, without smoke.
     void set(const Smoke& smoke);
-    void step(const SmokeInfluences& influences, double step_s);
+    /// False if there is nothing to be moved: no gas, nothing that feeds it, and no use of the air alone.
+    /// Then all stands still, and it has cost nothing.
+    bool step(const SmokeInfluences& influences, double step_s);
 
     const SmokeSize& size() const { return size_; }
     /// Velocity in a cell's middle, m/s.
@@ -90,6 +93,7 @@ class SmokeVolume {
 
   private:
     void clear();
+    bool has_nothing_to_do(const SmokeInfluences& influences) const;
     void open_faces(const CellBox& box);
     void mark_obstacles(const std::vector<ColliderRow>& obstacles);
     void mark_active(const SmokeInfluences& influences);
@@ -130,6 +134,7 @@ class SmokeVolume {
     const SmokeKernels* kernels_;
     Smoke smoke_;
     bool is_set_ = false;
+    bool is_still_ = true;   // no gas, and no motion
     SmokeSize size_, broad_; // broad: of cells four times as wide, for what is large
     SmokeCells cells_, carried_, next_;
     FloatCells faces_[3], flow_[3], middles_[3], won_[3], push_[3], strength_, open_[3];

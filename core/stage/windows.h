@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/particles/program.h"
+#include "core/runtime/meters.h"
 
 namespace ember {
 
@@ -10,9 +11,10 @@ class StageWindows {
   public:
     explicit StageWindows(const BlockKernels& kernels) : kernels_(&kernels) {}
 
-    /// Brings the grids up to `time_s`. Those whose area has moved by less than a cell, over a stage that
-    /// stands still, stay as they are.
-    const WindowGrids& update(const PreparedEffect& prepared, double time_s);
+    /// Brings the grids of what is active up to `time_s`. Those whose area has moved by less than a cell stay
+    /// as they are where nothing has moved on the stage. Writes what each took, and how many of its cells
+    /// were made anew, into `meters`.
+    const WindowGrids& update(const PreparedEffect& prepared, double time_s, Meters& meters);
 
     /// How smoke flows, for the forces that carry along it; may be null.
     void set_flow(std::shared_ptr<const GridTable> flow) { flow_ = std::move(flow); }
@@ -26,13 +28,22 @@ class StageWindows {
         std::array<int, 3> low{}; // cells
         std::vector<std::shared_ptr<const PreparedElement>> elements;
         std::vector<Placement> placements;
+        std::vector<std::array<int, 4>> cells; // of a captured map: what each may reach
         bool operator==(const Origin&) const = default;
     };
 
-    void capture_heights(const PreparedEffect& prepared, const std::vector<Placement>& placements,
-                         size_t element, const HeightMap& map);
-    void cut_out_distances(const PreparedEffect& prepared, const std::vector<Placement>& placements,
-                           size_t element, const MeshCollider& collider);
+    /// What stands on the stage, and which columns of the map it may reach.
+    struct Standing {
+        ColliderRow row;
+        std::array<int, 4> cells; // first and last column, first and last row
+    };
+    /// These return how many cells they made anew.
+    size_t capture_heights(const PreparedEffect& prepared, const std::vector<Placement>& placements,
+                           size_t element, const HeightMap& map);
+    void capture_cells(const std::vector<Standing>& standing, const HeightMap& map, const Vec3& middle,
+                       const std::array<int, 4>& cells, GridTable& grid) const;
+    size_t cut_out_distances(const PreparedEffect& prepared, const std::vector<Placement>& placements,
+                             size_t element, const MeshCollider& collider);
     std::shared_ptr<GridTable> renewed(size_t element, Origin origin);
 
     const BlockKernels* kernels_;

@@ -152,7 +152,7 @@ void Board::paintCounts(QPainter& painter, const Slot& column) const {
                          QStringLiteral("\u25b8%1").arg(meter != nullptr ? meter->debris.awake : 0));
         return;
     }
-    const bool is_full = meter != nullptr && meter->refused > 0 && active;
+    const bool is_full = meter != nullptr && meter->refused_lately > 0 && active;
     const bool exceeds = expected_excess(*effect_, column.element, expected_[column.element]).has_value();
     painter.setFont(is_full ? theme::text_font(7, QFont::Medium) : theme::figure_font(7));
     painter.setPen(is_full || exceeds ? theme::close : theme::quiet);

@@ -4,13 +4,18 @@
 
 #include <QComboBox>
 #include <QKeyEvent>
+#include <QStyledItemDelegate>
 #include <QWheelEvent>
 
 namespace ember {
 
 class ChoiceBox : public QComboBox {
   public:
-    explicit ChoiceBox(QWidget* parent = nullptr) : QComboBox(parent) { setFocusPolicy(Qt::StrongFocus); }
+    explicit ChoiceBox(QWidget* parent = nullptr) : QComboBox(parent) {
+        setFocusPolicy(Qt::StrongFocus);
+        // The style's own rows are those of a menu, and do not take the theme's colours.
+        setItemDelegate(new QStyledItemDelegate(this));
+    }
 
   protected:
     bool event(QEvent* event) override {

@@ -4,11 +4,13 @@
 #include "desktop/theme.h"
 
 #include <QKeyEvent>
+#include <QMouseEvent>
 #include <QStyle>
 #include <QToolTip>
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ember {
 
@@ -29,8 +31,7 @@ void NumberField::setNumber(double number) {
 }
 
 void NumberField::showNumber() {
-    // Six digits are what a 32-bit number holds for certain.
-    setText(whole_ ? QString::number(number_, 'f', 0) : QString::number(number_, 'g', 6));
+    setText(shown_number(number_, whole_));
     setModified(false);
     setRefused(false);
     setCursorPosition(0);
@@ -50,7 +51,9 @@ void NumberField::handIn() {
     }
     const auto number = typed_number(text(), unit_);
     const double typed = number.value_or(0);
-    const bool fits = number && typed >= low_ && typed <= high_ && (!whole_ || typed == std::round(typed));
+    // Limits are decimal fractions, and numbers end as the nearest floats.
+    const bool fits = number && float(typed) >= float(low_) && float(typed) <= float(high_) &&
+                      (!whole_ || typed == std::round(typed));
     if (!fits) {
         setRefused(true);
         QToolTip::showText(
@@ -89,6 +92,18 @@ void NumberField::keyPressEvent(QKeyEvent* event) {
         return step(-1);
     default:
         QLineEdit::keyPressEvent(event);
+    }
+}
+
+void NumberField::focusInEvent(QFocusEvent* event) {
+    is_first_press_ = event->reason() == Qt::MouseFocusReason;
+    QLineEdit::focusInEvent(event);
+}
+
+void NumberField::mousePressEvent(QMouseEvent* event) {
+    QLineEdit::mousePressEvent(event);
+    if (std::exchange(is_first_press_, false)) {
+        selectAll();
     }
 }
 

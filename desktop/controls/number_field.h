@@ -7,7 +7,8 @@ namespace ember {
 
 /// Enter or leaving the field hands in what was typed, with arithmetic and units (typed_number()), Escape
 /// takes it back, Up and Down step (with Shift by ten steps, with Alt by a tenth). What is not a number, or
-/// outside the hard range, is refused: the field says why and keeps the old value.
+/// outside the hard range, is refused: the field says why and keeps the old value. The press that gives it the
+/// keyboard selects all of it.
 class NumberField : public QLineEdit {
     Q_OBJECT
 
@@ -25,7 +26,9 @@ class NumberField : public QLineEdit {
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
 
   private:
     void handIn();
@@ -37,6 +40,7 @@ class NumberField : public QLineEdit {
     QString expectation_;
     QString unit_;
     double number_ = 0;
+    bool is_first_press_ = false;
 };
 
 } // namespace ember

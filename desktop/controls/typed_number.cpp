@@ -2,6 +2,7 @@
 
 #include <QLocale>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
@@ -198,6 +199,30 @@ std::optional<double> typed_number(const QString& text, const QString& unit) {
     const std::string plain = text.trimmed().replace(',', '.').toStdString();
     const std::string own = unit.toStdString();
     return Parser(plain, own).whole();
+}
+
+QString shown_number(double number, bool whole) {
+    constexpr int digits = 6;
+    const auto fixed = [](double value) {
+        const int before = value == 0 ? 1 : int(std::floor(std::log10(std::fabs(value)))) + 1;
+        QString text = QString::number(value, 'f', std::clamp(digits - before, 0, 12));
+        if (text.contains(QLatin1Char('.'))) {
+            while (text.endsWith(QLatin1Char('0'))) {
+                text.chop(1);
+            }
+            if (text.endsWith(QLatin1Char('.'))) {
+                text.chop(1);
+            }
+        }
+        return text;
+    };
+    const QString all = whole ? QString::number(number, 'f', 0) : fixed(number);
+    if (std::fabs(number) < 1e6) {
+        return all;
+    }
+    const QString millions = fixed(number / 1e6);
+    const bool says_all = millions.toDouble() * 1e6 == number || !whole;
+    return says_all && millions.size() + 2 < all.size() ? millions + QStringLiteral(" M") : all;
 }
 
 } // namespace ember

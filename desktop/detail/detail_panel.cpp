@@ -10,6 +10,7 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QScrollArea>
@@ -74,26 +75,54 @@ DetailPanel::DetailPanel(QWidget* parent)
     layout->setContentsMargins(14, 12, 12, 10);
     layout->addLayout(title);
     layout->addLayout(switches);
-    layout->addWidget(warning_);
     layout->addWidget(scroll_, 1);
+    // What comes and goes stands below the rows, so that none of them moves under the hand.
+    layout->addWidget(warning_);
     layout->addWidget(costs_);
 
-    connect(name_, &QLineEdit::editingFinished, this, [this] {
-        const Element* element = find_element(*effect_, selection_);
-        const std::string typed = name_->text().trimmed().toStdString();
-        const Texture* texture = find_texture(*effect_, selection_);
-        if (element != nullptr && !typed.empty() && typed != element->name) {
-            emit edited(with_name(*effect_, selection_, typed), tr("rename"), {});
-        } else if (texture != nullptr && !typed.empty() && typed != texture->name) {
-            emit edited(with_texture_name(*effect_, selection_, typed), tr("rename"), {});
-        }
-        showValues();
+    connect(name_, &QLineEdit::editingFinished, this, &DetailPanel::takeName);
+    connect(name_, &QLineEdit::returnPressed, this, [this] {
+        takeName();
+        leaveName();
     });
+    name_->installEventFilter(this);
     connect(mute_, &QToolButton::clicked, this, [this](bool on) {
         emit edited(with_muted(*effect_, selection_, on), on ? tr("mute") : tr("unmute"), {});
     });
     connect(solo_, &QToolButton::clicked, this,
             [this](bool on) { emit edited(with_solo(*effect_, selection_, on), tr("solo"), {}); });
+}
+
+void DetailPanel::takeName() {
+    const Element* element = find_element(*effect_, selection_);
+    const std::string typed = name_->text().trimmed().toStdString();
+    const Texture* texture = find_texture(*effect_, selection_);
+    if (element != nullptr && !typed.empty() && typed != element->name) {
+        emit edited(with_name(*effect_, selection_, typed), tr("rename"), {});
+    } else if (texture != nullptr && !typed.empty() && typed != texture->name) {
+        emit edited(with_texture_name(*effect_, selection_, typed), tr("rename"), {});
+    }
+    showValues();
+}
+
+// The keys are the window's again.
+void DetailPanel::leaveName() {
+    name_->setModified(false);
+    name_->deselect();
+    name_->clearFocus();
+    showValues();
+}
+
+bool DetailPanel::eventFilter(QObject* watched, QEvent* event) {
+    const bool escapes = watched == name_ && event->type() == QEvent::KeyPress &&
+                         static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape;
+    if (escapes) {
+        const Holder holder = *find_holder(*effect_, selection_);
+        name_->setText(QString::fromStdString(holder.name));
+        leaveName();
+        return true;
+    }
+    return QWidget::eventFilter(watched, event);
 }
 
 void DetailPanel::setEffect(const EffectPtr& effect) {
@@ -302,15 +331,16 @@ void DetailPanel::connectDrives(ParameterRow* row, const std::string& holder_id)
     connect(row, &ParameterRow::textureRequested, this, &DetailPanel::textureRequested);
 }
 
-// Says below a row what an edit with it comes to that is more than a limit allows, while it is still held.
-// Other rows keep silent about what was so before.
-void DetailPanel::showCaution(ParameterRow* row, const Effect& edited_effect) const {
-    const bool says = row->caution() != nullptr && !row->caution()->text().isEmpty();
+// Marks a row, and says at the foot, what an edit with it comes to that is more than a limit allows, while it
+// is still held. Other rows keep silent about what was so before.
+void DetailPanel::showCaution(ParameterRow* row, const Effect& edited_effect) {
+    const bool says = !row->caution().isEmpty();
     if (!says && &edited_effect == effect_.get()) {
         return; // as nearly always
     }
     const QString words = caution_words(edited_effect, selection_);
     row->setCaution(says || words != caution_words(*effect_, selection_) ? words : QString());
+    showWarning();
 }
 
 void DetailPanel::showValues() {
@@ -393,7 +423,13 @@ std::vector<Value> DetailPanel::earlierValues(const std::string& holder_id, cons
 // room for.
 void DetailPanel::showWarning() {
     QStringList lines = {file_problem_, excess_words(*effect_, selection_)};
+    for (const Line& line : lines_) {
+        if (line.row != nullptr && !line.row->isHidden()) {
+            lines << line.row->caution();
+        }
+    }
     lines.removeAll(QString());
+    lines.removeDuplicates();
     warning_->setText(lines.join('\n'));
     warning_->setVisible(!lines.isEmpty());
 }

@@ -52,7 +52,12 @@ class DetailPanel : public QWidget {
     /// See ParameterRow.
     void pickRequested(const ember::TakeColour& take);
 
+  protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
   private:
+    void takeName();
+    void leaveName();
     struct Line {
         std::string holder; // id
         const Parameter* parameter;
@@ -71,7 +76,7 @@ class DetailPanel : public QWidget {
     void connectDrives(ParameterRow* row, const std::string& holder_id);
     void showRows();
     void showWarning();
-    void showCaution(ParameterRow* row, const Effect& edited_effect) const;
+    void showCaution(ParameterRow* row, const Effect& edited_effect);
     void showValues();
     std::string lookId() const;
     std::string signature() const;

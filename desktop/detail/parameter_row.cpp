@@ -140,19 +140,10 @@ void ParameterRow::setNote(const QString& text) {
 }
 
 void ParameterRow::setCaution(const QString& text) {
-    if (caution_ == nullptr && text.isEmpty()) {
-        return;
+    if (text != caution_) {
+        caution_ = text;
+        update();
     }
-    if (caution_ == nullptr) {
-        caution_ = new QLabel(this);
-        caution_->setFont(theme::text_font(8.5));
-        caution_->setProperty("ink", "close");
-        caution_->setWordWrap(true);
-        caution_->setIndent(6);
-        addBelow(caution_);
-    }
-    caution_->setText(text);
-    caution_->setVisible(!text.isEmpty());
 }
 
 void ParameterRow::askForNote() {
@@ -167,7 +158,9 @@ void ParameterRow::askForNote() {
 
 void ParameterRow::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    if (is_changed_) {
+    if (!caution_.isEmpty()) {
+        painter.fillRect(QRectF(0, name_->y(), 4, name_->height()), theme::close);
+    } else if (is_changed_) {
         painter.fillRect(QRectF(0, name_->y() + 3, 2, name_->height() - 6), theme::ember);
     }
     if (!note_.isEmpty()) {

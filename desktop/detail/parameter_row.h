@@ -38,7 +38,7 @@ class ParameterRow : public QWidget {
     void setNote(const QString& text);
     /// Why the value is not wise, said below it; empty: it is.
     void setCaution(const QString& text);
-    QLabel* caution() const { return caution_; }
+    const QString& caution() const { return caution_; }
 
     /// The modulators that there are to be driven by, with their names.
     void setModulatorNames(const Effect& effect, const std::string& holder_id);
@@ -107,7 +107,7 @@ class ParameterRow : public QWidget {
     QString folder_;
     bool is_changed_ = false;
     QString note_;
-    QLabel* caution_ = nullptr;
+    QString caution_;
     std::vector<Value> earlier_;
     QToolButton* socket_ = nullptr;
     std::vector<DriveLine*> drive_lines_;

@@ -1,5 +1,6 @@
 #include "desktop/detail/text_rows.h"
 
+#include "core/effect/edit.h"
 #include "desktop/controls/choice_box.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
@@ -16,6 +17,7 @@
 #include <QPlainTextEdit>
 #include <QRegularExpression>
 #include <QSignalBlocker>
+#include <QStandardItemModel>
 #include <QToolButton>
 #include <QToolTip>
 
@@ -214,8 +216,16 @@ class ElementRow : public ParameterRow {
         for (const Element& element : effect.elements) {
             const bool can = parameter().kind != ParameterKind::actor || trigger == nullptr ||
                              can_do(element, trigger->then) || element.id == trigger->what;
-            if (may_name(parameter().kind, element) && can) {
-                box_->addItem(QString::fromStdString(element.name), QString::fromStdString(element.id));
+            if (!may_name(parameter().kind, element) || !can || element.id == holder_id) {
+                continue;
+            }
+            box_->addItem(QString::fromStdString(element.name), QString::fromStdString(element.id));
+            const QString why = whyNot(effect, holder_id, element);
+            if (!why.isEmpty()) {
+                auto* item = static_cast<QStandardItemModel*>(box_->model())->item(box_->count() - 1);
+                item->setEnabled(false);
+                item->setText(tr("%1: %2").arg(QString::fromStdString(element.name), why));
+                item->setToolTip(item->text());
             }
         }
     }
@@ -226,6 +236,20 @@ class ElementRow : public ParameterRow {
     }
 
   private:
+    // Why an element cannot be chosen; empty if it can.
+    QString whyNot(const Effect& effect, const std::string& holder_id, const Element& element) const {
+        if (parameter().key != "rides_on" && parameter().key != "reach_rides_on") {
+            return {};
+        }
+        if (std::holds_alternative<Breakable>(element.body)) {
+            return tr("its pieces go their own ways");
+        }
+        const bool goes_round =
+            whole_refusal(with_value(effect, holder_id, parameter(), element.id)).has_value() &&
+            !whole_refusal(effect);
+        return goes_round ? tr("rides on this") : QString();
+    }
+
     QComboBox* box_;
 };
 

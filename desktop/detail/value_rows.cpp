@@ -242,7 +242,7 @@ class ColourRow : public ParameterRow {
     void setValue(const Value& value) override {
         colour_ = std::get<Colour>(value);
         const QColor shown = shown_colour();
-        const QString ink = qGray(shown.rgb()) > 120 ? QStringLiteral("#15191c") : QStringLiteral("#e8e1d3");
+        const QString ink = theme::ink_on(shown).name();
         button_->setStyleSheet(
             QStringLiteral("background: %1; color: %2; padding: 0px;").arg(shown.name(), ink));
         button_->setFont(theme::figure_font(8));

@@ -118,9 +118,12 @@ std::vector<Offer> offers_to_add(Family first, Family last) {
         if (family >= first && family <= last) {
             const QString key = qtext(type.key);
             const FamilyWords words = words_of(family);
-            offers.push_back(
-                {key, qtext(type.label), qtext(type.help), said(words.section),
-                 family == Family::source ? QString() : sample(QLatin1String(words.prefix) + key)});
+            // A plain emitter is what an empty effect shows; a breakable shows how it breaks.
+            const QString picture = std::holds_alternative<Emitter>(type.prototype) ? QString()
+                                    : std::holds_alternative<Breakable>(type.prototype)
+                                        ? sample("source-wall")
+                                        : sample(words.prefix + key);
+            offers.push_back({key, qtext(type.label), qtext(type.help), said(words.section), picture});
         }
     }
     return offers;

@@ -104,6 +104,7 @@ TopBar::TopBar(QMenu* menu, const Actions& actions, QWidget* parent)
         tr("Seed: the same number gives the same run. Another one starts again from 0 s by itself."));
     auto* seed_label = new QLabel(tr("seed"), this);
     seed_label->setProperty("ink", "quiet");
+    seed_label->setToolTip(seed_->toolTip());
 
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(10, 0, 14, 0);

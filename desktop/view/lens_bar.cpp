@@ -1,5 +1,7 @@
 #include "desktop/view/lens_bar.h"
 
+#include "desktop/controls/choice_box.h"
+
 #include "desktop/controls/value_slider.h"
 #include "desktop/theme.h"
 
@@ -10,8 +12,8 @@
 namespace ember {
 
 LensBar::LensBar(QWidget* parent)
-    : QWidget(parent), kind_(new QComboBox(this)), of_(new QComboBox(this)), aspect_(new QComboBox(this)),
-      across_(new QComboBox(this)), offset_(new ValueSlider(-1, 1, false, this)),
+    : QWidget(parent), kind_(new ChoiceBox(this)), of_(new ChoiceBox(this)), aspect_(new ChoiceBox(this)),
+      across_(new ChoiceBox(this)), offset_(new ValueSlider(-1, 1, false, this)),
       apart_(new ValueSlider(0, 2, false, this)) {
     kind_->addItems({tr("picture"), tr("arrows"), tr("streamlines"), tr("slice"), tr("smoke"), tr("age"),
                      tr("contacts"), tr("cost heat"), tr("cut")});

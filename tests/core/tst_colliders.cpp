@@ -361,6 +361,129 @@ class TestColliders : public QObject {
         QVERIFY(only_particle(effect, 2).position.y < -5);
     }
 
+    void a_captured_map_is_made_anew_only_where_something_moved() {
+        HeightMap map{{}, {{}, {}, ""}, HeightsFrom::stage, "", {8, 2, 8}, 128};
+        Effect effect = effect_of(droplet({0, 3, 0}, {}), {Gravity{}, map});
+        effect.elements.push_back({.id = "ground", .name = "Ground", .body = Plane{}});
+        Orbit way;
+        way.radius = 2;
+        way.period = 4;
+        effect.elements.push_back({.id = "way", .name = "Way", .body = way});
+        Box walker;
+        walker.position = {0, 0.5f, 0};
+        walker.size = {0.4f, 1, 0.4f};
+        walker.rides_on = "way";
+        effect.elements.push_back({.id = "walker", .name = "Walker", .body = walker});
+        const auto captured = [](const Simulation& simulation) {
+            return simulation.meters().elements[2].cells_captured;
+        };
+        Simulation simulation = run(effect, 1.0 / 60);
+        QCOMPARE(captured(simulation), size_t(128 * 128));
+        QVERIFY(simulation.meters().elements[2].ms > 0); // in the column of the map
+        for (int i = 0; i < 60; ++i) {
+            simulation.step();
+            // The walker's place and the one before.
+            QVERIFY2(captured(simulation) > 0 && captured(simulation) < 128 * 128 / 50,
+                     qPrintable(QString::number(captured(simulation))));
+        }
+        // Nothing moves: nothing is made.
+        std::get<Box>(effect.elements[5].body).rides_on.clear();
+        simulation.set_effect(shared(effect));
+        simulation.step();
+        simulation.step();
+        QCOMPARE(captured(simulation), size_t(0));
+        // Muted: nothing either, whoever moves.
+        effect.elements[2].muted = true;
+        std::get<Box>(effect.elements[5].body).rides_on = "way";
+        simulation.set_effect(shared(effect));
+        for (int i = 0; i < 5; ++i) {
+            simulation.step();
+            QCOMPARE(captured(simulation), size_t(0));
+            QCOMPARE(simulation.meters().elements[2].ms, 0.0);
+        }
+    }
+
+    void who_walks_over_a_captured_map_need_not_be_in_it() {
+        Surface surface = {.bounce = 0, .friction = 100, .roughness = 0};
+        HeightMap map{surface, {{}, {}, ""}, HeightsFrom::stage, "", {6, 3, 6}, 96};
+        Effect effect = effect_of(droplet({0, 1, 0}, {}), {Gravity{}, map});
+        effect.elements.push_back({.id = "ground", .name = "Ground", .body = Plane{surface}});
+        PathMover way;
+        way.path = PathKind::points;
+        way.points = {{-3, 0, 0}, {3, 0, 0}};
+        way.period = 3;
+        effect.elements.push_back({.id = "way", .name = "Way", .body = way});
+        Box walker{surface, {{0, 0.5f, 0}, {}, "way"}, {0.6f, 1, 0.6f}};
+        effect.elements.push_back({.id = "walker", .name = "Walker", .body = walker});
+        const auto highest = [](const Effect& of) {
+            Simulation simulation = run(of, 0.8);
+            float most = 0;
+            for (int i = 0; i < 120; ++i) {
+                simulation.step();
+                most = std::max(most, particles(simulation).at(0).position.y);
+            }
+            return most;
+        };
+        QVERIFY2(highest(effect) > 0.7f, qPrintable(QString::number(highest(effect))));
+        std::get<Box>(effect.elements[5].body).captured = false;
+        QVERIFY2(highest(effect) < 0.05f, qPrintable(QString::number(highest(effect))));
+    }
+
+    void what_goes_over_the_edge_of_a_map_does_as_it_is_told() {
+        Surface surface = {.bounce = 0, .friction = 0, .roughness = 0};
+        HeightMap map{surface, {{}, {}, ""}, HeightsFrom::stage, "", {2, 2, 2}, 32};
+        const auto end_of = [&](MapEdge edge) {
+            map.at_edge = edge;
+            Effect effect = effect_of(droplet({0, 0.05f, 0}, {2, 0, 0}), {Gravity{}, map});
+            effect.elements.push_back({.id = "ground", .name = "Ground", .body = Plane{surface}});
+            return particles(run(effect, 2));
+        };
+        QVERIFY(end_of(MapEdge::fall).at(0).position.y < -3);
+        QVERIFY(std::abs(end_of(MapEdge::stay).at(0).position.y) < 0.05f);
+        QVERIFY(end_of(MapEdge::stay).at(0).position.x > 2);
+        QVERIFY(end_of(MapEdge::die).empty() || end_of(MapEdge::die).at(0).age < 1);
+    }
+
+    // Of every type of element, on an effect in which it would have work.
+    void what_is_muted_costs_nothing() {
+        QTemporaryDir folder;
+        write_box_mesh(folder.filePath("box.obj").toStdString());
+        for (const ElementType& type : element_types()) {
+            Effect effect = effect_of(droplet({0, 1, 0}, {1, 0, 0}), {Gravity{}});
+            std::get<Emitter>(effect.elements[0].body).capacity = 500;
+            effect.elements.push_back({.id = "smoke", .name = "Smoke", .body = Smoke{.resolution = 16}});
+            effect.elements.push_back({.id = "feed", .name = "Feed", .body = SmokeSource{}});
+            effect.elements.push_back({.id = "block", .name = "Block", .body = Breakable{.pieces = 4}});
+            Element element{.id = "muted", .name = "Muted", .body = type.prototype};
+            if (reach_of(element.body) != nullptr) {
+                element.links = {{"e", 1}, {"block", 1}};
+            }
+            std::visit(
+                [](auto& body) {
+                    if constexpr (requires { body.mesh; }) {
+                        body.mesh = "box.obj";
+                    }
+                    if constexpr (requires { body.from = HeightsFrom::stage; }) {
+                        body.from = HeightsFrom::stage;
+                    }
+                },
+                element.body);
+            element.muted = true;
+            effect.elements.push_back(element);
+            Simulation simulation;
+            simulation.set_effect(shared(effect), load(effect, folder).assets);
+            for (int i = 0; i < 20; ++i) {
+                simulation.step();
+                const ElementMeter& meter = simulation.meters().elements.back();
+                const std::string what(type.key);
+                QVERIFY2(meter.ms == 0 && meter.blocks_ms == 0, what.c_str());
+                QVERIFY2(meter.live == 0 && meter.born == 0 && meter.cells_captured == 0 &&
+                             meter.smoke.cells == 0 && meter.debris.pieces == 0 && meter.debris.taken == 0,
+                         what.c_str());
+            }
+        }
+    }
+
     void streams_of_colliding_particles_keep_their_momentum() {
         Emitter left = droplet({-0.3f, 0, 0}, {1.5f, 0, 0}, 0.03f);
         left.shape = BirthShape::ball;

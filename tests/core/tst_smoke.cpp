@@ -376,6 +376,7 @@ class TestSmoke : public QObject {
         SmokeVolume volume(smoke_kernels(best_isa()));
         volume.set(plain_smoke(32, SmokeSides::closed));
         SmokeInfluences influences;
+        influences.carries = true;
         for (int i = 0; i < 30; ++i) {
             ColliderRow ball = ball_obstacle({-0.5f + float(i) / 60, 1, 0}, 0.3f);
             ball.was_position.x -= 1.0f / 60;

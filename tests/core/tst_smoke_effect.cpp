@@ -84,6 +84,44 @@ class TestSmokeEffect : public QObject {
     Q_OBJECT
 
   private slots:
+    void a_volume_without_gas_costs_nothing() {
+        Effect effect = steam();
+        add_hand(effect);
+        effect.elements[1].muted = true; // the source
+        Simulation simulation;
+        simulation.set_effect(std::make_shared<const Effect>(effect));
+        const auto is_idle = [&] {
+            const ElementMeter& meter = simulation.meters().elements[0];
+            return meter.ms == 0 && meter.smoke.active_cells == 0 && meter.smoke.pressure_rounds == 0;
+        };
+        for (int i = 0; i < 30; ++i) {
+            simulation.step();
+            QVERIFY(is_idle());
+        }
+        // Gas comes, and goes again.
+        effect.elements[1].muted = false;
+        simulation.set_effect(std::make_shared<const Effect>(effect));
+        simulation.step();
+        simulation.step();
+        QVERIFY(!is_idle());
+        QVERIFY(volume_of(simulation).mass() > 0);
+        effect.elements[1].muted = true;
+        std::get<Smoke>(effect.elements[0].body).fade = 20;
+        std::get<Smoke>(effect.elements[0].body).cooling = 20;
+        simulation.set_effect(std::make_shared<const Effect>(effect));
+        for (int i = 0; i < 120; ++i) {
+            simulation.step();
+        }
+        QVERIFY(is_idle());
+        // Where air carries particles, a hand moves it all the same.
+        effect.elements.push_back({.id = "flow", .name = "Flow", .body = GridFlow{.grid = FlowGrid::smoke}});
+        simulation.set_effect(std::make_shared<const Effect>(effect));
+        for (int i = 0; i < 10; ++i) {
+            simulation.step();
+        }
+        QVERIFY(!is_idle());
+    }
+
     void between_two_moves_it_stays_as_it_is() {
         Simulation simulation = sample::run(steam(3), 0.5);
         int moved = 0;

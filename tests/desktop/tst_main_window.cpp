@@ -34,11 +34,13 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QSignalSpy>
+#include <QStandardItemModel>
 #include <QStatusBar>
 #include <QTemporaryDir>
 #include <QThread>
 #include <QTimer>
 #include <QToolButton>
+#include <QTreeWidget>
 #include <QtTest>
 
 #include <algorithm>
@@ -720,9 +722,130 @@ class TestMainWindow : public QObject {
         document().apply(edited, "orbit");
         window_->select("a");
         auto* rides = window_->detail()->row("a", "rides_on")->findChild<QComboBox*>();
-        emit rides->activated(rides->findData("a"));
-        QVERIFY(std::get<Orbit>(element("a").body).rides_on.empty());
-        QVERIFY(window_->statusBar()->currentMessage().contains("a, a"));
+        QCOMPARE(rides->findData("a"), -1); // not offered
+        // What rides on it is shown, with the reason why it cannot be chosen.
+        edited.elements.push_back({.id = "b", .name = "B", .body = Orbit{{{}, {}, "a"}}});
+        edited.elements.push_back({.id = "wall", .name = "Wall", .body = Breakable{}});
+        document().apply(edited, "two more");
+        rides = window_->detail()->row("a", "rides_on")->findChild<QComboBox*>();
+        const auto item_of = [&](const char* id) {
+            return static_cast<QStandardItemModel*>(rides->model())->item(rides->findData(id));
+        };
+        QVERIFY(!item_of("b")->isEnabled() && item_of("b")->text().contains("rides on this"));
+        QVERIFY(!item_of("wall")->isEnabled());
+        QVERIFY(item_of("emitter")->isEnabled());
+        // From elsewhere it is refused.
+        edited = effect();
+        std::get<Orbit>(edited.elements[edited.elements.size() - 3].body).rides_on = "b";
+        QVERIFY(whole_refusal(edited));
+    }
+
+    void after_enter_undo_is_the_documents_in_every_field() {
+        window_->select("emitter");
+        const auto rate = [&] { return std::get<Emitter>(element("emitter").body).rate; };
+        const float before = rate();
+        auto* field = window_->detail()->row("emitter", "rate")->findChild<NumberField*>();
+        QTest::mouseClick(field, Qt::LeftButton);
+        QVERIFY(field->hasSelectedText() &&
+                field->selectedText() == field->text()); // the first press takes all of it
+        QTest::keyClicks(field, "77");
+        // While something is being typed, undo is the field's.
+        QTest::keyClick(field, Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(rate(), before);
+        QTest::keyClicks(field, "77");
+        QTest::keyClick(field, Qt::Key_Return);
+        QVERIFY(rate() != before);
+        QTest::keyClick(field, Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(rate(), before);
+        QVERIFY(window_->statusBar()->currentMessage().contains("rate"));
+        QTest::keyClick(field, Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(rate() != before);
+        // In the title too, once it has been handed in.
+        QTest::keyClick(window_.get(), Qt::Key_F2);
+        QLineEdit* title = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        QVERIFY(title != nullptr);
+        QTest::keyClicks(title, "Geyser");
+        QTest::keyClick(title, Qt::Key_Return);
+        QCOMPARE(element("emitter").name, std::string("Geyser"));
+        QVERIFY(!title->hasFocus()); // keys are the window's again
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(element("emitter").name != "Geyser");
+        QTest::keyClick(window_.get(), Qt::Key_F2);
+        QTest::keyClicks(title, "No");
+        QTest::keyClick(title, Qt::Key_Escape);
+        QVERIFY(!title->hasFocus());
+        QVERIFY(element("emitter").name != "No");
+    }
+
+    void an_edit_that_changes_nothing_is_no_step() {
+        const auto undoes = document().history().can_undo();
+        document().apply(effect(), "nothing");
+        QCOMPARE(document().history().can_undo(), undoes);
+    }
+
+    void numbers_have_no_exponents() {
+        QCOMPARE(shown_number(2.5e6, false), QString("2.5 M"));
+        QCOMPARE(shown_number(1e7, true), QString("10 M"));
+        QCOMPARE(shown_number(1234567, true), QString("1234567"));
+        QCOMPARE(shown_number(1e-5, false), QString("0.00001"));
+        QCOMPARE(shown_number(-0.5, false), QString("-0.5"));
+        QCOMPARE(shown_number(0, false), QString("0"));
+        for (const double number : {2.5e6, 1e7, 123456.0, 0.00012, -3e6}) {
+            QCOMPARE(*typed_number(shown_number(number, false), {}), number);
+        }
+    }
+
+    void rows_stay_under_the_hand_while_a_warning_comes() {
+        window_->select("emitter");
+        auto* rate = window_->detail()->row("emitter", "rate");
+        auto* field = rate->findChild<NumberField*>();
+        ParameterRow* next = window_->detail()->row("emitter", "lifetime");
+        const QPoint before = next->mapTo(window_.get(), QPoint(0, 0));
+        QTest::mouseClick(field, Qt::LeftButton);
+        QTest::keyClicks(field, "900k");
+        QTest::keyClick(field, Qt::Key_Return);
+        QTest::qWait(1);
+        QVERIFY(!rate->caution().isEmpty());
+        QCOMPARE(next->mapTo(window_.get(), QPoint(0, 0)), before);
+    }
+
+    void shortcuts_fit_the_screen_and_are_found() {
+        bool is_seen = false;
+        DialogAnswer answer([&](QWidget* dialog) {
+            auto* list = dialog->findChild<QTreeWidget*>();
+            is_seen = list != nullptr && dialog->height() < window_->height();
+            QTest::keyClicks(dialog->findChild<QLineEdit*>(), "undo");
+            int shown = 0;
+            for (int i = 0; list != nullptr && i < list->topLevelItemCount(); ++i) {
+                shown += list->topLevelItem(i)->isHidden() ? 0 : 1;
+            }
+            is_seen = is_seen && shown >= 1 && shown < 4;
+            static_cast<QDialog*>(dialog)->reject();
+            return true;
+        });
+        QTest::keyClick(window_.get(), Qt::Key_F1);
+        QVERIFY(answer.is_done() && is_seen);
+    }
+
+    void the_menu_shows_what_is_on() {
+        const auto find = [&](const char* text) {
+            for (QAction* action : window_->commands()) {
+                if (action->text() == text) {
+                    return action;
+                }
+            }
+            return static_cast<QAction*>(nullptr);
+        };
+        QVERIFY(find("Handles")->isCheckable() && find("Handles")->isChecked());
+        window_->view()->setFocus();
+        QTest::keyClick(window_->view(), Qt::Key_K);
+        QVERIFY(!find("Handles")->isChecked() && !window_->view()->handlesShown());
+        window_->files().openDemo("wind-pump"); // it has more columns than fit
+        QVERIFY(!find("Wide board")->isChecked());
+        QTest::keyClick(window_->view(), Qt::Key_W);
+        QVERIFY(find("Wide board")->isChecked());
+        QTest::keyClick(window_->view(), Qt::Key_W);
+        QVERIFY(!find("Wide board")->isChecked());
     }
 
     void mesh_is_read_beside_the_interface_and_its_lack_is_said() {

@@ -7,6 +7,7 @@ namespace {
 
 constexpr std::array<std::string_view, 2> heights_froms = {"image", "stage"};
 constexpr std::array<std::string_view, 1> height_endings = {"png"};
+constexpr std::array<std::string_view, 3> map_edges = {"fall", "stay", "die"};
 
 // clang-format off: a table reads best with a row a line.
 
@@ -82,6 +83,11 @@ constexpr auto height_map_table = placed_table<HeightMap>(std::array{
         lengths)),
     when<HeightMap, from_stage>(row<HeightMap, &HeightMap::resolution>(
         {"resolution", "Resolution", "Place", "cells", "Cells along each side of the area."}, {16, 512})),
+    row<HeightMap, &HeightMap::at_edge>({"at_edge", "At the edge", "Place", "",
+                                         "What becomes of particles that go over the edge of the area. fall: "
+                                         "nothing is under them any more. stay: the "
+                                         "heights of the edge go on. die: they end."},
+                                        {}, map_edges),
 });
 
 constexpr auto follows = [](const MeshCollider& m) { return m.area > 0; };

@@ -216,7 +216,7 @@ constexpr std::array<Parameter, 10> reach_rows() {
 
 /// Of every solid collider.
 template <class T>
-constexpr std::array<Parameter, 7> surface_rows() {
+constexpr std::array<Parameter, 8> surface_rows() {
     constexpr auto bounces = [](const T& t) { return t.on_hit == OnHit::bounce; };
     return {
         row<T, &T::on_hit>({"on_hit", "On a hit", "On a hit", "",
@@ -238,6 +238,10 @@ constexpr std::array<Parameter, 7> surface_rows() {
         row<T, &T::blow>({"blow", "Blow", "On a hit", "kg",
                           "The mass behind it when it moves and strikes a breakable: how hard the blow is."},
                          {0, 1e7, 0, 1000}),
+        row<T, &T::captured>(
+            {"captured", "Captured", "On a hit", "",
+             "Whether height maps that are taken from the stage have it in them. Off for what walks "
+             "over them: else they rise where it goes, and lift what lies there."}),
         row<T, &T::visible>(
             {"visible", "Visible", "Surface", "", "Whether the collider is drawn. It acts all the same."}),
         row<T, &T::colour>({"colour", "Colour", "Surface", "", "Colour of the surface, in linear light."}),
