@@ -41,6 +41,10 @@ int describe(const std::string& type, bool markdown) {
     if (const Look look; wanted("look")) {
         print_table("look", "How particles are drawn.", look_parameters(), &look);
     }
+    if (const Texture texture; wanted("texture")) {
+        print_table("texture", "What layers of looks and surfaces are laid with.", texture_parameters(),
+                    &texture);
+    }
     if (const Stage stage; wanted("stage")) {
         print_table("stage", "Light, background, camera, finishing.", stage_parameters(), &stage);
     }
@@ -52,10 +56,11 @@ int describe(const std::string& type, bool markdown) {
         for (const ElementType& element : element_types()) {
             std::cerr << " " << element.key;
         }
-        std::cerr << " look stage budget\n";
+        std::cerr << " look texture stage budget\n";
         return exit_wrong_usage;
     }
-    return exit_fine;
+    std::cout.flush();
+    return std::cout ? exit_fine : exit_bad_input;
 }
 
 } // namespace ember

@@ -1,8 +1,14 @@
 #include "cli/commands.h"
 
+#include "core/base/file.h"
+
 #include <CLI/CLI.hpp>
 
+#include <algorithm>
 #include <charconv>
+#include <filesystem>
+#include <iostream>
+#include <new>
 #include <regex>
 
 namespace {
@@ -32,6 +38,29 @@ std::string check_seconds(const std::string& text) {
     return fine ? std::string() : "found " + text + ", expected seconds from 0 to 86400";
 }
 
+// A name of one file, of a kind that can be written. Device nodes have no ending: they take what they are
+// given.
+CLI::Validator ending_in(const std::vector<std::string>& endings) {
+    std::string expected;
+    for (const std::string& ending : endings) {
+        expected += (expected.empty() ? "" : " or ") + ending;
+    }
+    return {[endings, expected](const std::string& path) -> std::string {
+                if (path.find('%') != std::string::npos) {
+                    return "found " + path + ", expected the name of one file: numbered ones are not written";
+                }
+                std::error_code error;
+                if (std::filesystem::is_character_file(path, error)) {
+                    return {};
+                }
+                const bool fits = std::any_of(endings.begin(), endings.end(), [&](const std::string& ending) {
+                    return path.ends_with(ending);
+                });
+                return fits ? std::string() : "found " + path + ", expected a name that ends in " + expected;
+            },
+            "FILE"};
+}
+
 void add_run(CLI::App& app, RunOptions& options) {
     CLI::App* run = app.add_subcommand("run", "Step an effect and write what was asked for");
     run->add_option("EFFECT", options.effect, "Effect file")->required();
@@ -47,17 +76,12 @@ void add_run(CLI::App& app, RunOptions& options) {
         ->check(CLI::Range(1, 256));
     run->add_option("--backend", "Where to compute: cpu")->check(CLI::IsMember({"cpu"}));
     run->add_option("--report", options.report, "Costs of every step, as .csv or .json")
-        ->check(CLI::Validator(
-            [](const std::string& path) {
-                return path.ends_with(".csv") || path.ends_with(".json")
-                           ? std::string()
-                           : "expected a name that ends in .csv or .json";
-            },
-            "FILE.csv|FILE.json"));
+        ->check(ending_in({".csv", ".json"}));
     run->add_option("--picture", options.picture,
-                    "Picture as PNG or, with the ending .exr, as OpenEXR in linear light");
+                    "Picture as PNG or, with the ending .exr, as OpenEXR in linear light")
+        ->check(ending_in({".png", ".exr"}));
     run->add_flag("--alone", options.alone, "The picture without the stage, on nothing: with opacity");
-    run->add_option("--particles", options.particles, "Particles as binary PLY");
+    run->add_option("--particles", options.particles, "Particles as binary PLY")->check(ending_in({".ply"}));
     run->add_option("--at", options.at,
                     "Time of the picture and the particles (s); the end of the run if missing")
         ->check(CLI::Validator(check_seconds, "SECONDS"));
@@ -81,6 +105,7 @@ void add_run(CLI::App& app, RunOptions& options) {
 } // namespace
 
 int main(int argc, char** argv) {
+    remove_unfinished_on_signals();
     CLI::App app{"Crisp Ember on the command line: run, check and describe effects"};
     app.require_subcommand(1);
     RunOptions options;
@@ -102,11 +127,17 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& error) {
         return app.exit(error) == 0 ? exit_fine : exit_wrong_usage;
     }
-    if (check->parsed()) {
-        return check_effect(path);
+    try {
+        if (check->parsed()) {
+            return check_effect(path);
+        }
+        if (describe_command->parsed()) {
+            return describe(type, markdown);
+        }
+        return run_effect(options);
+    } catch (const std::bad_alloc&) {
+        std::cerr << "There is not enough memory for this: fewer particles, pieces or cells, or a smaller "
+                     "picture.\n";
+        return exit_bad_input;
     }
-    if (describe_command->parsed()) {
-        return describe(type, markdown);
-    }
-    return run_effect(options);
 }

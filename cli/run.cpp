@@ -13,6 +13,7 @@
 
 #include <cmath>
 #include <iostream>
+#include <system_error>
 #include <unistd.h>
 
 namespace ember {
@@ -23,6 +24,16 @@ int refuse(const Problems& problems) {
     for (const Problem& problem : problems) {
         std::cerr << problem.text() << "\n";
     }
+    return exit_bad_input;
+}
+
+// What was printed has arrived, or the exit code says that it has not.
+int said() {
+    std::cout.flush();
+    if (std::cout) {
+        return exit_fine;
+    }
+    std::cerr << "standard output: cannot be written; is its disk full?\n";
     return exit_bad_input;
 }
 
@@ -41,9 +52,18 @@ std::optional<Problem> apply_setting(const std::string& setting, Effect& effect)
         return Problem{"", 0, "--set", "\"" + id + "\"",
                        "the id of an element or look of this effect, stage or budget"};
     }
+    const bool is_element = find_element(effect, id) != nullptr;
+    if (is_element && (key == "muted" || key == "solo")) {
+        if (text != "true" && text != "false") {
+            return Problem{"", 0, "--set " + id + "." + key, text, "true or false"};
+        }
+        effect =
+            key == "muted" ? with_muted(effect, id, text == "true") : with_solo(effect, id, text == "true");
+        return std::nullopt;
+    }
     const Parameter* parameter = holder->find(key);
     if (parameter == nullptr) {
-        std::string known;
+        std::string known = is_element ? " muted solo" : "";
         for (const Parameter& each : holder->parameters) {
             known += " " + std::string(each.key);
         }
@@ -107,6 +127,47 @@ class StepCounter {
     bool shown_;
 };
 
+// What is written must be another file than what is read, and than what else is written.
+std::optional<Problem> refusal_of_outputs(const RunOptions& options, const Effect& effect) {
+    const std::filesystem::path folder = std::filesystem::path(options.effect).parent_path();
+    std::vector<std::pair<std::string, std::filesystem::path>> known = {{"the effect", options.effect}};
+    for (const AssetNeed& need : needs_of(effect)) {
+        known.emplace_back("a file of the effect", folder / need.file);
+    }
+    const std::pair<const char*, const std::string&> outputs[] = {
+        {"--report", options.report}, {"--picture", options.picture}, {"--particles", options.particles}};
+    for (const auto& [option, path] : outputs) {
+        if (path.empty()) {
+            continue;
+        }
+        if (auto problem = refusal_to_write(path)) {
+            problem->place = option;
+            return problem;
+        }
+        for (const auto& [what, other] : known) {
+            std::error_code error;
+            const bool is_same = std::filesystem::weakly_canonical(other, error) ==
+                                     std::filesystem::weakly_canonical(path, error) ||
+                                 std::filesystem::equivalent(other, path, error);
+            if (is_same && !other.empty() && !std::filesystem::is_directory(other, error) &&
+                !std::filesystem::is_character_file(path, error)) {
+                return Problem{path, 0, option, what, "another file, so that this one is not overwritten"};
+            }
+        }
+        known.emplace_back(std::string("what ") + option + " writes", path);
+    }
+    return std::nullopt;
+}
+
+// For the rest of the run, if its steps are slow: what it comes to, and how to end it.
+void tell_slow(double step_ms, uint64_t steps_left) {
+    constexpr double slow_ms = 1000;
+    if (step_ms > slow_ms) {
+        std::cerr << "note: a step takes " << text_of(float(step_ms / 1000)) << " s, the run about "
+                  << text_of(float(double(steps_left) * step_ms / 60000)) << " min; Ctrl+C ends it\n";
+    }
+}
+
 std::optional<Problem> write_outputs(const Simulation& simulation, const RunOptions& options) {
     if (!options.particles.empty()) {
         if (auto problem = write_ply(simulation, options.particles)) {
@@ -131,12 +192,14 @@ int check_effect(const std::string& path) {
         return refuse(read.problems);
     }
     const LoadResult loaded = load_assets(*read.effect, path);
-    tell_notes(*read.effect, loaded.notes);
+    Problems notes = read.notes;
+    notes.insert(notes.end(), loaded.notes.begin(), loaded.notes.end());
+    tell_notes(*read.effect, notes);
     if (!loaded.missing.empty()) {
         return refuse(loaded.missing);
     }
     std::cout << path << ": fine, " << read.effect->elements.size() << " elements\n";
-    return exit_fine;
+    return said();
 }
 
 int run_effect(const RunOptions& options) {
@@ -162,11 +225,16 @@ int run_effect(const RunOptions& options) {
     if (const ReadResult changed = parse_effect(effect_text(effect), options.effect); !changed.is_sound()) {
         return refuse(changed.problems);
     }
+    if (const auto problem = refusal_of_outputs(options, effect)) {
+        return refuse({*problem});
+    }
     const LoadResult loaded = load_assets(effect, options.effect);
     if (!loaded.missing.empty()) {
         return refuse(loaded.missing);
     }
-    tell_notes(effect, loaded.notes);
+    Problems notes = std::move(read.notes);
+    notes.insert(notes.end(), loaded.notes.begin(), loaded.notes.end());
+    tell_notes(effect, notes);
     Simulation simulation;
     simulation.set_effect(std::make_shared<const Effect>(std::move(effect)), loaded.assets);
     simulation.set_cleanup(!options.without_cleanup);
@@ -183,6 +251,15 @@ int run_effect(const RunOptions& options) {
     }
 
     Report report(*simulation.effect());
+    std::optional<GrowingFile> report_file;
+    if (!options.report.empty()) {
+        report_file.emplace(options.report);
+        if (const auto problem = report_file->problem()) {
+            return refuse({*problem});
+        }
+        options.report.ends_with(".csv") ? report.begin_csv(report_file->stream())
+                                         : report.begin_json(report_file->stream());
+    }
     const StepCounter progress(steps);
     for (uint64_t step = 0;; ++step) {
         if (step == output_step) {
@@ -195,17 +272,21 @@ int run_effect(const RunOptions& options) {
         }
         simulation.step();
         report.add(simulation);
+        if (step == 2) {
+            tell_slow(simulation.meters().step_ms, steps - step);
+        }
         progress.at(step);
     }
-    if (!options.report.empty()) {
-        const auto problem = write_file(options.report, [&](std::ostream& stream) {
-            options.report.ends_with(".csv") ? report.write_csv(stream) : report.write_json(stream);
-        });
-        if (problem) {
+    report.end();
+    if (report_file) {
+        if (const auto problem = report_file->keep()) {
             return refuse({*problem});
         }
     }
     report.write_summary(std::cout);
+    if (const int code = said(); code != exit_fine) {
+        return code;
+    }
     return options.enforce && report.is_over_budget() ? exit_over_budget : exit_fine;
 }
 

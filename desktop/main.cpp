@@ -1,3 +1,4 @@
+#include "core/base/file.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
 #include "desktop/interface_size.h"
@@ -33,11 +34,6 @@ void save_window_after(ember::MainWindow& window, const QString& path, double se
 int main(int argc, char** argv) {
     QCoreApplication::setApplicationName(QStringLiteral("crisp-ember"));
     QCoreApplication::setOrganizationName(QStringLiteral("crisp-ember"));
-    ember::apply_interface_size();
-    QApplication application(argc, argv);
-    QGuiApplication::setApplicationDisplayName(QStringLiteral("Crisp Ember"));
-    ember::theme::apply(application);
-
     QCommandLineParser parser;
     parser.setApplicationDescription(QStringLiteral("A workbench for real-time effects"));
     parser.addHelpOption();
@@ -69,7 +65,22 @@ int main(int argc, char** argv) {
         QStringLiteral("slice"),    QStringLiteral("smoke"),  QStringLiteral("age"),
         QStringLiteral("contacts"), QStringLiteral("heat"),   QStringLiteral("cut")};
     parser.addOptions({lens, demo, demo_effect, picture, after, select, open, first});
-    parser.process(application);
+
+    // Help and wrong options need no display.
+    QStringList arguments;
+    for (int i = 0; i < argc; ++i) {
+        arguments << QString::fromLocal8Bit(argv[i]);
+    }
+    if (!parser.parse(arguments) || parser.isSet(QStringLiteral("help")) ||
+        parser.isSet(QStringLiteral("help-all"))) {
+        const QCoreApplication without_display(argc, argv);
+        parser.process(without_display);
+    }
+    ember::remove_unfinished_on_signals();
+    ember::apply_interface_size();
+    QApplication application(argc, argv);
+    QGuiApplication::setApplicationDisplayName(QStringLiteral("Crisp Ember"));
+    ember::theme::apply(application);
 
     bool is_number = false;
     const double seconds = parser.value(after).toDouble(&is_number);

@@ -14,9 +14,12 @@ struct StillOptions {
     bool is_alone = false; // without the stage, on nothing: the stage only hides what is behind it
 };
 
-/// The ending says how: .exr holds linear light with exposure, before the tone curve, and opacity; anything
-/// else is a PNG of 8 bits, finished as on the screen. What adds light has no opacity in an EXR; in a PNG it
-/// has as much as it is bright, since such files cannot glow.
+/// About how many bytes drawing a still takes at a time.
+uint64_t still_bytes(const Frame& frame, const Effect& effect, const StillOptions& options);
+
+/// Refused if there is no room for it. The ending says how: .exr holds linear light with exposure, before the
+/// tone curve, and opacity; anything else is a PNG of 8 bits, finished as on the screen. What adds light has
+/// no opacity in an EXR; in a PNG it has as much as it is bright, since such files cannot glow.
 std::optional<Problem> save_still(const Frame& frame, const Effect& effect, const Camera& camera,
                                   const StillOptions& options, const std::filesystem::path& path);
 

@@ -1,5 +1,5 @@
 // The only file that sees OpenVDB.
-#include "core/assets/distance_field.h"
+#include "core/assets/decoding.h"
 
 #include <openvdb/io/File.h>
 #include <openvdb/openvdb.h>
@@ -93,8 +93,8 @@ void DistanceField::fill(std::array<int, 3> low, std::array<int, 3> count, float
     });
 }
 
-std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int most_cells,
-                                       Problems& problems) {
+std::optional<VectorGrid> decode_vectors(const std::filesystem::path& path, int most_cells,
+                                         Problems& problems) {
     openvdb::initialize();
     const auto refuse = [&](std::string found, std::string expected) -> std::optional<VectorGrid> {
         problems.push_back({path.string(), 0, "", std::move(found), std::move(expected)});
@@ -113,6 +113,8 @@ std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int mo
             }
             others += (others.empty() ? "" : ", ") + name.gridName() + " (" + each->valueType() + ")";
         }
+    } catch (const std::bad_alloc&) {
+        return refuse("a file whose reading takes too much memory", "a whole OpenVDB file");
     } catch (const std::exception& error) {
         return refuse(std::string("unreadable: ") + error.what(), "an OpenVDB file");
     }
@@ -123,34 +125,71 @@ std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int mo
     if (box.empty()) {
         return refuse("a grid of vectors that holds none", "at least one vector");
     }
+    // The grid's own axes in the world: what it is turned, mirrored and stretched by.
+    const openvdb::Vec3d zero = grid->indexToWorld(openvdb::Vec3d(0, 0, 0));
+    openvdb::Vec3d axes[3];
+    double voxel[3];
+    for (int i = 0; i < 3; ++i) {
+        openvdb::Vec3d one(0, 0, 0);
+        one[i] = 1;
+        axes[i] = grid->indexToWorld(one) - zero;
+        voxel[i] = axes[i].length();
+        if (!(voxel[i] > 1e-9 && voxel[i] < 1e9)) {
+            return refuse("a grid without extent along one of its axes", "voxels of a size");
+        }
+        axes[i] /= voxel[i];
+    }
+    for (int i = 0; i < 3; ++i) {
+        if (std::fabs(axes[i].dot(axes[(i + 1) % 3])) > 1e-3) {
+            return refuse("a grid that is sheared",
+                          "a grid that is at most moved, turned, mirrored and stretched");
+        }
+    }
     VectorGrid result;
     const openvdb::Coord size = box.dim();
-    const int longest = std::max({size.x(), size.y(), size.z()});
-    // Coarser by a whole number or as it is.
-    const double stride = std::max(1.0, std::ceil(double(longest) / most_cells));
-    const openvdb::Vec3d voxel = grid->voxelSize();
-    result.cell = float(voxel.x() * stride);
-    const openvdb::Vec3d low = grid->indexToWorld(box.min());
-    result.low = {float(low.x()), float(low.y()), float(low.z())};
+    double length[3], longest = 0;
     for (int i = 0; i < 3; ++i) {
-        const double length = double(size[i] - 1) * voxel[i];
-        result.count[size_t(i)] = std::max(2, int(std::floor(length / double(result.cell) + 1e-6)) + 1);
+        length[i] = double(size[i] - 1) * voxel[i];
+        longest = std::max(longest, length[i]);
     }
+    // As fine as its finest voxels, as far as that many cells go.
+    const double finest = std::min({voxel[0], voxel[1], voxel[2]});
+    const double cells =
+        std::clamp(std::ceil(longest / finest - 1e-6), 1.0, double(std::max(most_cells - 1, 1)));
+    const bool is_coarser = longest / finest > cells + 1e-3;
+    // Coarser by a whole number or as it is.
+    const double cell = is_coarser ? finest * std::ceil(longest / finest / cells - 1e-9) : finest;
+    result.cell = float(cell);
+    for (int i = 0; i < 3; ++i) {
+        result.count[size_t(i)] = std::max(2, int(std::floor(length[i] / cell + 1e-6)) + 1);
+    }
+    // The axes x, y and z of what is kept are the grid's own; one that is mirrored begins at its other end.
+    const bool mirrors = axes[0].cross(axes[1]).dot(axes[2]) < 0;
+    openvdb::Vec3d low = grid->indexToWorld(box.min());
+    if (mirrors) {
+        low += axes[2] * (double(result.count[2] - 1) * cell);
+        axes[2] = -axes[2];
+    }
+    const auto ours = [](const openvdb::Vec3d& v) { return Vec3{float(v.x()), float(v.y()), float(v.z())}; };
+    result.turn = {ours(axes[0]), ours(axes[1]), ours(axes[2])};
+    result.low = {float(low.dot(axes[0])), float(low.dot(axes[1])), float(low.dot(axes[2]))};
     result.values.resize(size_t(result.count[0]) * size_t(result.count[1]) * size_t(result.count[2]) * 3);
     const openvdb::tools::GridSampler<openvdb::Vec3SGrid, openvdb::tools::BoxSampler> sampler(*grid);
     float* next = result.values.data();
     for (int z = 0; z < result.count[2]; ++z) {
         for (int y = 0; y < result.count[1]; ++y) {
             for (int x = 0; x < result.count[0]; ++x) {
-                const double cell = double(result.cell);
-                const auto value = sampler.wsSample(low + openvdb::Vec3d(x * cell, y * cell, z * cell));
+                const openvdb::Vec3d place =
+                    low + axes[0] * (x * cell) + axes[1] * (y * cell) + axes[2] * (z * cell);
+                const openvdb::Vec3d value(sampler.wsSample(place));
                 for (int i = 0; i < 3; ++i) {
-                    if (!std::isfinite(value[i])) {
+                    const auto part = float(value.dot(axes[i]));
+                    if (!std::isfinite(part)) {
                         return refuse("a vector that is not finite at " + std::to_string(x) + ", " +
                                           std::to_string(y) + ", " + std::to_string(z),
                                       "finite vectors");
                     }
-                    *next++ = value[i];
+                    *next++ = part;
                 }
             }
         }

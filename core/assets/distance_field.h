@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/assets/mesh.h"
+#include "core/base/axes.h"
 
 #include <memory>
 
@@ -35,10 +36,11 @@ class DistanceField {
 /// Cells that a distance field may have in all, as a box.
 constexpr double most_distance_cells = 4e9;
 
-/// Vectors at even places, x fastest, as x y z.
+/// Vectors at even places, x fastest, as x y z, in the axes of the grid.
 struct VectorGrid {
     std::array<int, 3> count{};
-    Vec3 low;       // m, of the first vector
+    Axes turn;      // of those axes in the world; right-handed
+    Vec3 low;       // m, of the first vector, in those axes
     float cell = 1; // m between two
     std::vector<float> values;
 };

@@ -1,4 +1,4 @@
-#include "core/assets/files.h"
+#include "core/assets/decoding.h"
 
 #include "core/base/file.h"
 
@@ -10,7 +10,7 @@
 
 namespace ember {
 
-std::optional<HeightImage> read_heights(const std::filesystem::path& path, Problems& problems) {
+std::optional<HeightImage> decode_heights(const std::filesystem::path& path, Problems& problems) {
     const auto bytes = read_file(path, uint64_t(256) << 20, problems);
     if (!bytes) {
         return std::nullopt;

@@ -1,4 +1,4 @@
-#include "core/assets/image.h"
+#include "core/assets/decoding.h"
 
 #include "core/base/file.h"
 
@@ -138,6 +138,7 @@ std::optional<Image> read_png(const std::string& bytes, std::string& found, std:
     reader.png = png_create_read_struct(PNG_LIBPNG_VER_STRING, &error, keep_error, no_warning);
     reader.info = png_create_info_struct(reader.png);
     png_set_user_limits(reader.png, 1 << 20, 1 << 20);
+    png_set_chunk_malloc_max(reader.png, png_alloc_size_t(64) << 20); // whatever length a chunk claims
     std::vector<uint16_t> row;
     std::vector<Colour> colours;
     std::vector<uint8_t> whole;
@@ -203,8 +204,11 @@ std::optional<Image> read_png(const std::string& bytes, std::string& found, std:
     return shrinker->take();
 }
 
+// What is brighter than this is held to it.
+constexpr float brightest_light = 1000;
+
 std::optional<Image> read_exr(const std::filesystem::path& path, std::string& found, std::string& expected,
-                              bool& is_smaller) {
+                              bool& is_smaller, bool& is_held) {
     expected = "a whole OpenEXR image with colours";
     try {
         Imf::RgbaInputFile file(path.c_str());
@@ -230,8 +234,10 @@ std::optional<Image> read_exr(const std::filesystem::path& path, std::string& fo
             file.readPixels(window.min.y + y);
             for (int x = 0; x < width; ++x) {
                 const Imf::Rgba& p = row[x];
-                const auto fine = [](float v) {
-                    return std::isfinite(v) ? std::clamp(v, 0.0f, 1000.0f) : 0.0f;
+                // Light beyond what a half float holds is read as endless.
+                const auto fine = [&](float v) {
+                    is_held = is_held || v > brightest_light;
+                    return std::isnan(v) ? 0.0f : std::clamp(v, 0.0f, brightest_light);
                 };
                 const float alpha = has_alpha ? std::clamp(fine(p.a), 0.0f, 1.0f) : 1.0f;
                 const float by = 1 / std::max(alpha, 1e-4f); // EXR keeps light already multiplied
@@ -269,16 +275,16 @@ float light_of(float srgb) {
     return srgb <= 0.04045f ? srgb / 12.92f : std::pow((srgb + 0.055f) / 1.055f, 2.4f);
 }
 
-std::optional<Image> read_image(const std::filesystem::path& path, Problems& problems) {
+std::optional<Image> decode_image(const std::filesystem::path& path, Problems& problems) {
     std::string found, expected;
-    bool is_smaller = false;
+    bool is_smaller = false, is_held = false;
     std::optional<Image> image;
     if (path.extension() == ".exr") {
         if (!std::filesystem::is_regular_file(path)) {
             problems.push_back({path.string(), 0, "", "no such file", "an OpenEXR image"});
             return std::nullopt;
         }
-        image = read_exr(path, found, expected, is_smaller);
+        image = read_exr(path, found, expected, is_smaller, is_held);
     } else if (const auto bytes = read_file(path, most_file_bytes, problems)) {
         image = read_png(*bytes, found, expected, is_smaller);
     } else {
@@ -290,6 +296,10 @@ std::optional<Image> read_image(const std::filesystem::path& path, Problems& pro
         problems.push_back({path.string(), 0, "",
                             "more than " + std::to_string(most_kept_side) + " pixels on a side",
                             "a smaller image; it is used at " + size_text(image->width, image->height)});
+    }
+    if (image && is_held) {
+        problems.push_back({path.string(), 0, "", "light above " + std::to_string(int(brightest_light)),
+                            "less; what is brighter is used at that"});
     }
     return image;
 }
@@ -337,8 +347,10 @@ std::optional<Problem> write_png(const Image& image, PngDepth depth, const std::
 
 std::optional<Problem> write_exr(const Image& image, const std::filesystem::path& path) {
     std::vector<Imf::Rgba> pixels(image.pixels.size());
-    std::transform(image.pixels.begin(), image.pixels.end(), pixels.begin(),
-                   [](const Colour& c) { return Imf::Rgba(c.red, c.green, c.blue, c.alpha); });
+    std::transform(image.pixels.begin(), image.pixels.end(), pixels.begin(), [](const Colour& c) {
+        constexpr float most = 65504; // that a half float holds
+        return Imf::Rgba(std::min(c.red, most), std::min(c.green, most), std::min(c.blue, most), c.alpha);
+    });
     try {
         return write_file(path, [&](std::ostream& stream) {
             ExrStream out(stream);

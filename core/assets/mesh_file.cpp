@@ -1,13 +1,19 @@
 // The only file that sees assimp.
-#include "core/assets/mesh.h"
+#include "core/assets/decoding.h"
 
+#include <assimp/BaseImporter.h>
 #include <assimp/DefaultLogger.hpp>
 #include <assimp/Importer.hpp>
 #include <assimp/ProgressHandler.hpp>
+#include <assimp/importerdesc.h>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
 
+#include <algorithm>
+#include <cctype>
 #include <cmath>
+#include <set>
+#include <sstream>
 
 namespace ember {
 
@@ -34,6 +40,31 @@ Problem problem(const std::filesystem::path& path, std::string place, std::strin
     return {path.string(), 0, std::move(place), std::move(found), std::move(expected)};
 }
 
+std::string ending_of(const std::filesystem::path& path) {
+    std::string ending = path.extension().string();
+    ending.erase(0, 1);
+    std::transform(ending.begin(), ending.end(), ending.begin(),
+                   [](unsigned char c) { return char(std::tolower(c)); });
+    return ending;
+}
+
+// A file that looks like another format is not to be read as that.
+void keep_only(Assimp::Importer& importer, const std::set<std::string>& endings) {
+    for (size_t i = importer.GetImporterCount(); i-- > 0;) {
+        const aiImporterDesc* about = importer.GetImporterInfo(i);
+        std::istringstream own(about != nullptr ? about->mFileExtensions : "");
+        bool is_wanted = false;
+        for (std::string ending; own >> ending;) {
+            is_wanted = is_wanted || endings.contains(ending);
+        }
+        if (!is_wanted) {
+            Assimp::BaseImporter* unwanted = importer.GetImporter(i);
+            importer.UnregisterLoader(unwanted);
+            delete unwanted;
+        }
+    }
+}
+
 // Appends a part of the scene, moved to where the scene has it.
 void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, Mesh& mesh) {
     const aiMatrix4x4 here = above * node.mTransformation;
@@ -47,7 +78,10 @@ void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, 
         }
         for (unsigned f = 0; f < part.mNumFaces; ++f) {
             const aiFace& face = part.mFaces[f];
-            if (face.mNumIndices == 3) {
+            const bool is_whole = face.mNumIndices == 3 && face.mIndices[0] < part.mNumVertices &&
+                                  face.mIndices[1] < part.mNumVertices &&
+                                  face.mIndices[2] < part.mNumVertices;
+            if (is_whole) {
                 const uint32_t a = first + face.mIndices[0], b = first + face.mIndices[1],
                                c = first + face.mIndices[2];
                 mesh.triangles.push_back(mirrors ? std::array{a, c, b} : std::array{a, b, c});
@@ -61,8 +95,8 @@ void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, 
 
 } // namespace
 
-std::optional<Mesh> read_mesh(const std::filesystem::path& path, Problems& problems,
-                              const Progress& progress) {
+std::optional<Mesh> decode_mesh(const std::filesystem::path& path, Problems& problems,
+                                const Progress& progress) {
     std::error_code error;
     const auto bytes = std::filesystem::file_size(path, error);
     if (error) {
@@ -73,9 +107,17 @@ std::optional<Mesh> read_mesh(const std::filesystem::path& path, Problems& probl
         problems.push_back(problem(path, "", std::to_string(bytes >> 20) + " MB", "at most 2048 MB"));
         return std::nullopt;
     }
+    static const std::set<std::string> endings = {"obj", "ply", "stl", "off", "gltf", "glb"};
+    const std::string ending = ending_of(path);
+    if (!endings.contains(ending)) {
+        problems.push_back(problem(path, "", "a file that ends in \"" + ending + "\"",
+                                   "a mesh that OBJ, PLY, STL, OFF or glTF describes"));
+        return std::nullopt;
+    }
     auto* watcher = new Watcher(progress, "Reading " + path.filename().string()); // the importer deletes it
     Assimp::Importer importer;
     importer.SetProgressHandler(watcher);
+    keep_only(importer, endings);
     importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
     importer.SetPropertyInteger(AI_CONFIG_PP_RVC_FLAGS,
                                 aiComponent_NORMALS | aiComponent_TEXCOORDS | aiComponent_COLORS |

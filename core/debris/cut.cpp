@@ -310,6 +310,20 @@ std::optional<Cut> cut_apart(const Mesh& mesh, const CutOrder& order, Problems& 
             return progress.goes_on("Cutting", from + (to - from) * share);
         };
     };
+    if (order.pattern == CutPattern::courses) {
+        const Point size = whole->high() - whole->low();
+        const auto along = [](double length, float block) {
+            return std::max(std::round(length / std::max(double(block), 1e-6)), 1.0);
+        };
+        const double blocks =
+            along(size.x, order.block.x) * along(size.y, order.block.y) * along(size.z, order.block.z);
+        if (blocks > most_pieces) {
+            problems.push_back(
+                {"", 0, "", "about " + std::to_string(int64_t(std::min(blocks, 1e15))) + " blocks",
+                 "at most " + std::to_string(most_pieces) + ": larger blocks, or a smaller body"});
+            return std::nullopt;
+        }
+    }
     int32_t next_cut = 0;
     const auto cells = cells_of(*whole, order, next_cut, share_of(0, 0.2f));
     auto pieces = cells ? pieces_in(*whole, *cells, share_of(0.2f, 0.7f)) : std::nullopt;

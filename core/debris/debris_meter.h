@@ -20,8 +20,8 @@ struct DebrisMeter {
     size_t resting = 0;
     size_t light = 0; // that meet only the stage: they are no bodies
     size_t parked = 0;
-    size_t bodies = 0;         // that pieces hang together as, in the physics
-    size_t faces = 0;          // between pieces of what is there, and how many of them are broken
+    size_t bodies = 0; // that pieces hang together as, in the physics
+    size_t faces = 0;  // between pieces of what is there, and how many of them are broken
     size_t faces_broken = 0;
     float linger_median_s = 0; // how long the last pieces stayed, loose
     float linger_longest_s = 0;

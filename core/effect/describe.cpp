@@ -43,6 +43,9 @@ std::string describe_format() {
         std::to_string(most_elements) +
         " |\n"
         "| `looks` | a list: how particles are drawn; sources name a look by its id |\n"
+        "| `textures` | optionally a list, at most " +
+        std::to_string(most_textures) +
+        ": what layers of looks and the faces of breakables are laid with; named by id |\n"
         "| `drives` | optionally a list: what modulators set, see below |\n"
         "| `notes` | optionally a list: what the artist wants to remember, see below |\n"
         "| `stage` | light, background, camera, finishing |\n"
@@ -51,7 +54,7 @@ std::string describe_format() {
         "`muted` and `solo`, the name of a `group` of rows, and `parameters`. A\n"
         "force or collider has `links`: an object that gives for the id of each linked source "
         "a weight from 0 to 1. A\n"
-        "look has `id`, `name` and `parameters`. What is left out has its default. Members "
+        "look or a texture has `id`, `name` and `parameters`. What is left out has its default. Members "
         "that a version does not know are\n"
         "kept and written back. Files that parameters name lie in the effect's own folder or below it.\n\n"
         "A drive has `of` (the id of an element or look, or `stage`), `parameter` (a key), for one end of a "
@@ -74,9 +77,11 @@ std::string describe_format() {
         std::visit([&](const auto& body) { out += described(type.parameters, &body); }, type.prototype);
     }
     const Look look;
+    const Texture texture;
     const Stage stage;
     const Budget budget;
     out += "## Looks\n\n" + described(look_parameters(), &look);
+    out += "## Textures\n\n" + described(texture_parameters(), &texture);
     out += "## Stage\n\n" + described(stage_parameters(), &stage);
     out += "## Budget\n\n" + described(budget_parameters(), &budget);
     out.pop_back();

@@ -3,6 +3,7 @@
 #include "core/smoke/smoke_size.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember {
 
@@ -184,6 +185,28 @@ bool is_active(const Effect& effect, const Element& element) {
     return element.solo || !others_soloed;
 }
 
+namespace {
+
+// How many pieces a cut comes to, from its numbers alone; of a mesh in courses that is only known with the
+// mesh.
+double pieces_asked(const Breakable& b) {
+    double pieces = b.pieces;
+    if (b.pattern == CutPattern::courses) {
+        const auto along = [](float length, float block) {
+            return std::max(std::round(double(length) / std::max(double(block), 1e-6)), 1.0);
+        };
+        pieces = b.shape == BreakShape::mesh
+                     ? 1
+                     : along(b.size.x, b.block.x) * along(b.size.y, b.block.y) * along(b.size.z, b.block.z);
+    }
+    const bool cuts_all =
+        b.again > 1 && b.shape == BreakShape::block &&
+        double(length(b.size)) / 2 + double(length(b.again_centre)) <= double(b.again_radius);
+    return cuts_all ? pieces * b.again : pieces;
+}
+
+} // namespace
+
 std::optional<std::string> whole_refusal(const Effect& effect) {
     int64_t capacity = 0;
     for (const Element& element : effect.elements) {
@@ -204,6 +227,15 @@ std::optional<std::string> whole_refusal(const Effect& effect) {
     if (pieces > most_pieces) {
         return "breakables with room for " + std::to_string(pieces) + " pieces in all; at most " +
                std::to_string(most_pieces) + " are possible";
+    }
+    for (const Element& element : effect.elements) {
+        const auto* breakable = std::get_if<Breakable>(&element.body);
+        const double cut = breakable != nullptr ? pieces_asked(*breakable) : 0;
+        if (cut > most_pieces) {
+            return element.name + " cut into about " + std::to_string(int64_t(std::min(cut, 1e15))) +
+                   " pieces; at most " + std::to_string(most_pieces) +
+                   " are possible: larger blocks, or fewer pieces";
+        }
     }
     int64_t cells = 0;
     for (const Element& element : effect.elements) {

@@ -9,7 +9,9 @@
 #include <cmath>
 #include <initializer_list>
 #include <limits>
+#include <numeric>
 #include <set>
+#include <utility>
 
 namespace ember {
 
@@ -21,7 +23,8 @@ using KeyList = std::initializer_list<std::string_view>;
 
 class Reader {
   public:
-    Reader(const LocatedJson& document, Problems& problems) : document_(document), problems_(problems) {}
+    Reader(const LocatedJson& document, Problems& problems, Problems& notes)
+        : document_(document), problems_(problems), notes_(notes) {}
 
     std::optional<Effect> read() {
         const Json& root = document_.root;
@@ -93,7 +96,10 @@ class Reader {
         if (!version && !root.contains("version")) {
             report("/version", "nothing",
                    "the version of the format, 1 to " + std::to_string(effect_format_version));
-        } else if (version && (*version > effect_format_version || *version < 1)) {
+        } else if (version && *version < 1) {
+            report("/version", "version 0",
+                   "the version of the format, 1 to " + std::to_string(effect_format_version));
+        } else if (version && *version > effect_format_version) {
             report("/version",
                    "version " + std::to_string(int64_t(*version)) + ", written by a newer program",
                    "at most version " + std::to_string(effect_format_version) +
@@ -171,6 +177,28 @@ class Reader {
         }
     }
 
+    // The key that takes the fewest changes of letters to get to (V. Levenshtein, 1966).
+    static std::string_view nearest_key(std::string_view key, std::span<const Parameter> parameters) {
+        const auto changes = [&](std::string_view other) {
+            std::vector<size_t> row(other.size() + 1);
+            std::iota(row.begin(), row.end(), size_t(0));
+            for (size_t i = 1; i <= key.size(); ++i) {
+                size_t before = std::exchange(row[0], i);
+                for (size_t j = 1; j <= other.size(); ++j) {
+                    const size_t swap = before + (key[i - 1] == other[j - 1] ? 0 : 1);
+                    before = row[j];
+                    row[j] = std::min({row[j] + 1, row[j - 1] + 1, swap});
+                }
+            }
+            return row.back();
+        };
+        key = key.substr(0, 60);
+        return std::min_element(
+                   parameters.begin(), parameters.end(),
+                   [&](const Parameter& a, const Parameter& b) { return changes(a.key) < changes(b.key); })
+            ->key;
+    }
+
     // Reads what the table knows into `holder`; returns the rest.
     std::string read_parameters(const Json& json, const std::string& place, void* holder,
                                 std::span<const Parameter> parameters) {
@@ -180,6 +208,10 @@ class Reader {
                                                 [&key = key](const Parameter& p) { return p.key == key; });
             if (parameter == parameters.end()) {
                 unknown[key] = item;
+                notes_.push_back(document_.problem_at(child_place(place, key),
+                                                      "an unknown parameter, kept and ignored",
+                                                      "\"" + std::string(nearest_key(key, parameters)) +
+                                                          "\", or another that \"describe\" lists"));
                 continue;
             }
             const auto value = value_from(*parameter, item);
@@ -201,9 +233,17 @@ class Reader {
                    std::string("the id of the ") + kind);
             return false;
         }
-        if (find_holder(effect, id)) {
-            report(child_place(place, "id"), "\"" + id + "\" a second time or a reserved word",
-                   "an id of its own");
+        if (id == stage_id || id == budget_id) {
+            report(child_place(place, "id"), "\"" + id + "\", a reserved word", "an id of its own");
+            return false;
+        }
+        if (const auto holder = find_holder(effect, id)) {
+            const std::string who = find_look(effect, id) != nullptr      ? "the look"
+                                    : find_texture(effect, id) != nullptr ? "the texture"
+                                                                          : "the element";
+            report(child_place(place, "id"),
+                   "\"" + id + "\" a second time: " + who + " \"" + holder->name + "\" and this " + kind,
+                   "an id of its own for each of the two");
             return false;
         }
         return true;
@@ -383,13 +423,16 @@ class Reader {
             check_circle(effect, effect.elements[i], places_[i]);
         }
         if (const auto refusal = whole_refusal(effect)) {
-            report("/elements", *refusal, "smaller capacities");
+            report("/elements", *refusal, "less of it");
             for (Element& element : effect.elements) {
                 if (auto* emitter = std::get_if<Emitter>(&element.body)) {
                     emitter->capacity =
                         std::min(emitter->capacity, int(most_particles / int64_t(most_elements)));
                 } else if (auto* breakable = std::get_if<Breakable>(&element.body)) {
                     breakable->capacity = std::min(breakable->capacity, most_pieces / int(most_elements));
+                    breakable->pattern = CutPattern::even;
+                    breakable->pieces = std::min(breakable->pieces, most_pieces / int(most_elements));
+                    breakable->again = 0;
                 }
             }
         }
@@ -440,8 +483,11 @@ class Reader {
         if (find_look(effect, emitter.look) != nullptr) {
             return;
         }
-        report(child_place(child_place(place, "parameters"), "look"), "\"" + emitter.look + "\"",
-               "the id of a look of this effect");
+        const bool is_named = !emitter.look.empty();
+        if (is_named) {
+            report(child_place(child_place(place, "parameters"), "look"), "\"" + emitter.look + "\"",
+                   "the id of a look of this effect");
+        }
         if (effect.looks.empty()) {
             effect.looks.push_back(starter_effect().looks.front());
         }
@@ -450,6 +496,7 @@ class Reader {
 
     const LocatedJson& document_;
     Problems& problems_;
+    Problems& notes_;
     std::vector<std::string> places_; // of the elements that were read
 };
 
@@ -458,7 +505,8 @@ class Reader {
 ReadResult parse_effect(std::string_view text, const std::string& file_name) {
     ReadResult result;
     if (const auto document = parse_located(text, file_name, result.problems)) {
-        result.effect = Reader(*document, result.problems).read();
+        result.notes = document->notes;
+        result.effect = Reader(*document, result.problems, result.notes).read();
     }
     return result;
 }

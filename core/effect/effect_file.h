@@ -24,6 +24,8 @@ struct ReadResult {
     /// effect at all.
     std::optional<Effect> effect;
     Problems problems;
+    Problems notes; // what is read as it stands, but hardly as it was meant: unknown parameters, members that
+                    // stand twice
 
     bool is_sound() const { return effect && problems.empty(); }
 };

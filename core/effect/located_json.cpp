@@ -1,12 +1,17 @@
 #include "core/effect/located_json.h"
 
 #include <algorithm>
+#include <functional>
+#include <set>
 
 namespace ember {
 
 namespace {
 
 constexpr size_t deepest = 32;
+// More is no effect; finding the place of each would take minutes.
+constexpr size_t most_members = 4096;
+constexpr size_t most_values = 500'000;
 
 // Walks over the text and counts lines as the parser reads on.
 class CountingIterator {
@@ -45,13 +50,15 @@ class CountingIterator {
     Position* position_;
 };
 
-struct TooDeep {};
+struct TooMuch {
+    std::string found;
+};
 
 // Follows the parser's events to know the place of each value.
 class PlaceTracker {
   public:
-    PlaceTracker(std::map<std::string, int>& lines, const CountingIterator::Position& position)
-        : lines_(lines), position_(position) {}
+    PlaceTracker(LocatedJson& located, const CountingIterator::Position& position)
+        : located_(located), position_(position) {}
 
     void follow(Json::parse_event_t event, const Json& parsed) {
         using Event = Json::parse_event_t;
@@ -61,7 +68,7 @@ class PlaceTracker {
             open(event == Event::array_start);
             break;
         case Event::key:
-            levels_.back().key = parsed.get_ref<const std::string&>();
+            take_key(parsed.get_ref<const std::string&>());
             break;
         case Event::value:
             note();
@@ -81,7 +88,20 @@ class PlaceTracker {
         bool is_list;
         size_t index = 0;
         std::string key;
+        std::set<std::string, std::less<>> keys;
     };
+
+    void take_key(const std::string& key) {
+        Level& level = levels_.back();
+        level.key = key;
+        if (!level.keys.insert(key).second) {
+            located_.notes.push_back({located_.file, position_.line, place(), "a second \"" + key + "\"",
+                                      "each member once; the last one counts"});
+        }
+        if (level.keys.size() > most_members) {
+            throw TooMuch{"more than " + std::to_string(most_members) + " members in one object"};
+        }
+    }
 
     std::string place() const {
         if (levels_.empty()) {
@@ -90,13 +110,18 @@ class PlaceTracker {
         const Level& level = levels_.back();
         return level.is_list ? child_place(level.place, level.index) : child_place(level.place, level.key);
     }
-    void note() { lines_[place()] = position_.line; }
+    void note() {
+        if (located_.lines.size() >= most_values) {
+            throw TooMuch{"more than " + std::to_string(most_values) + " values"};
+        }
+        located_.lines[place()] = position_.line;
+    }
     void open(bool is_list) {
         if (levels_.size() >= deepest) {
-            throw TooDeep{};
+            throw TooMuch{"lists and objects nested deeper than " + std::to_string(deepest)};
         }
         note();
-        levels_.push_back({place(), is_list, 0, {}});
+        levels_.push_back({place(), is_list, 0, {}, {}});
     }
     void step() {
         if (!levels_.empty()) {
@@ -104,7 +129,7 @@ class PlaceTracker {
         }
     }
 
-    std::map<std::string, int>& lines_;
+    LocatedJson& located_;
     const CountingIterator::Position& position_;
     std::vector<Level> levels_;
 };
@@ -163,7 +188,12 @@ std::string child_place(const std::string& place, size_t index) {
 }
 
 Problem LocatedJson::problem_at(const std::string& place, std::string found, std::string expected) const {
-    const auto line = lines.find(place);
+    // What is missing stands nowhere: its holder does.
+    auto line = lines.find(place);
+    for (std::string above = place; line == lines.end() && !above.empty();) {
+        above.resize(above.rfind('/'));
+        line = lines.find(above);
+    }
     return {file, line == lines.end() ? 0 : line->second, place.empty() ? "/" : place, std::move(found),
             std::move(expected)};
 }
@@ -172,7 +202,7 @@ std::optional<LocatedJson> parse_located(std::string_view text, const std::strin
     LocatedJson located;
     located.file = file;
     CountingIterator::Position position;
-    PlaceTracker tracker(located.lines, position);
+    PlaceTracker tracker(located, position);
     const auto follow = [&tracker](int, Json::parse_event_t event, Json& parsed) {
         tracker.follow(event, parsed);
         return true;
@@ -181,10 +211,8 @@ std::optional<LocatedJson> parse_located(std::string_view text, const std::strin
         located.root = Json::parse(CountingIterator(text.data(), &position),
                                    CountingIterator(text.data() + text.size(), &position), follow);
         return located;
-    } catch (const TooDeep&) {
-        problems.push_back({file, position.line, "",
-                            "lists and objects nested deeper than " + std::to_string(deepest),
-                            "an effect file"});
+    } catch (const TooMuch& much) {
+        problems.push_back({file, position.line, "", much.found, "an effect file"});
     } catch (const Json::exception& error) {
         std::string found = error.what();
         found = found.substr(std::min(found.find("] ") + 2, found.size()));

@@ -22,11 +22,14 @@ struct LocatedJson {
     std::string file;
     Json root;
     std::map<std::string, int> lines; // JSON pointer -> line, from 1
+    Problems notes;                   // members that stand twice; the last one counts
 
+    /// With the line of the place, or of what holds it.
     Problem problem_at(const std::string& place, std::string found, std::string expected) const;
 };
 
-/// Nothing and a problem if the text is not JSON, or nested deeper than 32.
+/// Nothing and a problem if the text is not JSON, is nested deeper than 32, has more than 4,096 members in
+/// one object or more than 500,000 values in all.
 std::optional<LocatedJson> parse_located(std::string_view text, const std::string& file, Problems& problems);
 
 /// A short rendering of a value for messages.

@@ -208,8 +208,11 @@ GridTable height_table(const HeightMap& map, const HeightImage& image) {
 
 GridTable vector_table(const GridFlow& flow, const VectorGrid& vectors) {
     const float cell = vectors.cell * flow.scale;
-    return {
-        vectors.values, as_floats(vectors.count), vectors.low * flow.scale, {1 / cell, 1 / cell, 1 / cell}};
+    return {vectors.values,
+            as_floats(vectors.count),
+            vectors.low * flow.scale,
+            {1 / cell, 1 / cell, 1 / cell},
+            vectors.turn};
 }
 
 // --- one element

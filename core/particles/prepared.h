@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/assets/assets.h"
+#include "core/base/axes.h"
 #include "core/base/curve.h"
 #include "core/effect/effect.h"
 #include "kernels/rows.h"
@@ -32,9 +33,10 @@ PathTable sampled(const PathShape& path);
 /// A grid as kernels read it. Heights: y of the cells is 1.
 struct GridTable {
     std::vector<float> values;
-    Vec3 cells;    // how many along each side, as floats
-    Vec3 low;      // m
-    Vec3 per_cell; // 1/m
+    Vec3 cells;     // how many along each side, as floats
+    Vec3 low;       // m
+    Vec3 per_cell;  // 1/m
+    Axes turn = {}; // of the grid's axes in its element's
 };
 
 /// A mesh that gives birth. Faces, ten numbers each: share of the area up to its end, then three corners.

@@ -226,6 +226,10 @@ ForceRow row_of(const PathFlow& flow, const Context& context) {
 }
 
 void set_grid(ForceRow& row, const GridTable& grid) {
+    const Axes turned = Axes{row.axis_x, row.axis_y, row.axis_z}.out(grid.turn);
+    row.axis_x = turned.x;
+    row.axis_y = turned.y;
+    row.axis_z = turned.z;
     row.grid = grid.values.data();
     row.grid_cells = grid.cells;
     row.grid_low = grid.low;

@@ -64,11 +64,11 @@ class TestCli : public QObject {
     void same_seed_gives_the_same_file_on_any_number_of_threads() {
         for (const char* threads : {"1", "2"}) {
             QCOMPARE(
-                cli({"run", EMBER_DEMO, "--seconds", "2", "--threads", threads, "--particles", file(threads)})
+                cli({"run", EMBER_DEMO, "--seconds", "2", "--threads", threads, "--particles", file(threads) + ".ply"})
                     .code,
                 0);
         }
-        QFile one(file("1")), two(file("2"));
+        QFile one(file("1.ply")), two(file("2.ply"));
         QVERIFY(one.open(QIODevice::ReadOnly) && two.open(QIODevice::ReadOnly));
         QVERIFY(one.readAll() == two.readAll());
     }
@@ -172,6 +172,150 @@ class TestCli : public QObject {
         for (const char* key : {"emitter", "gravity", "look", "stage", "budget", "bloom_radius"}) {
             QVERIFY(all.out.contains(key));
         }
+    }
+
+    void what_cannot_be_written_is_refused_before_the_run_data() {
+        QTest::addColumn<QStringList>("arguments");
+        QTest::addColumn<int>("code");
+        QTest::addColumn<QString>("says");
+        const auto row = [](const char* name, const QStringList& arguments, int code, const char* says) {
+            QTest::newRow(name) << arguments << code << QString(says);
+        };
+        row("a film", {"--picture", "p.mp4"}, 1, ".png or .exr");
+        row("JPEG", {"--picture", "p.jpg"}, 1, ".png or .exr");
+        row("capitals", {"--picture", "p.EXR"}, 1, ".png or .exr");
+        row("a table of particles", {"--particles", "x.csv"}, 1, ".ply");
+        row("numbered", {"--picture", "p-%04d.png"}, 1, "one file");
+        row("no folder", {"--picture", "/no/such/folder/p.png"}, 2, "no such folder");
+        row("one path twice", {"--picture", "same.png", "--report", "./same.png"}, 1, ".csv");
+    }
+    void what_cannot_be_written_is_refused_before_the_run() {
+        QFETCH(QStringList, arguments);
+        QFETCH(int, code);
+        QFETCH(QString, says);
+        const Outcome run = cli(QStringList{"run", EMBER_DEMO, "--seconds", "86400"} + arguments);
+        QCOMPARE(run.code, code);
+        QVERIFY2(run.err.contains(says), qPrintable(run.err));
+    }
+
+    void no_output_overwrites_an_input_or_another() {
+        QFile::copy(EMBER_DEMO, file("own.ember.json"));
+        QVERIFY(QFile::link(file("own.ember.json"), file("link.csv")));
+        QFile before(file("own.ember.json"));
+        QVERIFY(before.open(QIODevice::ReadOnly));
+        const QByteArray text = before.readAll();
+        const Outcome run =
+            cli({"run", file("own.ember.json"), "--frames", "2", "--report", file("link.csv")});
+        QCOMPARE(run.code, 2);
+        QVERIFY2(run.err.contains("the effect"), qPrintable(run.err));
+        QFile after(file("own.ember.json"));
+        QVERIFY(after.open(QIODevice::ReadOnly));
+        QCOMPARE(after.readAll(), text);
+    }
+
+    void links_and_devices_are_written_through() {
+        QFile target(file("target.csv"));
+        QVERIFY(target.open(QIODevice::WriteOnly));
+        target.close();
+        QVERIFY(QFile::link(file("target.csv"), file("through.csv")));
+        QCOMPARE(cli({"run", EMBER_DEMO, "--frames", "2", "--report", file("through.csv")}).code, 0);
+        QVERIFY(QFileInfo(file("through.csv")).isSymLink());
+        QVERIFY(QFileInfo(file("target.csv")).size() > 100);
+        QCOMPARE(cli({"run", EMBER_DEMO, "--frames", "2", "--report", "/dev/null"}).code, 0);
+        QVERIFY(!QFileInfo("/dev/null").isFile());
+        QVERIFY(cli({"run", EMBER_DEMO, "--frames", "2", "--report", "/dev/full"}).code == 2);
+    }
+
+    void a_signal_leaves_no_part_of_a_file() {
+        QProcess process;
+        process.start(EMBER_CLI, {"run", EMBER_DEMO, "--seconds", "86400", "--report", file("long.csv")});
+        const auto parts = [&] { return QDir(folder_.path()).entryList({"*.part*"}); };
+        QTRY_VERIFY_WITH_TIMEOUT(!parts().isEmpty(), 60000);
+        process.terminate();
+        QVERIFY(process.waitForFinished(60000));
+        QCOMPARE(parts(), QStringList());
+        QVERIFY(!QFileInfo::exists(file("long.csv")));
+    }
+
+    void a_full_standard_output_is_no_success() {
+        QProcess process;
+        process.setStandardOutputFile("/dev/full");
+        process.start(EMBER_CLI, {"run", EMBER_DEMO, "--frames", "2"});
+        QVERIFY(process.waitForFinished(60000));
+        QCOMPARE(process.exitCode(), 2);
+    }
+
+    void notes_name_what_was_hardly_meant() {
+        QFile text(file("notes.ember.json"));
+        QVERIFY(text.open(QIODevice::WriteOnly));
+        text.write(R"({"format": "crisp-ember effect", "version": 1, "looks": [{"id": "dots"}],
+"elements": [
+  {"id": "e", "type": "emitter", "parameters": {"raet": 5, "look": "dots", "rate": 4, "rate": 6}}
+]})");
+        text.close();
+        const Outcome check = cli({"check", file("notes.ember.json")});
+        QCOMPARE(check.code, 0);
+        QVERIFY2(check.err.contains("raet") && check.err.contains("\"rate\""), qPrintable(check.err));
+        QVERIFY2(check.err.contains("a second \"rate\"") && check.err.contains(":3:"), qPrintable(check.err));
+    }
+
+    void refusals_have_a_line_and_name_both_of_two() {
+        QFile text(file("lines.ember.json"));
+        QVERIFY(text.open(QIODevice::WriteOnly));
+        text.write(
+            R"({"format": "crisp-ember effect", "version": 0, "looks": [{"id": "same", "name": "Sparks"}],
+"elements": [
+  {"id": "same", "type": "emitter"},
+  {"type": "emitter"},
+  {"id": "x"}
+]})");
+        text.close();
+        const Outcome check = cli({"check", file("lines.ember.json")});
+        QCOMPARE(check.code, 2);
+        QVERIFY2(check.err.contains(":4:") && check.err.contains(":5:"), qPrintable(check.err));
+        QVERIFY2(check.err.contains("the look \"Sparks\""), qPrintable(check.err));
+        QVERIFY2(!check.err.contains("newer"), qPrintable(check.err));
+    }
+
+    void large_input_is_refused_soon() {
+        QFile many(file("many.ember.json"));
+        QVERIFY(many.open(QIODevice::WriteOnly));
+        many.write("{\"format\": \"crisp-ember effect\"");
+        for (int i = 0; i < 80000; ++i) {
+            many.write(", \"m" + QByteArray::number(i) + "\": 0");
+        }
+        many.write("}");
+        many.close();
+        QVERIFY(cli({"check", file("many.ember.json")}).err.contains("members in one object"));
+        QFile zeros(file("zeros.ember.json"));
+        QVERIFY(zeros.open(QIODevice::WriteOnly));
+        zeros.write("[" + QByteArray("0,").repeated(8 << 20) + "0]");
+        zeros.close();
+        QVERIFY(cli({"check", file("zeros.ember.json")}).err.contains("values"));
+        // A wall of a billion blocks, by its numbers alone.
+        QFile wall(file("wall.ember.json"));
+        QVERIFY(wall.open(QIODevice::WriteOnly));
+        wall.write(
+            R"({"format": "crisp-ember effect", "version": 1, "looks": [], "elements": [{"id": "w", "type":
+"breakable", "parameters": {"pattern": "courses", "size": [1000, 1000, 1000], "block": [0.3, 0.3, 0.3]}}]})");
+        wall.close();
+        QVERIFY(cli({"check", file("wall.ember.json")}).err.contains("larger blocks"));
+    }
+
+    void an_emitter_without_a_look_takes_the_default_one() {
+        QFile text(file("plain.ember.json"));
+        QVERIFY(text.open(QIODevice::WriteOnly));
+        text.write(R"({"format": "crisp-ember effect", "version": 1, "looks": [],
+"elements": [{"id": "e", "type": "emitter"}]})");
+        text.close();
+        QCOMPARE(cli({"run", file("plain.ember.json"), "--frames", "30"}).code, 0);
+    }
+
+    void set_mutes() {
+        const Outcome muted = cli({"run", EMBER_DEMO, "--frames", "60", "--set", "spray-jet.muted=true",
+                                   "--set", "sheet.muted=true", "--set", "mist.muted=true"});
+        QCOMPARE(muted.code, 0);
+        QVERIFY(muted.out.contains("particles at most 0,"));
     }
 };
 

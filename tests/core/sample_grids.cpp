@@ -23,6 +23,27 @@ void write_vector_grid(const std::string& path, int count, float cell_m,
     openvdb::io::File(path).write({grid});
 }
 
+void write_turned_grid(const std::string& path, int count, float cell_m, const std::array<Vec3, 3>& axes,
+                       Vec3 flow) {
+    openvdb::initialize();
+    const auto grid = openvdb::Vec3SGrid::create();
+    openvdb::Mat4d turn = openvdb::Mat4d::identity();
+    for (int i = 0; i < 3; ++i) {
+        const Vec3 axis = axes[size_t(i)] * cell_m;
+        turn.setRow(i, openvdb::Vec4d(double(axis.x), double(axis.y), double(axis.z), 0));
+    }
+    grid->setTransform(openvdb::math::Transform::createLinearTransform(turn));
+    auto values = grid->getAccessor();
+    for (int z = -count / 2; z <= count / 2; ++z) {
+        for (int y = -count / 2; y <= count / 2; ++y) {
+            for (int x = -count / 2; x <= count / 2; ++x) {
+                values.setValue({x, y, z}, openvdb::Vec3s(flow.x, flow.y, flow.z));
+            }
+        }
+    }
+    openvdb::io::File(path).write({grid});
+}
+
 void write_density_grid(const std::string& path) {
     openvdb::initialize();
     const auto grid = openvdb::FloatGrid::create();

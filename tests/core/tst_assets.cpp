@@ -7,6 +7,7 @@
 #include "core/effect/effect_file.h"
 
 #include <QImage>
+#include <QProcess>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -321,6 +322,105 @@ class TestAssets : public QObject {
                 before.elements[1]->grid == after.elements[1]->grid);
         std::get<GridFlow>(effect.elements[1].body).eddy_size = 2;
         QVERIFY(prepared(shared(effect), {}, after).elements[1]->grid != after.elements[1]->grid);
+    }
+
+    // Files that made the libraries abort, hang or take all memory: each is refused, or read as far as it is
+    // sound.
+    void damaged_meshes_are_refused_and_the_program_goes_on() {
+        write_box_mesh(path("sound.obj"));
+        Problems problems;
+        QVERIFY(read_mesh(path("sound.obj"), problems));
+        const auto refused = [&](const char* name, const std::string& bytes) {
+            write_text(path(name), bytes);
+            Problems found;
+            const auto mesh = read_mesh(path(name), found);
+            return !mesh && !found.empty() && !found.front().found.empty();
+        };
+        QVERIFY(refused("cut.ply", "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nprop"));
+        std::string binary =
+            "ply\nformat binary_little_endian 1.0\nelement vertex 3\nproperty float x\nproperty float "
+            "y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n";
+        binary += std::string(3 * 12 + 1 + 12 - 4, '\0');
+        QVERIFY(refused("short.ply", binary));
+        QVERIFY(refused("no-faces.off", "OFF\n8 6 12\n0 0 0\n"));
+        std::string nested = R"({"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0]}],"nodes":[)";
+        for (int i = 0; i < 30000; ++i) {
+            nested += R"({"children":[)" + std::to_string(i + 1) + "]},";
+        }
+        QVERIFY(refused("deep.gltf", nested + "{}]}"));
+        QVERIFY(refused("odd.raw", std::string(600, 'x')));
+        QVERIFY(refused("empty.stl", ""));
+        // What is cut anywhere does not end the program either.
+        QFile sound(QString::fromStdString(path("sound.obj")));
+        QVERIFY(sound.open(QIODevice::ReadOnly));
+        const std::string whole = sound.readAll().toStdString();
+        for (size_t length = 1; length < whole.size(); length += whole.size() / 12) {
+            write_text(path("part.obj"), whole.substr(0, length));
+            Problems found;
+            const auto mesh = read_mesh(path("part.obj"), found);
+            QVERIFY(mesh || !found.empty());
+        }
+        QVERIFY(read_mesh(path("sound.obj"), problems));
+    }
+
+    void what_is_no_plain_file_is_refused() {
+        const QString pipe = QString::fromStdString(path("pipe.vdb"));
+        QCOMPARE(QProcess::execute("mkfifo", {pipe}), 0);
+        Problems problems;
+        QVERIFY(!read_vectors(pipe.toStdString(), 32, problems));
+        QVERIFY(problems.size() == 1 && problems[0].found.find("pipe") != std::string::npos);
+        // A mesh that names a pipe is not waited for without end.
+        const QString material = QString::fromStdString(path("pipe.mtl"));
+        QCOMPARE(QProcess::execute("mkfifo", {material}), 0);
+        write_box_mesh(path("piped.obj"));
+        QFile mesh(QString::fromStdString(path("piped.obj")));
+        QVERIFY(mesh.open(QIODevice::ReadOnly));
+        write_text(path("piped.obj"), "mtllib pipe.mtl\n" + mesh.readAll().toStdString());
+        problems.clear();
+        const auto read = read_mesh(path("piped.obj"), problems);
+        QVERIFY(read || (!problems.empty() && !problems[0].found.empty()));
+    }
+
+    void reading_is_cancelled_at_once() {
+        write_ball_mesh(path("large.obj"), 400);
+        Problems problems;
+        int asked = 0;
+        Progress progress;
+        progress.report = [&](const std::string&, float) { return ++asked < 2; };
+        QVERIFY(!read_mesh(path("large.obj"), problems, progress));
+        QVERIFY(problems.empty()); // cancelled is no fault of the file
+    }
+
+    void turned_and_mirrored_grids_flow_as_they_stand() {
+        // A flow along the grid's own x, which is turned to the world's z, and a mirrored one.
+        const auto velocity = [&](const std::array<Vec3, 3>& axes) {
+            write_turned_grid(path("turned.vdb"), 17, 0.25f, axes, {1, 0, 0});
+            GridFlow flow;
+            flow.grid = FlowGrid::file;
+            flow.file = "turned.vdb";
+            flow.grip = 20;
+            const Effect effect = effect_of(single_particle({0.1f, 0.1f, 0.1f}), {flow});
+            AssetLibrary library;
+            const LoadResult loaded = library.load(effect, std::filesystem::path(path("x")).parent_path());
+            Simulation simulation;
+            simulation.set_effect(shared(effect), loaded.assets);
+            for (int i = 0; i < 30; ++i) {
+                simulation.step();
+            }
+            return particles(simulation).at(0).velocity;
+        };
+        QVERIFY(length(velocity({Vec3{1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}}) - Vec3{1, 0, 0}) < 0.05f);
+        QVERIFY(length(velocity({Vec3{0, 0, -1}, Vec3{0, 1, 0}, Vec3{1, 0, 0}}) - Vec3{1, 0, 0}) < 0.05f);
+        QVERIFY(length(velocity({Vec3{-1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}}) - Vec3{1, 0, 0}) < 0.05f);
+    }
+
+    void light_beyond_half_floats_stays_light() {
+        Image image{2, 1, {{5e5f, 10, 0.5f, 1}, {1, 1, 1, 1}}};
+        QVERIFY(!write_exr(image, path("sun.exr")));
+        Problems notes;
+        const auto read = read_image(path("sun.exr"), notes);
+        QVERIFY(read && read->pixels[0].red > 500 && std::abs(read->pixels[0].green - 10) < 0.1f);
+        QVERIFY(!notes.empty() && notes[0].found.find("light above") != std::string::npos);
     }
 };
 

@@ -96,8 +96,8 @@ struct Sensible {
         return steps_of_a_swing * 2 * std::numbers::pi_v<float> * s.frequency * distance_of(s);
     }
     float operator()(const PathFlow& f) const {
-        return 2 * (std::fabs(f.speed) +
-                    std::min(f.pull, 60.0f) * (distance_of(f) + f.radius + f.end_radius + std::fabs(f.height)));
+        return 2 * (std::fabs(f.speed) + std::min(f.pull, 60.0f) * (distance_of(f) + f.radius + f.end_radius +
+                                                                    std::fabs(f.height)));
     }
     float operator()(const GridFlow& g) const { return 4 * std::fabs(g.speed); }
     float operator()(const Jitter& j) const { return 8 * j.strength * std::sqrt(t); }

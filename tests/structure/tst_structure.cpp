@@ -36,6 +36,7 @@ class TestStructure : public QObject {
         QTest::addColumn<QStringList>("may_use");
         QTest::newRow("kernels") << "kernels" << QStringList{"kernels"};
         QTest::newRow("core") << "core" << QStringList{"core", "kernels"};
+        QTest::newRow("reader") << "reader" << QStringList{"reader", "core", "kernels"};
         QTest::newRow("render") << "render" << QStringList{"render", "core", "kernels"};
         QTest::newRow("cli") << "cli" << QStringList{"cli", "render", "core", "kernels"};
         QTest::newRow("desktop") << "desktop" << QStringList{"desktop", "render", "core", "kernels"};

@@ -1,0 +1,20 @@
+// Reading others' formats with others' libraries, in this process. Such a library may abort, hang or take all
+// memory on a damaged file, so the program does not call these itself: it asks crisp-ember-reader, which does
+// (see reading.cpp). What they return is described where the program's own functions are declared.
+#pragma once
+
+#include "core/assets/distance_field.h"
+#include "core/assets/files.h"
+#include "core/assets/image.h"
+#include "core/assets/mesh.h"
+
+namespace ember {
+
+std::optional<Mesh> decode_mesh(const std::filesystem::path& path, Problems& problems,
+                                const Progress& progress);
+std::optional<VectorGrid> decode_vectors(const std::filesystem::path& path, int most_cells,
+                                         Problems& problems);
+std::optional<Image> decode_image(const std::filesystem::path& path, Problems& problems);
+std::optional<HeightImage> decode_heights(const std::filesystem::path& path, Problems& problems);
+
+} // namespace ember

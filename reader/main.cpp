@@ -1,0 +1,131 @@
+// crisp-ember-reader: reads one file with the library for its format and says on descriptor 3 what is in it.
+// It is run by the other programs, which go on if it fails: see core/assets/reading.cpp.
+//
+//     crisp-ember-reader mesh|vectors|image|heights FILE [MOST-CELLS]
+#include "core/assets/decoding.h"
+#include "core/assets/wire.h"
+
+#include <csignal>
+#include <cstdlib>
+#include <cstring>
+#include <new>
+#include <sys/prctl.h>
+#include <sys/resource.h>
+#include <unistd.h>
+
+namespace {
+
+using namespace ember;
+
+constexpr int result_descriptor = 3;
+enum ExitCode { exit_fine = 0, exit_wrong_usage = 1, exit_no_memory = 3 };
+
+struct Pipe {
+    void write(const void* from, size_t size) {
+        const auto* at = static_cast<const char*>(from);
+        while (size > 0) {
+            const ssize_t sent = ::write(result_descriptor, at, size);
+            if (sent <= 0) {
+                std::_Exit(exit_fine); // nobody listens any more
+            }
+            at += sent;
+            size -= size_t(sent);
+        }
+    }
+};
+
+// By the size of the file: what a sound one may take, and not more.
+void limit_resources(uint64_t file_bytes) {
+    constexpr uint64_t megabyte = 1 << 20;
+    constexpr uint64_t base_memory = 1500 * megabyte, memory_a_byte = 24;
+    constexpr uint64_t base_s = 8, s_a_megabyte = 1;
+    const auto limit = [](auto what, uint64_t most) {
+        const rlimit both = {most, most};
+        ::setrlimit(what, &both);
+    };
+    limit(RLIMIT_AS, base_memory + memory_a_byte * file_bytes);
+    limit(RLIMIT_CPU, base_s + s_a_megabyte * file_bytes / megabyte);
+    limit(RLIMIT_CORE, 0);
+    limit(RLIMIT_FSIZE, 0);
+    ::prctl(PR_SET_PDEATHSIG, SIGKILL);
+    ::signal(SIGPIPE, SIG_IGN);
+}
+
+template <class Result>
+void hand_over(WireWriter<Pipe>& wire, const std::optional<Result>& result, const Problems& problems,
+               auto put) {
+    for (const Problem& problem : problems) {
+        wire.put(WireMark::problem);
+        wire.put(problem);
+    }
+    if (!result) {
+        wire.put(WireMark::none);
+        return;
+    }
+    wire.put(WireMark::result);
+    put(*result);
+}
+
+int read(const std::string& kind, const std::filesystem::path& path, int most_cells) {
+    Pipe pipe;
+    WireWriter<Pipe> wire(pipe);
+    Problems problems;
+    if (kind == "mesh") {
+        Progress progress;
+        progress.report = [&](const std::string& what, float share) {
+            wire.put(WireMark::progress);
+            wire.put(what);
+            wire.put(share);
+            return true;
+        };
+        const auto mesh = decode_mesh(path, problems, progress);
+        hand_over(wire, mesh, problems, [&](const Mesh& m) {
+            wire.put(m.corners);
+            wire.put(m.normals);
+            wire.put(m.triangles);
+        });
+    } else if (kind == "vectors") {
+        const auto grid = decode_vectors(path, most_cells, problems);
+        hand_over(wire, grid, problems, [&](const VectorGrid& g) {
+            wire.put(g.count);
+            wire.put(g.low);
+            wire.put(g.cell);
+            wire.put(g.turn);
+            wire.put(g.values);
+        });
+    } else if (kind == "image") {
+        const auto image = decode_image(path, problems);
+        hand_over(wire, image, problems, [&](const Image& i) {
+            wire.put(i.width);
+            wire.put(i.height);
+            wire.put(i.pixels);
+        });
+    } else if (kind == "heights") {
+        const auto image = decode_heights(path, problems);
+        hand_over(wire, image, problems, [&](const HeightImage& i) {
+            wire.put(i.width);
+            wire.put(i.height);
+            wire.put(i.values);
+        });
+    } else {
+        return exit_wrong_usage;
+    }
+    return exit_fine;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    if (argc < 3) {
+        return exit_wrong_usage;
+    }
+    std::error_code error;
+    const uint64_t bytes = std::filesystem::file_size(argv[2], error);
+    limit_resources(error ? 0 : bytes);
+    try {
+        // Nothing is to be cleaned up: the system does that faster.
+        std::_Exit(read(argv[1], argv[2], argc > 3 ? std::atoi(argv[3]) : 1));
+    } catch (const std::bad_alloc&) {
+        std::_Exit(exit_no_memory);
+    }
+}
