@@ -1,6 +1,7 @@
 #include "core/budget/expected.h"
 
 #include "core/effect/drive.h"
+#include "core/effect/parameter.h"
 #include "core/particles/births.h"
 #include "core/runtime/simulation.h"
 
@@ -217,6 +218,25 @@ std::optional<std::string> why_never_born(const Effect& effect, const Element& e
         return std::nullopt;
     }
     return "nothing is born: only breakables break and come to rest, and " + parent->name + " is none";
+}
+
+std::optional<std::string> why_never_breaks(const Effect& effect, const Element& element) {
+    const auto* blast = std::get_if<Blast>(&element.body);
+    float weakest = HUGE_VALF;
+    for (const Link& link : blast != nullptr ? element.links : std::vector<Link>()) {
+        const Element* source = find_element(effect, link.source);
+        const auto* breakable = source != nullptr ? std::get_if<Breakable>(&source->body) : nullptr;
+        if (breakable != nullptr && link.weight > 0) {
+            // Of the weakest faces.
+            const float least = breakable->strength / (1 + 4 * breakable->strength_spread);
+            weakest = std::min(weakest, least / link.weight);
+        }
+    }
+    if (blast == nullptr || weakest == HUGE_VALF || blast->damage >= weakest) {
+        return std::nullopt;
+    }
+    return "nothing breaks: a damage of " + text_of(blast->damage) + " kPa is below the " + text_of(weakest) +
+           " kPa that the weakest faces in its reach hold";
 }
 
 std::optional<std::string> expected_excess(const Effect& effect, size_t element,

@@ -35,6 +35,10 @@ std::optional<std::string> expected_excess(const Effect& effect, size_t element,
 /// they are not.
 std::optional<std::string> expected_over_budget(const Effect& effect);
 
+/// Why a blast can never break anything: its damage is below what holds all that it reaches; nothing if it
+/// can.
+std::optional<std::string> why_never_breaks(const Effect& effect, const Element& element);
+
 /// Why an emitter can never give birth as it is set; nothing if it can.
 std::optional<std::string> why_never_born(const Effect& effect, const Element& element);
 

@@ -259,6 +259,40 @@ std::optional<std::string> whole_refusal(const Effect& effect) {
     return std::nullopt;
 }
 
+namespace {
+
+struct Lack {
+    using Answer = std::optional<std::string>;
+    Answer operator()(const Emitter& e) const {
+        return e.shape == BirthShape::mesh && e.mesh.empty() ? Answer("a mesh to give birth from") : Answer();
+    }
+    Answer operator()(const MeshCollider& m) const { return m.mesh.empty() ? Answer("a mesh") : Answer(); }
+    Answer operator()(const Breakable& b) const {
+        return b.shape == BreakShape::mesh && b.mesh.empty() ? Answer("a mesh") : Answer();
+    }
+    Answer operator()(const GridFlow& g) const {
+        return g.grid == FlowGrid::file && g.file.empty()   ? Answer("a file of vectors")
+               : g.grid == FlowGrid::mesh && g.mesh.empty() ? Answer("a mesh")
+                                                            : Answer();
+    }
+    Answer operator()(const HeightMap& h) const {
+        return h.from == HeightsFrom::image && h.image.empty() ? Answer("an image") : Answer();
+    }
+    Answer operator()(const KeyedMover& k) const {
+        return k.file.empty() ? Answer("a file of keys") : Answer();
+    }
+    Answer operator()(const Dropper& d) const {
+        return d.drops.empty() ? Answer("a breakable to drop") : Answer();
+    }
+    Answer operator()(const auto&) const { return {}; }
+};
+
+} // namespace
+
+std::optional<std::string> lack_of(const Element& element) {
+    return std::visit(Lack(), element.body);
+}
+
 Effect starter_effect() {
     Effect effect;
     Look look;

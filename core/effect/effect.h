@@ -158,6 +158,9 @@ bool can_be_soloed(const Element& element);
 /// it is not.
 bool is_active(const Effect& effect, const Element& element);
 
+/// What an element needs and has not, so that it does nothing: "a mesh"; nothing if it lacks nothing.
+std::optional<std::string> lack_of(const Element& element);
+
 /// Why the whole cannot be: too large (elements, capacity) and what it would need, or elements that ride on
 /// themselves. Nothing if all is well.
 std::optional<std::string> whole_refusal(const Effect& effect);

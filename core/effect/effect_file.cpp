@@ -418,6 +418,7 @@ class Reader {
                 check_look(effect, *emitter, place);
             }
             check_names(effect, element, place);
+            note_what_does_nothing(element, place);
         }
         for (size_t i = 0; i < effect.elements.size(); ++i) {
             check_circle(effect, effect.elements[i], places_[i]);
@@ -435,6 +436,19 @@ class Reader {
                     breakable->again = 0;
                 }
             }
+        }
+    }
+
+    void note_what_does_nothing(const Element& element, const std::string& place) {
+        if (const auto lack = lack_of(element)) {
+            notes_.push_back(
+                document_.problem_at(place, "\"" + element.id + "\", which does nothing", *lack));
+        }
+        const auto* emitter = std::get_if<Emitter>(&element.body);
+        if (emitter != nullptr && emitter->loop_every > 0 && emitter->duration <= 0) {
+            notes_.push_back(document_.problem_at(child_place(child_place(place, "parameters"), "loop_every"),
+                                                  "a loop of what never ends, which does nothing",
+                                                  "a duration above 0 beside it"));
         }
     }
 

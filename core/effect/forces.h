@@ -81,10 +81,15 @@ struct Spring : Reach, Place {
     bool operator==(const Spring&) const = default;
 };
 
+/// What becomes of what has come to the end of a path.
+enum class FlowEnd { stop, go_on, loop, die };
+
 struct PathFlow : Reach, Place, PathShape {
     float speed = 2;
-    float pull = 3;
-    float grip = 6;
+    float pull = 6;
+    float grip = 12;
+    float tube = 0;
+    FlowEnd flow_end = FlowEnd::stop;
     bool operator==(const PathFlow&) const = default;
 };
 

@@ -50,6 +50,7 @@ struct SmokeSource : Place {
     Vec3 velocity;
     float motion = 0;
     float ragged = 0.5f;
+    float soft = 0.3f;
     bool operator==(const SmokeSource&) const = default;
 };
 

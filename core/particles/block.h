@@ -35,7 +35,9 @@ struct alignas(64) ForceSums {
     float hold[block_size];  // factor on all forces but gravity; only written where it is used
     float same_x[block_size], same_y[block_size], same_z[block_size]; // how springs resist: see springs.kern;
     float mixed_x[block_size], mixed_y[block_size], mixed_z[block_size]; // only written where there are some
+    float ends[block_size]; // 1 for what a force ends; only written where one does
     bool has_springs = false;
+    bool has_ends = false;
 };
 
 /// Accelerations found for the particles of a block beforehand, m/s^2; null pointers: none.

@@ -73,6 +73,7 @@ real life_share(const ParticleBlock& block, int i) {
 
 void clear(const LifeUse& life, const ParticleBlock& block, ForceSums& sums) {
     sums.has_springs = false;
+    sums.has_ends = false;
     for (int i = 0; i < block.count; i += lanes) {
         store3(sums.push_x + i, sums.push_y + i, sums.push_z + i, every_lane({}));
         store(sums.damping + i, real(0.0f));
@@ -167,6 +168,17 @@ void add_springs(const ForceRow& row, const ParticleBlock& block, float step_s, 
     }
 }
 
+void end_at_path(const ForceRow& row, const ParticleBlock& block, ForceSums& sums) {
+    for (int i = 0; i < block.count; i += lanes) {
+        const real before = sums.has_ends ? load(sums.ends + i) : real(0.0f);
+        const rvec3 place = load3(block.x + i, block.y + i, block.z + i);
+        const real share = reach_share(row.reach, place);
+        const kmask ends = both(is_at_path_end(row, place), share > real(0.5f));
+        store(sums.ends + i, sel(ends, real(1.0f), before));
+    }
+    sums.has_ends = true;
+}
+
 void add_force(const ForceRow& row, const ParticleBlock& block, float step_s, const FoundPush& found,
                ForceSums& sums) {
     using V = const rvec3&;
@@ -189,7 +201,8 @@ void add_force(const ForceRow& row, const ParticleBlock& block, float step_s, co
     case FORCE_SPRING:
         return add_springs(row, block, step_s, sums);
     case FORCE_PATH:
-        return each([&](V place, V, int, Sums& own) { add_path(row, place, own); });
+        each([&](V place, V, int, Sums& own) { add_path(row, place, own); });
+        return row.variant == PATH_DIE ? end_at_path(row, block, sums) : void();
     case FORCE_GRID:
         return each([&](V place, V, int, Sums& own) { add_grid(row, place, own); });
     case FORCE_JITTER:
@@ -232,7 +245,11 @@ void advance_block(const LifeUse& life, const ForceSums& sums, float step_s, Par
         }
         store3(block.x + i, block.y + i, block.z + i, contained3(position, FARTHEST));
         store3(block.vx + i, block.vy + i, block.vz + i, contained3(velocity, FASTEST));
-        store(block.age + i, load(block.age + i) + real(step_s));
+        real age = load(block.age + i) + real(step_s);
+        if (sums.has_ends) {
+            age = sel(load(sums.ends + i) > real(0.5f), max(age, load(block.lifetime + i)), age);
+        }
+        store(block.age + i, age);
     }
 }
 

@@ -288,7 +288,9 @@ struct Preparer {
                  [&] { return birth_mesh(*mesh, emitter.mesh_birth, FaceOrder::neighbours_together); });
         }
     }
-    void operator()(const PathFlow& flow) const { ready.path = sampled(static_cast<const PathShape&>(flow)); }
+    void operator()(const PathFlow& flow) const {
+        ready.path = sampled(static_cast<const PathShape&>(flow), flow.flow_end == FlowEnd::loop);
+    }
     void operator()(const PathMover& mover) const {
         ready.path = sampled(static_cast<const PathShape&>(mover));
     }
@@ -338,8 +340,11 @@ PathPoint PathTable::at(float share) const {
     return {a + (b - a) * (place - float(i)), normalized(b - a, {1, 0, 0})};
 }
 
-PathTable sampled(const PathShape& path) {
-    const std::vector<Vec3> polygon = polygon_of(path);
+PathTable sampled(const PathShape& path, bool closed) {
+    std::vector<Vec3> polygon = polygon_of(path);
+    if (closed) {
+        polygon.push_back(polygon.front());
+    }
     std::vector<double> way = {0};
     for (size_t i = 1; i < polygon.size(); ++i) {
         way.push_back(way.back() + double(length(polygon[i] - polygon[i - 1])));

@@ -28,7 +28,8 @@ struct PathTable {
     PathPoint at(float share) const;
 };
 
-PathTable sampled(const PathShape& path);
+/// `closed`: the end leads straight back to the start.
+PathTable sampled(const PathShape& path, bool closed = false);
 
 /// A grid as kernels read it. Heights: y of the cells is 1.
 struct GridTable {

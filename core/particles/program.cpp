@@ -221,6 +221,8 @@ ForceRow row_of(const PathFlow& flow, const Context& context) {
     row.path_points = context.ready.path.count();
     row.speed = flow.speed;
     row.pull = bounded_rate(flow.pull, context.step_s);
+    row.variant = unint(flow.flow_end);
+    row.tube = flow.tube;
     row.linear = flow.grip * context.weight;
     return row;
 }
@@ -245,6 +247,9 @@ ForceRow row_of(const GridFlow& flow, const Context& context) {
     }
     row.speed = flow.speed;
     row.linear = flow.grip * context.weight;
+    row.variant = flow.grid == FlowGrid::mesh    ? GRID_GOES_ON
+                  : flow.grid == FlowGrid::noise ? GRID_REPEATS
+                                                 : GRID_ENDS;
     return row;
 }
 

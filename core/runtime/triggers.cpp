@@ -157,6 +157,16 @@ bool Triggers::any_switch(const Effect& effect) {
     return any;
 }
 
+// What feeds smoke does so where it happened, if it happened somewhere.
+void Triggers::start_at(Element& element, const std::map<std::string, Done<bool>>& switches) {
+    const auto started = switches.find(element.id);
+    auto* source = std::get_if<SmokeSource>(&element.body);
+    if (source != nullptr && started != switches.end() && started->second.place) {
+        source->position = *started->second.place;
+        source->rides_on.clear();
+    }
+}
+
 Effect Triggers::switched(const Effect& effect) const {
     Effect now = effect;
     std::map<std::string, bool> is_on;
@@ -181,6 +191,8 @@ Effect Triggers::switched(const Effect& effect) const {
         const auto found = is_on.find(element.id);
         if (found != is_on.end() && !found->second) {
             stop(element);
+        } else if (found != is_on.end()) {
+            start_at(element, switches_);
         }
     }
     return now;
@@ -190,7 +202,7 @@ void Triggers::undo_what_has_lasted(double now_s) {
     std::erase_if(numbers_, [&](const auto& entry) { return entry.second.until_s <= now_s; });
     for (auto& [id, done] : switches_) {
         if (done.until_s <= now_s) {
-            done = {!done.value, for_good};
+            done = {!done.value, for_good, std::nullopt};
         }
     }
 }
@@ -245,9 +257,9 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
                 calls.push_back({trigger.then, trigger.what, each.place, trigger.births});
                 const double until_s = trigger.lasting > 0 ? now_s + double(trigger.lasting) : for_good;
                 if (is_switch(trigger)) {
-                    switches_[trigger.what] = {trigger.then == TriggerThen::start, until_s};
+                    switches_[trigger.what] = {trigger.then == TriggerThen::start, until_s, each.place};
                 } else if (trigger.then == TriggerThen::set) {
-                    numbers_[{trigger.what, trigger.parameter}] = {trigger.value, until_s};
+                    numbers_[{trigger.what, trigger.parameter}] = {trigger.value, until_s, std::nullopt};
                 }
             }
         }

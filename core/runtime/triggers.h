@@ -59,9 +59,11 @@ class Triggers {
     struct Done {
         Value value;
         double until_s;
+        std::optional<Vec3> place = std::nullopt; // where it happened
     };
 
     void undo_what_has_lasted(double now_s);
+    static void start_at(Element& element, const std::map<std::string, Done<bool>>& switches);
 
     std::map<std::string, State> states_;        // by the trigger's id
     std::map<std::string, Done<bool>> switches_; // whether an element was started or stopped

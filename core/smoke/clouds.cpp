@@ -60,6 +60,7 @@ struct Collector {
         feed.velocity = to[element].axes.out(source.velocity) + motion(element) * source.motion;
         feed.moves = source.velocity != Vec3() || source.motion != 0;
         feed.ragged = source.ragged;
+        feed.soft = source.soft;
         feed.seed = mixed_seed(prepared.effect->seed, hash_of(prepared.effect->elements[element].id));
         return feed;
     }

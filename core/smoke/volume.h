@@ -34,6 +34,7 @@ struct SmokeFeed {
     Vec3 velocity;      // m/s, world
     bool moves = false; // the gas takes on that velocity
     float ragged = 0;   // 0..1
+    float soft = 0;     // 0..1, share of the least half size over which it thins out inwards
     uint32_t seed = 0;
 };
 

@@ -23,7 +23,12 @@ float share_within(const SmokeFeed& feed, const Vec3& place, float cell) {
         distance = std::max({std::fabs(p.x) - feed.half_size.x, std::fabs(p.y) - feed.half_size.y,
                              std::fabs(p.z) - feed.half_size.z});
     }
-    return std::clamp(0.5f - distance / cell, 0.0f, 1.0f);
+    const float wide = feed.soft * std::min({feed.half_size.x, feed.half_size.y, feed.half_size.z});
+    if (wide <= cell) {
+        return std::clamp(0.5f - distance / cell, 0.0f, 1.0f);
+    }
+    const float share = std::clamp(-distance / wide, 0.0f, 1.0f);
+    return share * share * (3 - 2 * share);
 }
 
 // Smooth in space and time, 0..1.

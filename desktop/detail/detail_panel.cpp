@@ -422,7 +422,7 @@ std::vector<Value> DetailPanel::earlierValues(const std::string& holder_id, cons
 // What the artist should know before it hurts: files that cannot be read, and more particles than there is
 // room for.
 void DetailPanel::showWarning() {
-    QStringList lines = {file_problem_, excess_words(*effect_, selection_)};
+    QStringList lines = {file_problem_, caution_words(*effect_, selection_)};
     for (const Line& line : lines_) {
         if (line.row != nullptr && !line.row->isHidden()) {
             lines << line.row->caution();

@@ -148,7 +148,13 @@ QString caution_words(const Effect& effect, const std::string& selection) {
         const auto why = why_never_done(effect, *trigger);
         return why ? QString::fromStdString(*why) + "." : QString();
     }
+    if (const auto lack = selected != nullptr ? lack_of(*selected) : std::nullopt) {
+        return said("It does nothing yet: it lacks %1.").arg(QString::fromStdString(*lack));
+    }
     if (const auto why = selected != nullptr ? why_never_born(effect, *selected) : std::nullopt) {
+        return in_sentence(why);
+    }
+    if (const auto why = selected != nullptr ? why_never_breaks(effect, *selected) : std::nullopt) {
         return in_sentence(why);
     }
     const QString excess = excess_words(effect, selection);

@@ -16,7 +16,7 @@ struct Outcome {
 Outcome cli(const QStringList& arguments) {
     QProcess process;
     process.start(EMBER_CLI, arguments);
-    process.waitForFinished(60000);
+    process.waitForFinished(300000);
     return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
             QString::fromUtf8(process.readAllStandardOutput()),
             QString::fromUtf8(process.readAllStandardError())};
@@ -230,9 +230,9 @@ class TestCli : public QObject {
         QProcess process;
         process.start(EMBER_CLI, {"run", EMBER_DEMO, "--seconds", "86400", "--report", file("long.csv")});
         const auto parts = [&] { return QDir(folder_.path()).entryList({"*.part*"}); };
-        QTRY_VERIFY_WITH_TIMEOUT(!parts().isEmpty(), 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(!parts().isEmpty(), 120000);
         process.terminate();
-        QVERIFY(process.waitForFinished(60000));
+        QVERIFY(process.waitForFinished(300000));
         QCOMPARE(parts(), QStringList());
         QVERIFY(!QFileInfo::exists(file("long.csv")));
     }
@@ -241,7 +241,7 @@ class TestCli : public QObject {
         QProcess process;
         process.setStandardOutputFile("/dev/full");
         process.start(EMBER_CLI, {"run", EMBER_DEMO, "--frames", "2"});
-        QVERIFY(process.waitForFinished(60000));
+        QVERIFY(process.waitForFinished(300000));
         QCOMPARE(process.exitCode(), 2);
     }
 

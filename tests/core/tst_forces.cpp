@@ -240,6 +240,58 @@ class TestForces : public QObject {
         QVERIFY(error(double(particles(simulation).at(0).position.y), 5) < 0.03);
     }
 
+    void a_path_flow_ends_as_it_says() {
+        PathFlow flow;
+        flow.path = PathKind::points;
+        flow.points = {{0, 0, 0}, {1, 0, 0}, {2, 0, 0}, {3, 0, 0}};
+        const auto after = [&](FlowEnd end, double seconds) {
+            flow.flow_end = end;
+            return particles(run(effect_of(single_particle({0.1f, 0, 0}), {flow}), seconds));
+        };
+        const auto stopped = after(FlowEnd::stop, 6).at(0);
+        QVERIFY2(std::abs(stopped.position.x - 3) < 0.1f && length(stopped.velocity) < 0.05f,
+                 qPrintable(QString::number(stopped.position.x)));
+        const auto gone = after(FlowEnd::go_on, 4).at(0);
+        QVERIFY(gone.position.x > 6 && std::abs(gone.velocity.x - 2) < 0.1f);
+        QVERIFY(after(FlowEnd::die, 4).empty() || after(FlowEnd::die, 4).at(0).age < 2.5f);
+        // Round and round: a square.
+        flow.points = {{0, 0, 0}, {2, 0, 0}, {2, 0, 2}, {0, 0, 2}};
+        flow.flow_end = FlowEnd::loop;
+        Simulation simulation = run(effect_of(single_particle({0.5f, 0, 0}), {flow}), 0);
+        int rounds = 0;
+        float before = 0;
+        for (int i = 0; i < 60 * 13; ++i) {
+            simulation.step();
+            const Vec3 p = particles(simulation).at(0).position;
+            QVERIFY(p.x > -1 && p.x < 3 && p.z > -1 && p.z < 3);
+            rounds += before < 1 && p.x >= 1 && p.z < 1 ? 1 : 0;
+            before = p.z < 1 ? p.x : 2;
+        }
+        QVERIFY2(rounds >= 2, qPrintable(QString::number(rounds)));
+    }
+
+    void a_tube_keeps_a_stream_thick() {
+        PathFlow flow;
+        flow.path = PathKind::points;
+        flow.points = {{0, 0, 0}, {10, 0, 0}, {20, 0, 0}, {40, 0, 0}};
+        const auto widths = [&](float tube) {
+            flow.tube = tube;
+            Emitter emitter = crowd(400, {1, 0, 0});
+            emitter.shape = BirthShape::ball;
+            emitter.size = {1, 1, 1};
+            float most = 0;
+            double mean = 0;
+            for (const auto& p : particles(run(effect_of(emitter, {flow}), 4))) {
+                const float aside = std::hypot(p.position.y, p.position.z);
+                most = std::max(most, aside);
+                mean += double(aside) / 400;
+            }
+            return std::pair(most, mean);
+        };
+        QVERIFY(widths(0).first < 0.02f); // a wire
+        QVERIFY(widths(0.3f).first < 0.32f && widths(0.3f).second > 0.15);
+    }
+
     void jitter_and_drag_do_not_depend_on_the_step() {
         const auto spread = [](double step_s) {
             const Effect effect = effect_of(crowd(60000, {}), {Jitter{.strength = 2}, Drag{.linear = 0.7f}});

@@ -485,7 +485,7 @@ class TestTriggers : public QObject {
         trigger.limit = 30;
         Scene scene(trigger, falling());
         QCOMPARE(sentence_of(scene.effect, trigger),
-                 std::string("When Block breaks, 1 in 20, Spray bears 40; at most 30 a second."));
+                 std::string("When a piece of Block comes off, 1 in 20, Spray bears 40; at most 30 a second."));
         QVERIFY(!why_never_done(scene.effect, trigger));
         trigger.of = "spray";
         QVERIFY(why_never_done(scene.effect, trigger).value().find("do not break") != std::string::npos);
@@ -516,6 +516,47 @@ class TestTriggers : public QObject {
         const auto odd = read_effect(path);
         QVERIFY(odd.effect && !odd.problems.empty());
         QVERIFY(std::get<Trigger>(odd.effect->elements[1].body).what.empty());
+    }
+
+    void smoke_that_a_trigger_starts_begins_where_it_happened() {
+        Emitter drop = single_particle({0.4f, 2, -0.2f});
+        Plane ground;
+        ground.on_hit = OnHit::die;
+        Effect effect = effect_of(drop, {Gravity{}, ground});
+        Smoke smoke;
+        smoke.position = {0, 0, 0};
+        smoke.size = {2, 2, 2};
+        smoke.resolution = 24;
+        SmokeSource source;
+        source.position = {-0.8f, 1.5f, 0.8f};
+        source.size = {0.2f, 0.2f, 0.2f};
+        source.heat = 0;
+        Trigger trigger;
+        trigger.when = TriggerWhen::gone;
+        trigger.of = "e";
+        trigger.then = TriggerThen::start;
+        trigger.what = "source";
+        effect.elements.push_back({.id = "smoke", .name = "Smoke", .body = smoke});
+        effect.elements.push_back({.id = "source", .name = "Source", .body = source});
+        effect.elements.push_back({.id = "when", .name = "When", .body = trigger});
+        const Simulation simulation = run(effect, 0.9);
+        const SmokeVolume& volume = *simulation.find_smoke("smoke");
+        Vec3 middle;
+        float sum = 0;
+        const SmokeSize& size = volume.size();
+        for (int z = 0; z < size.z; ++z) {
+            for (int y = 0; y < size.y; ++y) {
+                for (int x = 0; x < size.x; ++x) {
+                    const float density = volume.cells()[size.packed(x, y, z)].density;
+                    middle += size.middle(x, y, z) * density;
+                    sum += density;
+                }
+            }
+        }
+        QVERIFY(sum > 0);
+        middle = middle / sum;
+        QVERIFY2(std::abs(middle.x - 0.4f) < 0.15f && std::abs(middle.z + 0.2f) < 0.15f,
+                 qPrintable(QString("%1 %2 %3").arg(middle.x).arg(middle.y).arg(middle.z)));
     }
 };
 

@@ -65,7 +65,7 @@ class TestBreakingWindow : public QObject {
     void wait_for_pictures(int count) { driver::wait_for_pictures(*window_, count); }
     void show_block() {
         window_->document().reset(hanging_block(), {});
-        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 120000);
     }
     // How many pixels differ clearly between two pictures.
     static int difference(const Picture& a, const Picture& b) {
@@ -112,10 +112,10 @@ class TestBreakingWindow : public QObject {
         QVERIFY(topBar()->piecesGauge()->isHidden());
         driver::answer_gallery("Breakable");
         QTest::keyClick(window_.get(), Qt::Key_1, Qt::ControlModifier);
-        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 10, 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 10, 120000);
         QVERIFY(topBar()->piecesGauge()->isVisible() && topBar()->lingerGauge()->isVisible());
         QTRY_COMPARE(topBar()->piecesGauge()->value(), double(meter().pieces));
-        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 10000); // it has come to rest on the ground
+        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 120000); // it has come to rest on the ground
         const auto added =
             std::find_if(effect().elements.begin(), effect().elements.end(),
                          [](const Element& each) { return std::holds_alternative<Breakable>(each.body); });
@@ -137,7 +137,7 @@ class TestBreakingWindow : public QObject {
 
     void the_cut_is_looked_at_with_its_pieces_apart() {
         show_block();
-        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 10000);
+        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 120000);
         wait_for_pictures(6);
         const Picture before = shot().picture;
         while (lensBar()->kindBox()->currentText() != "cut") {
@@ -191,7 +191,7 @@ class TestBreakingWindow : public QObject {
         QVERIFY2(std::fabs(height - 1.2f) < 0.1f, qPrintable(QString::number(height)));
         window_->player().rewind();
         window_->player().play();
-        QTRY_VERIFY_WITH_TIMEOUT(shot().readings.time_s > 1 && meter().pieces > 0, 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(shot().readings.time_s > 1 && meter().pieces > 0, 120000);
         QCOMPARE(meter().awake, size_t(0)); // it still hangs in the air
         QCOMPARE(meter().resting, meter().pieces);
     }
@@ -212,14 +212,14 @@ class TestBreakingWindow : public QObject {
         block.clear_time = {0, 0};
         QToolButton* button = topBar()->cleanupButton();
         window_->document().reset(falling, {});
-        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 120000);
         QVERIFY(button->isVisible());
         QTest::mouseClick(button, Qt::LeftButton);
         QCOMPARE(button->text(), QString("cleanup off"));
-        QTRY_VERIFY_WITH_TIMEOUT(meter().resting >= 18 && shot().readings.time_s > 3, 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(meter().resting >= 18 && shot().readings.time_s > 3, 120000);
         QTest::mouseClick(button, Qt::LeftButton);
         QCOMPARE(button->text(), QString("cleanup on"));
-        QTRY_COMPARE_WITH_TIMEOUT(meter().pieces, size_t(0), 10000);
+        QTRY_COMPARE_WITH_TIMEOUT(meter().pieces, size_t(0), 120000);
         const QString words = cost_words(effect(), "block", shot().readings, SmoothedCosts());
         QVERIFY2(words.contains("Has taken"), qPrintable(words));
         // Another effect begins with cleanup, and one that breaks nothing has no such button.

@@ -90,7 +90,7 @@ class TestCurveEditor : public QObject {
         window_ = driver::shown_window(folder_->path());
         QVERIFY(window_ != nullptr);
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
-        QVERIFY(shown.wait(5000));
+        QVERIFY(shown.wait(120000));
         window_->select("emitter");
     }
     void cleanup() {

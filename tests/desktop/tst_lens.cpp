@@ -53,7 +53,7 @@ class TestLens : public QObject {
         QVERIFY(window_ != nullptr);
         window_->document().reset(effect, {});
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
-        QVERIFY(shown.wait(5000));
+        QVERIFY(shown.wait(120000));
     }
 
   private slots:

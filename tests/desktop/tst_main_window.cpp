@@ -125,7 +125,7 @@ class TestMainWindow : public QObject {
 
     void waitForPicture() {
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
-        QVERIFY(shown.wait(5000));
+        QVERIFY(shown.wait(120000));
     }
     // After a dialog has been answered.
     void backToWindow() {
@@ -192,7 +192,7 @@ class TestMainWindow : public QObject {
         QVERIFY(!save_effect(effect, path.toStdString()));
         connect(&document(), &Document::replaced, window_.get(), [] { QThread::msleep(60); });
         window_->files().openPath(path);
-        QTRY_VERIFY_WITH_TIMEOUT(readings().find("burst") != nullptr && readings().time_s > 0.2, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(readings().find("burst") != nullptr && readings().time_s > 0.2, 120000);
         QCOMPARE(readings().find("burst")->live, size_t(321));
     }
 
@@ -459,8 +459,11 @@ class TestMainWindow : public QObject {
         QTRY_VERIFY(readings().step > 10);
         QTest::keyClick(window_.get(), Qt::Key_P);
         QTRY_VERIFY(!window_->player().is_playing());
-        QTest::qWait(100);
-        const uint64_t paused = readings().step;
+        uint64_t paused = 0;
+        do { // until the step that was under way has been shown
+            paused = readings().step;
+            QTest::qWait(250);
+        } while (readings().step != paused);
         QTest::keyClick(window_.get(), Qt::Key_N);
         QTRY_COMPARE(readings().step, paused + 1);
         QTest::keyClick(window_.get(), Qt::Key_B);

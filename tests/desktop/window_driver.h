@@ -27,7 +27,7 @@ inline std::unique_ptr<MainWindow> shown_window(const QString& folder) {
 inline void wait_for_pictures(MainWindow& window, int count) {
     for (int i = 0; i < count; ++i) {
         QSignalSpy shown(&window, &MainWindow::pictureShown);
-        QVERIFY(shown.wait(5000));
+        QVERIFY(shown.wait(120000));
     }
 }
 

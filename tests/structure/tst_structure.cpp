@@ -95,7 +95,7 @@ class TestStructure : public QObject {
             file.close();
             QProcess glslang;
             glslang.start("glslangValidator", {file.fileName()});
-            QVERIFY2(glslang.waitForFinished(60000), "glslangValidator (package glslang-tools) is missing");
+            QVERIFY2(glslang.waitForFinished(300000), "glslangValidator (package glslang-tools) is missing");
             QVERIFY2(glslang.exitCode() == 0, glslang.readAllStandardOutput().constData());
         }
     }
@@ -109,14 +109,14 @@ class TestStructure : public QObject {
         file.close();
         QProcess glslang;
         glslang.start("glslangValidator", {file.fileName()});
-        QVERIFY(glslang.waitForFinished(60000));
+        QVERIFY(glslang.waitForFinished(300000));
         QVERIFY(glslang.exitCode() != 0);
     }
 
     void page_about_the_effect_format_is_current() {
         QProcess cli;
         cli.start(EMBER_CLI, {"describe", "--markdown"});
-        QVERIFY(cli.waitForFinished());
+        QVERIFY(cli.waitForFinished(300000));
         QVERIFY2(QString::fromUtf8(cli.readAllStandardOutput()) == text_of(source + "/docs/effect-format.md"),
                  "write it anew: crisp-ember-cli describe --markdown > docs/effect-format.md");
     }

@@ -9,6 +9,7 @@ constexpr std::array<std::string_view, 3> vortex_abouts = {"line", "point", "pla
 constexpr std::array<std::string_view, 3> pull_laws = {"constant", "linear", "inverse_square"};
 constexpr std::array<std::string_view, 3> spring_tos = {"point", "line", "plane"};
 constexpr std::array<std::string_view, 4> flow_grids = {"file", "mesh", "noise", "smoke"};
+constexpr std::array<std::string_view, 4> flow_ends = {"stop", "go-on", "loop", "die"};
 constexpr std::array<std::string_view, 1> grid_endings = {"vdb"};
 
 // clang-format off: a table reads best with a row a line.
@@ -172,8 +173,20 @@ constexpr auto path_flow_table = joined(
         row<PathFlow, &PathFlow::pull>(
             {"pull", "Pull", "Motion", "1/s", "How quickly the distance to the path shrinks."},
             {0, 1000, 0, 20}),
-        row<PathFlow, &PathFlow::grip>(
-            {"grip", "Grip", "Motion", "1/s", "How quickly particles take up this motion."}, grip),
+        row<PathFlow, &PathFlow::grip>({"grip", "Grip", "Motion", "1/s",
+                                        "How quickly particles take up this motion. Round a bend of radius r "
+                                        "they run about speed\u00b2 / (r \u00b7 "
+                                        "grip \u00b7 pull) outside of the path."},
+                                       grip),
+        row<PathFlow, &PathFlow::tube>({"tube", "Tube", "Motion", "m",
+                                        "Radius round the path within which nothing pulls: a stream as thick "
+                                        "as that, in place of a wire."},
+                                       {0, 1000, 0, 2}),
+        row<PathFlow, &PathFlow::flow_end>({"flow_end", "At the end", "Motion", "",
+                                            "stop: they come to rest there. go-on: they leave the way they "
+                                            "came. loop: the end leads back to the start. "
+                                            "die: they end."},
+                                           {}, flow_ends),
     },
     path_rows<PathFlow>(), place_rows<PathFlow>(), reach_rows<PathFlow>());
 

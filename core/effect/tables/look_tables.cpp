@@ -250,9 +250,9 @@ constexpr auto look_table = joined(
         row<Look, &Look::glow_over_life>({"glow_over_life", "Glow over life", "Dots", "\u00d7",
                                           "Factor on the glow, from birth to death."},
                                          {0, 100, 0, 2}),
-        row<Look, &Look::opacity_over_life>({"opacity_over_life", "Opacity", "Dots", "\u00d7",
-                                             "Factor on the opacity, from birth to death."},
-                                            {0, 1}),
+        row<Look, &Look::opacity_over_life>(
+            {"opacity_over_life", "Opacity", "Dots", "\u00d7", "Factor on the opacity, from birth to death."},
+            {0, 1}),
         row<Look, &Look::glow>(
             {"glow", "Glow", "Dots", "\u00d7", "Factor on the colour. Above 1 it feeds the bloom."},
             {0, 1000, 0, 10}),

@@ -114,6 +114,11 @@ constexpr auto source_table = joined(
             {"heat", "Heat", "Feed", "K", "Heat that is added per second, or kept."}, {0, 10000, 0, 500}),
         when<SmokeSource, is_shaped>(row<SmokeSource, &SmokeSource::ragged>(
             {"ragged", "Ragged", "Feed", "", "How unevenly it feeds: 1 comes in wisps."}, share)),
+        when<SmokeSource, is_shaped>(
+            row<SmokeSource, &SmokeSource::soft>({"soft", "Soft edge", "Feed", "",
+                                                  "Over how much of its half width it thins out to its rim: "
+                                                  "0 ends at once, 1 thins out from the middle."},
+                                                 share)),
         row<SmokeSource, &SmokeSource::velocity>(
             {"velocity", "Velocity", "Feed", "m/s",
              "What the smoke is given along, in its own axes; 0: nothing."},

@@ -101,7 +101,9 @@ constexpr std::array stage_table = {
                                "Share of the light above the threshold that is spread round bright things."},
                               share),
     row<Stage, &Stage::bloom_threshold>({"bloom_threshold", "Threshold", "Finishing", "",
-                                         "Light above this is spread; 1 is white at exposure 0."},
+                                         "Light above this is spread. At exposure 0 the tone curve shows a "
+                                         "light of 1 as a bright grey, three quarters of "
+                                         "the way to white."},
                                         {0, 1000, 0, 4}),
     row<Stage, &Stage::bloom_radius>({"bloom_radius", "Radius", "Finishing", "",
                                       "How wide bloom spreads: 0 is tight, 1 fills the picture."},

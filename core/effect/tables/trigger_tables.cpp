@@ -62,7 +62,9 @@ constexpr auto trigger_table = std::array{
     row<Trigger, &Trigger::then>(
         {"then", "Then", "Then", "",
          "burst: an emitter bears at once, where it happened, or at its own place if it happened nowhere. "
-         "start, stop: an element acts from then on, or no more; what is started is off before. blast: goes "
+         "start, stop: an element acts from then on, or no more; what is started is off before, and a source "
+         "of smoke begins "
+         "where it happened. blast: goes "
          "off. drop: a dropper throws one in. call-back: parked pieces are in the physics again. clear: "
          "loose "
          "pieces go. set: a number takes a value, until it begins anew. A blast or dropper that a trigger "
