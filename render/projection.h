@@ -115,8 +115,8 @@ void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceS
 /// is.
 Vec3 copy_offset(uint32_t number, int copy, float age_share, const PreparedLook& look);
 
-/// Appends the pieces of a trail that are in the picture. `points`: of the source; `tinted`: by its particle's
-/// own tint.
+/// Appends the pieces of a trail that are in the picture. `points`: of the source; `tinted`: by its
+/// particle's own tint.
 void project_trail(const FrameTrail& trail, const std::vector<FrameTrailPoint>& points, bool tinted,
                    const PreparedLook& look, const Projection& to, std::vector<Segment>& out);
 

@@ -71,8 +71,8 @@ struct alignas(64) Sprite {
     float fade;             // 1/m: full strength this far before a surface
 };
 
-/// A piece of a ribbon between two points, a and b. It ends at a line through each, which two pieces that meet
-/// share, so that no pixel belongs to both; the ribbon's own ends are half discs beyond them.
+/// A piece of a ribbon between two points, a and b. It ends at a line through each, which two pieces that
+/// meet share, so that no pixel belongs to both; the ribbon's own ends are half discs beyond them.
 struct Segment {
     float ax, ay, bx, by;           // pixels
     float half_a, half_b;           // pixels, half widths

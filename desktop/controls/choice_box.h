@@ -13,6 +13,9 @@ class ChoiceBox : public QComboBox {
   public:
     explicit ChoiceBox(QWidget* parent = nullptr) : QComboBox(parent) {
         setFocusPolicy(Qt::StrongFocus);
+        // As wide as there is room for: a long word must not push what stands beside it out of sight.
+        setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        setMinimumContentsLength(6);
         // The style's own rows are those of a menu, and do not take the theme's colours.
         setItemDelegate(new QStyledItemDelegate(this));
     }

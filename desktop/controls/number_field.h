@@ -7,8 +7,8 @@ namespace ember {
 
 /// Enter or leaving the field hands in what was typed, with arithmetic and units (typed_number()), Escape
 /// takes it back, Up and Down step (with Shift by ten steps, with Alt by a tenth). What is not a number, or
-/// outside the hard range, is refused: the field says why and keeps the old value. The press that gives it the
-/// keyboard selects all of it.
+/// outside the hard range, is refused: the field says why and keeps the old value. The press that gives it
+/// the keyboard selects all of it.
 class NumberField : public QLineEdit {
     Q_OBJECT
 

@@ -12,8 +12,8 @@ namespace ember {
 /// turned into the field's.
 std::optional<double> typed_number(const QString& text, const QString& unit);
 
-/// A number as fields show it: with six digits, which is what a 32-bit number holds for certain, never with an
-/// exponent, millions as "2.5 M" where that says all of it.
+/// A number as fields show it: with six digits, which is what a 32-bit number holds for certain, never with
+/// an exponent, millions as "2.5 M" where that says all of it.
 QString shown_number(double number, bool whole);
 
 } // namespace ember

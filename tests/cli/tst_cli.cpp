@@ -63,10 +63,10 @@ class TestCli : public QObject {
 
     void same_seed_gives_the_same_file_on_any_number_of_threads() {
         for (const char* threads : {"1", "2"}) {
-            QCOMPARE(
-                cli({"run", EMBER_DEMO, "--seconds", "2", "--threads", threads, "--particles", file(threads) + ".ply"})
-                    .code,
-                0);
+            QCOMPARE(cli({"run", EMBER_DEMO, "--seconds", "2", "--threads", threads, "--particles",
+                          file(threads) + ".ply"})
+                         .code,
+                     0);
         }
         QFile one(file("1.ply")), two(file("2.ply"));
         QVERIFY(one.open(QIODevice::ReadOnly) && two.open(QIODevice::ReadOnly));

@@ -484,8 +484,9 @@ class TestTriggers : public QObject {
         trigger.chance = 0.05f;
         trigger.limit = 30;
         Scene scene(trigger, falling());
-        QCOMPARE(sentence_of(scene.effect, trigger),
-                 std::string("When a piece of Block comes off, 1 in 20, Spray bears 40; at most 30 a second."));
+        QCOMPARE(
+            sentence_of(scene.effect, trigger),
+            std::string("When a piece of Block comes off, 1 in 20, Spray bears 40; at most 30 a second."));
         QVERIFY(!why_never_done(scene.effect, trigger));
         trigger.of = "spray";
         QVERIFY(why_never_done(scene.effect, trigger).value().find("do not break") != std::string::npos);
