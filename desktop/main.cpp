@@ -82,18 +82,21 @@ int main(int argc, char** argv) {
     QGuiApplication::setApplicationDisplayName(QStringLiteral("Crisp Ember"));
     ember::theme::apply(application);
 
+    const auto refuse = [&parser](const QCommandLineOption& option, const QString& expected) {
+        std::cerr << "--" << option.names().constFirst().toStdString() << ": found "
+                  << parser.value(option).toStdString() << ", expected " << expected.toStdString() << "\n";
+        return 1;
+    };
     bool is_number = false;
     const double seconds = parser.value(after).toDouble(&is_number);
     if (!is_number || !(seconds >= 0 && seconds <= 3600)) {
-        std::cerr << "--after: found " << parser.value(after).toStdString()
-                  << ", expected seconds from 0 to 3600\n";
-        return 1;
+        return refuse(after, QStringLiteral("seconds from 0 to 3600"));
     }
-
     if (!lenses.contains(parser.value(lens))) {
-        std::cerr << "--lens: found " << parser.value(lens).toStdString() << ", expected one of "
-                  << lenses.join(QStringLiteral(" ")).toStdString() << "\n";
-        return 1;
+        return refuse(lens, "one of " + lenses.join(' '));
+    }
+    if (const QStringList demos = ember::Files::demoNames(); !demos.contains(parser.value(demo_effect))) {
+        return refuse(demo_effect, "one of " + demos.join(' '));
     }
 
     ember::MainWindow window(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/unsaved");

@@ -34,10 +34,9 @@ double SmoothedCosts::element_ms(const std::string& id) const {
 }
 
 QString savings_words(const DebrisMeter& meter) {
-    QString text =
-        QCoreApplication::translate("Readings", "Has taken %1 pieces, %2 of them in the last ten seconds")
-            .arg(meter.taken)
-            .arg(meter.taken_lately);
+    QString text = QCoreApplication::translate("Readings", "Pieces taken: %1, in the last ten seconds %2")
+                       .arg(meter.taken)
+                       .arg(meter.taken_lately);
     return text + (meter.saved_ms > 0
                        ? QCoreApplication::translate(
                              "Readings",

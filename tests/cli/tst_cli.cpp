@@ -13,13 +13,17 @@ struct Outcome {
     QString out, err;
 };
 
-Outcome cli(const QStringList& arguments) {
+Outcome outcome(const char* program, const QStringList& arguments) {
     QProcess process;
-    process.start(EMBER_CLI, arguments);
+    process.start(program, arguments);
     process.waitForFinished(300000);
     return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
             QString::fromUtf8(process.readAllStandardOutput()),
             QString::fromUtf8(process.readAllStandardError())};
+}
+
+Outcome cli(const QStringList& arguments) {
+    return outcome(EMBER_CLI, arguments);
 }
 
 } // namespace
@@ -235,6 +239,17 @@ class TestCli : public QObject {
         QVERIFY(process.waitForFinished(300000));
         QCOMPARE(parts(), QStringList());
         QVERIFY(!QFileInfo::exists(file("long.csv")));
+    }
+
+    void the_window_refuses_words_it_does_not_know() {
+        const QStringList demo = {"--demo", "--picture", file("window.png")};
+        const Outcome name = outcome(EMBER_WINDOW, demo + QStringList{"--demo-effect", "Salt Stack"});
+        QCOMPARE(name.code, 1);
+        QVERIFY2(name.err.contains("--demo-effect: found Salt Stack, expected one of brine-shoal"),
+                 qPrintable(name.err));
+        QCOMPARE(outcome(EMBER_WINDOW, demo + QStringList{"--lens", "fog"}).code, 1);
+        QCOMPARE(outcome(EMBER_WINDOW, demo + QStringList{"--after", "nan"}).code, 1);
+        QVERIFY(!QFileInfo::exists(file("window.png")));
     }
 
     void a_full_standard_output_is_no_success() {

@@ -221,7 +221,7 @@ class TestBreakingWindow : public QObject {
         QCOMPARE(button->text(), QString("cleanup on"));
         QTRY_COMPARE_WITH_TIMEOUT(meter().pieces, size_t(0), 120000);
         const QString words = cost_words(effect(), "block", shot().readings, SmoothedCosts());
-        QVERIFY2(words.contains("Has taken"), qPrintable(words));
+        QVERIFY2(words.contains("Pieces taken:"), qPrintable(words));
         // Another effect begins with cleanup, and one that breaks nothing has no such button.
         QTest::mouseClick(button, Qt::LeftButton);
         window_->document().reset(starter_effect(), {});
