@@ -60,7 +60,9 @@ class OurHeap {
         simulation_->step();
     }
     void step() { simulation_->step(); }
-    const Cut& cut() const { return *assets_.find<Cut>(needs_of(effect_->elements[0]).front().key()); }
+    const Cut& cut() const {
+        return *assets_.find<Cut>(needs_of(effect_->elements[0], effect_->seed).front().key());
+    }
 
   private:
     EffectPtr effect_;

@@ -28,8 +28,10 @@ std::vector<std::string>& look_names();
 void register_smoke();
 /// P7 and P8.
 void register_debris();
-/// P10, P11 and P12 are times between events, not loops: measured at once, into values().
+/// P10 to P13 are times between events, not loops: measured at once, into values().
 void measure_window(int& argc, char** argv);
+/// P13 alone.
+void measure_demos(int& argc, char** argv);
 
 constexpr const char* main_demo = "sluice-spray";
 constexpr const char* smoke_demo = "pan-steam";

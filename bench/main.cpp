@@ -285,6 +285,13 @@ void write_page(std::ostream& out, const Collector& collector) {
            "details drawn, over that with none drawn ("
         << v.at("panels frame ms") << " ms) | " << panels << " % more | under 2 % | " << verdict(panels < 2)
         << " |\n";
+    for (const std::string name : demo_names) {
+        const double median = v.at("window median of " + name), late = v.at("window 95 of " + name);
+        out << "| " << (name == main_demo ? "P13" : "") << " | " << name
+            << ", step and picture in the window at 1280x800, of its own limit | " << median * 100
+            << " % (median), " << late * 100 << " % (95 of 100), " << v.at("window over of " + name) * 100
+            << " % of frames over | median at most 85 % | " << verdict(median <= 0.85) << " |\n";
+    }
     const double more = v.at("open 60") - v.at("open empty");
     out << "| | opening an effect of 60 elements, to the picture and all panels, over an empty one ("
         << std::setprecision(3) << v.at("open empty") << " s) | " << more << " s more | under 0.5 s | "
@@ -307,10 +314,18 @@ void write_page(std::ostream& out, const Collector& collector) {
 int main(int argc, char** argv) {
     using namespace ember::bench;
     if (argc < 2 || argv[1][0] == '-') {
-        std::cerr << "usage: ember-bench FILE.md [options of Google Benchmark]\n";
+        std::cerr << "usage: ember-bench FILE.md [options of Google Benchmark]\n"
+                     "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n";
         return 1;
     }
     const std::string page = argv[1];
+    if (page == "demos") {
+        measure_demos(argc, argv);
+        for (const auto& [name, value] : values()) {
+            std::cout << name << ": " << value << "\n";
+        }
+        return 0;
+    }
     std::string repetitions = "--benchmark_repetitions=5";
     std::string aggregates = "--benchmark_report_aggregates_only=true";
     std::string interleaving = "--benchmark_enable_random_interleaving=true";

@@ -46,7 +46,7 @@ class BlockSteps {
   public:
     BlockSteps(Isa isa, const std::vector<ElementBody>& influences)
         : run_(block_kernels(isa)), ready_(ready_effect(effect_with(influences))), windows_(run_),
-          program_(compiled(ready_, windows_.update(ready_, 0.37), {0.37, step_s, 22}).front()),
+          program_(compiled(ready_, windows_.update(ready_, 0.37, meters_), {0.37, step_s, 22}).front()),
           start_(bench_blocks) {
         for (size_t i = 0; i < start_.size(); ++i) {
             run_.give_birth(program_.birth, uint32_t(i) * block_size, block_size, {}, start_[i]);
@@ -79,6 +79,7 @@ class BlockSteps {
 
     const BlockKernels& run_;
     const PreparedEffect ready_;
+    Meters meters_;
     StageWindows windows_;
     const SourceProgram program_;
     std::vector<ParticleBlock> start_, blocks_;

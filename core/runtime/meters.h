@@ -26,7 +26,7 @@ struct Meters {
     double births_ms = 0; // births and deaths
     double forces_ms = 0; // forces and motion
     double collision_ms = 0;
-    double smoke_ms = 0;
+    double smoke_ms = 0; // a volume that moves in one of n steps counts in each with an n-th of its time
     double debris_ms = 0;
     double step_ms = 0; // the whole step; the five parts add up to nearly all of it
     size_t particles = 0;

@@ -5,6 +5,13 @@
 
 namespace ember {
 
+namespace {
+
+// How late a step may be and still be made.
+constexpr int latest_steps = 3;
+
+} // namespace
+
 Player::Player(std::function<void()> on_frame, Isa isa)
     : on_frame_(std::move(on_frame)), simulation_(isa), thread_([this] { run(); }) {}
 
@@ -160,17 +167,23 @@ void Player::run() {
         }
         was_playing = playing_;
         const TriggerInputs inputs = steps ? std::exchange(inputs_, {}) : TriggerInputs();
+        const bool keeps_time = playing_ && !warms_up;
         lock.unlock();
 
+        std::optional<Turns::Held> turn(std::in_place, turns_);
         if (rewinds) {
             simulation_.rewind();
         }
         simulation_.hear(inputs);
-        if (steps) {
+        // Steps that have become due while a picture was drawn are made in one turn, which is no longer than
+        // a step may be. What is later than that is not caught up with: the effect runs slower, it never
+        // stalls. Steps of the warm-up are not due at any time: the clock begins after them.
+        const Clock::time_point turn_end = Clock::now() + step_time;
+        for (bool goes_on = steps; goes_on;) {
             simulation_.step();
-            // A step that comes late is not caught up with: the effect runs slower, it never stalls.
-            // Steps of the warm-up are not due at any time: the clock begins after them.
-            due = warms_up ? Clock::now() : std::max(due + step_time, Clock::now() - step_time);
+            const Clock::time_point now = Clock::now();
+            due = keeps_time ? std::max(due + step_time, now - latest_steps * step_time) : now;
+            goes_on = keeps_time && due <= now && now < turn_end;
         }
         // While it warms up the time is shown now and then.
         const bool is_between = simulation_.effect() && simulation_.is_warming_up() &&
@@ -179,6 +192,7 @@ void Player::run() {
             published = Clock::now();
             publish(lens);
         }
+        turn.reset();
         lock.lock();
     }
 }

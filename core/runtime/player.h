@@ -4,6 +4,7 @@
 #pragma once
 
 #include "core/base/triple_buffer.h"
+#include "core/base/turns.h"
 #include "core/runtime/simulation.h"
 
 #include <condition_variable>
@@ -46,6 +47,9 @@ class Player {
     /// Back to time zero; goes on playing if it was.
     void rewind();
 
+    /// Steps take turns with what else uses every core: pictures of the frames.
+    Turns& turns() { return turns_; }
+
     /// Ends the thread. The last frame stays readable; nothing else happens any more.
     void stop();
 
@@ -60,6 +64,7 @@ class Player {
     std::function<void()> on_frame_;
     Simulation simulation_;
     TripleBuffer<Frame> frames_;
+    Turns turns_;
 
     mutable std::mutex mutex_;
     std::condition_variable wake_;

@@ -127,11 +127,13 @@ void PictureMaker::run() {
         order_.asked.reset();
         order_.export_path.clear();
         lock.unlock();
+        std::optional<Turns::Held> turn(std::in_place, player_.turns());
         const bool is_new = player_.take_frame();
         const bool can_draw = order.effect && player_.frame().effect && !order.size.isEmpty();
         if (can_draw) {
             draw(order);
         }
+        turn.reset();
         if (can_draw && !order.export_path.isEmpty()) {
             save(order);
         }

@@ -14,6 +14,9 @@
 #include <QtTest>
 
 #include <atomic>
+#include <filesystem>
+#include <mutex>
+#include <thread>
 
 using namespace ember;
 using namespace ember::sample;
@@ -273,6 +276,62 @@ class TestRuntime : public QObject {
         };
         QTRY_VERIFY_WITH_TIMEOUT(time_s() > 0.5, 120000);
         QVERIFY(player.frame().step > 1200);
+    }
+
+    void steps_wait_while_something_else_has_its_turn() {
+        std::atomic<int> frames = 0;
+        Player player([&frames] { ++frames; });
+        player.set_effect(shared(demo()));
+        player.play();
+        QTRY_VERIFY(frames > 3);
+        for (int i = 0; i < 3; ++i) {
+            int seen = 0;
+            {
+                const Turns::Held turn(player.turns());
+                seen = frames;
+                QThread::msleep(60); // several steps become due
+                QCOMPARE(frames.load(), seen);
+            }
+            QTRY_VERIFY(frames > seen);
+        }
+    }
+
+    void turns_are_served_in_the_order_in_which_they_were_asked_for() {
+        Turns turns;
+        std::mutex mutex;
+        std::vector<int> served;
+        std::vector<std::thread> threads;
+        {
+            const Turns::Held first(turns);
+            for (int i = 0; i < 8; ++i) {
+                threads.emplace_back([&, i] {
+                    const Turns::Held turn(turns);
+                    const std::lock_guard lock(mutex);
+                    served.push_back(i);
+                });
+                QTRY_COMPARE(turns.waiting(), size_t(i + 1));
+            }
+        }
+        for (std::thread& thread : threads) {
+            thread.join();
+        }
+        QCOMPARE(served, (std::vector<int>{0, 1, 2, 3, 4, 5, 6, 7}));
+    }
+
+    void a_volume_that_moves_in_one_of_two_steps_counts_in_both() {
+        const Effect steam =
+            *read_effect(std::filesystem::path(EMBER_DEMO).parent_path() / "pan-steam.ember.json").effect;
+        Simulation simulation;
+        simulation.set_effect(shared(steam));
+        for (int i = 0; i < 6; ++i) {
+            simulation.step();
+            const Meters moved = simulation.meters();
+            simulation.step();
+            QVERIFY(moved.smoke_ms > 0);
+            QCOMPARE(simulation.meters().smoke_ms, moved.smoke_ms);
+            QVERIFY(moved.smoke_ms <= moved.step_ms);
+            QVERIFY(simulation.meters().smoke_ms <= simulation.meters().step_ms);
+        }
     }
 
     void player_keeps_to_the_clock() {
