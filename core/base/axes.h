@@ -67,6 +67,25 @@ struct Quaternion {
     static Quaternion turned(const Vec3& degrees) {
         return about({0, 0, 1}, degrees.z) * about({0, 1, 0}, degrees.y) * about({1, 0, 0}, degrees.x);
     }
+    /// K. Shoemake, "Animating Rotation with Quaternion Curves", 1985, appendix: from the largest of the
+    /// four.
+    static Quaternion of(const Axes& a) {
+        const float trace = a.x.x + a.y.y + a.z.z;
+        if (trace > 0) {
+            const float w = std::sqrt(1 + trace) * 0.5f, s = 0.25f / w;
+            return {Vec3{a.y.z - a.z.y, a.z.x - a.x.z, a.x.y - a.y.x} * s, w};
+        }
+        if (a.x.x > a.y.y && a.x.x > a.z.z) {
+            const float x = std::sqrt(1 + a.x.x - a.y.y - a.z.z) * 0.5f, s = 0.25f / x;
+            return {{x, (a.x.y + a.y.x) * s, (a.z.x + a.x.z) * s}, (a.y.z - a.z.y) * s};
+        }
+        if (a.y.y > a.z.z) {
+            const float y = std::sqrt(1 + a.y.y - a.x.x - a.z.z) * 0.5f, s = 0.25f / y;
+            return {{(a.x.y + a.y.x) * s, y, (a.y.z + a.z.y) * s}, (a.z.x - a.x.z) * s};
+        }
+        const float z = std::sqrt(1 + a.z.z - a.x.x - a.y.y) * 0.5f, s = 0.25f / z;
+        return {{(a.z.x + a.x.z) * s, (a.y.z + a.z.y) * s, z}, (a.x.y - a.y.x) * s};
+    }
     Axes axes() const {
         const Vec3 x = v * (2 * v.x), y = v * (2 * v.y), z = v * (2 * v.z);
         const Vec3 spun = v * (2 * w);

@@ -63,7 +63,7 @@ void Debris::move_light(Step& step) {
     ParticleBlock block;
     ForceSums sums;
     PathStarts starts;
-    alignas(64) float impacts[block_size];
+    Impacts impacts;
     for (auto& [id, source] : sources_) {
         const SourceProgram& program = step.programs.at(id);
         const Breakable& breakable = step.breakable(id);
@@ -93,9 +93,9 @@ void Debris::move_light(Step& step) {
                 ColliderRow row = collider.row;
                 row.bounce = std::sqrt(row.bounce * breakable.bounce);
                 row.friction = std::sqrt(row.friction * breakable.friction);
-                run.collide(row, starts, step.step_s, block, impacts);
+                run.collide(row, starts, step.step_s, block, &impacts);
                 for (size_t i = 0; i < part.size(); ++i) {
-                    part[i].impact = std::max(part[i].impact, impacts[i]);
+                    part[i].impact = std::max(part[i].impact, impacts.speed[i]);
                 }
             }
             for (size_t i = 0; i < part.size(); ++i) {

@@ -94,6 +94,7 @@ struct PathFlow : Reach, Place, PathShape {
 };
 
 enum class FlowGrid { file, mesh, noise, smoke };
+enum class SwirlAbout { x, y, z, own };
 
 struct GridFlow : Reach, Place {
     FlowGrid grid = FlowGrid::noise;
@@ -104,6 +105,7 @@ struct GridFlow : Reach, Place {
     int resolution = 32;
     float attraction = 0.3f;
     float swirl = 1;
+    SwirlAbout swirl_about = SwirlAbout::y;
     float eddy_size = 0.8f;
     float speed = 1;
     float grip = 4;

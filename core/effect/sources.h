@@ -85,6 +85,7 @@ struct Emitter : Place, PathShape {
     Range spin = {0, 0};
     SpinAxis spin_axis = SpinAxis::any;
     Curve spin_over_life;
+    bool lies_flat = false;
 
     Curve hold_over_life;
     float speed_limit = 0;

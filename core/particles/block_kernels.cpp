@@ -256,9 +256,9 @@ void advance_block(const LifeUse& life, const ForceSums& sums, float step_s, Par
 // Runs `meet` (a contact finder) and the response over the block.
 template <class Meet>
 void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
-                  float* impacts, Meet meet) {
+                  Impacts* impacts, Meet meet) {
     if (impacts != nullptr) {
-        std::fill_n(impacts, block_size, 0.0f);
+        std::fill_n(impacts->speed, block_size, 0.0f);
     }
     for (int i = 0; i < block.count; i += lanes) {
         rvec3 start = load3(starts.x + i, starts.y + i, starts.z + i);
@@ -283,7 +283,8 @@ void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s
         store3(block.x + i, block.y + i, block.z + i, position);
         store3(block.vx + i, block.vy + i, block.vz + i, velocity + carried);
         if (impacts != nullptr) {
-            store(impacts + i, impact);
+            store(impacts->speed + i, impact);
+            store3(impacts->normal_x + i, impacts->normal_y + i, impacts->normal_z + i, contact.normal);
         }
         if (row.on_hit == HIT_DIE) {
             const real age = load(block.age + i);
@@ -303,7 +304,7 @@ void end_beyond(const ColliderRow& row, const PathStarts& starts, ParticleBlock&
 }
 
 void collide(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
-             float* impacts) {
+             Impacts* impacts) {
     const auto with = [&](auto meet) { collide_with(row, starts, step_s, block, impacts, meet); };
     switch (row.kind) {
     case COLLIDER_PLANE:

@@ -37,6 +37,14 @@ struct alignas(64) BlockForms {
     float stretch_x[block_size], stretch_y[block_size], stretch_z[block_size];
 };
 
+/// How a collider met the particles of a block.
+struct alignas(64) Impacts {
+    float speed[block_size]; // m/s: tiny for what rests or slides, 0 for what was not stopped
+    float normal_x[block_size], normal_y[block_size], normal_z[block_size]; // where it was; else not written
+
+    Vec3 normal(int i) const { return {normal_x[i], normal_y[i], normal_z[i]}; }
+};
+
 struct BlockKernels {
     /// Writes `count` newborns, numbered from `first`, to the start of an empty block. Their age is minus
     /// their moment.
@@ -49,10 +57,9 @@ struct BlockKernels {
     /// Moves and ages the particles; keeps where they started.
     void (*advance)(const LifeUse& life, const ForceSums& sums, float step_s, ParticleBlock& block,
                     PathStarts& starts);
-    /// `impacts`: if not null, receives for each particle the speed of its impact in m/s: tiny for one that
-    /// rests or slides, 0 for one that was not stopped.
+    /// `impacts`: if not null, receives how each particle was met.
     void (*collide)(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
-                    float* impacts);
+                    Impacts* impacts);
     void (*form)(const FormRow& row, const ParticleBlock& block, BlockForms& forms);
     void (*flock)(const FlockRow& row, const Neighbours& all, size_t first, size_t last,
                   FlockResult* results);

@@ -5,6 +5,7 @@
 #include "core/particles/block.h"
 #include "core/particles/block_kernels.h"
 #include "core/particles/program.h"
+#include "core/particles/rests.h"
 
 #include <array>
 #include <cstdint>
@@ -33,6 +34,10 @@ class ParticlePool {
 
     void clear();
 
+    /// How those lie that stick to something.
+    Rests& rests() { return rests_; }
+    const Rests& rests() const { return rests_; }
+
     Blocks& blocks() { return blocks_; }
     const Blocks& blocks() const { return blocks_; }
     size_t live() const { return live_; }
@@ -48,6 +53,7 @@ class ParticlePool {
     void append(const ParticleBlock& newborns);
 
     Blocks blocks_;
+    Rests rests_;
     Blocks spare_; // a few empty ones to reuse
     size_t live_ = 0;
     BirthDebt debt_;

@@ -1,5 +1,7 @@
 #include "core/particles/prepared.h"
 
+#include "core/particles/own_way.h"
+
 #include "core/base/hash.h"
 #include "core/particles/block_kernels.h"
 #include "core/particles/even_births.h"
@@ -131,10 +133,25 @@ void fill_vectors(GridTable& grid, auto flow) {
     });
 }
 
-// Towards the surface of a shape, and round it about y.
+Vec3 swirl_axis(const GridFlow& flow, const GridTable& distance) {
+    switch (flow.swirl_about) {
+    case SwirlAbout::x:
+        return {1, 0, 0};
+    case SwirlAbout::y:
+        return {0, 1, 0};
+    case SwirlAbout::z:
+        return {0, 0, 1};
+    case SwirlAbout::own:
+        return own_way_of(distance);
+    }
+    return {};
+}
+
+// Towards the surface of a shape, and round it.
 GridTable mesh_flow(const GridFlow& flow, const DistanceField& field) {
     const GridTable distance = distance_table(field, flow.scale);
     GridTable grid{{}, distance.cells, distance.low, distance.per_cell};
+    const Vec3 axis = swirl_axis(flow, distance);
     const auto nx = int(grid.cells.x), ny = int(grid.cells.y), nz = int(grid.cells.z);
     const auto at = [&](int x, int y, int z) {
         x = std::clamp(x, 0, nx - 1);
@@ -147,7 +164,7 @@ GridTable mesh_flow(const GridFlow& flow, const DistanceField& field) {
                                          at(x, y, z + 1) - at(x, y, z - 1)},
                                         {});
         const float side = at(x, y, z) < 0 ? 1.0f : -1.0f;
-        return outward * (side * flow.attraction) + cross({0, 1, 0}, outward) * flow.swirl;
+        return outward * (side * flow.attraction) + cross(axis, outward) * flow.swirl;
     });
     return grid;
 }
@@ -304,7 +321,7 @@ struct Preparer {
         } else if (const auto vectors = asset<VectorGrid>()) {
             make(grid, key_of(vectors.get(), flow.scale), [&] { return vector_table(flow, *vectors); });
         } else if (const auto field = asset<DistanceField>()) {
-            make(grid, key_of(field.get(), flow.scale, flow.attraction, flow.swirl),
+            make(grid, key_of(field.get(), flow.scale, flow.attraction, flow.swirl, int(flow.swirl_about)),
                  [&] { return mesh_flow(flow, *field); });
         }
     }

@@ -17,18 +17,25 @@ ParticleEvent event_of(const BlockContext& context, const ParticleBlock& block, 
 }
 
 // What hit this collider: sticks to it or gives birth, as it may be.
-void note_impacts(const BlockContext& context, size_t collider, const float* impacts, ParticleBlock& block,
-                  ParticleEvents& events) {
+void note_impacts(const BlockContext& context, size_t collider, const Impacts& impacts,
+                  const PathStarts& starts, ParticleBlock& block, ParticleEvents& events) {
     for (int i = 0; i < block.count; ++i) {
-        if (impacts[i] <= 0 || block.mark[i].stuck_to() != 0) {
+        if (impacts.speed[i] <= 0 || block.mark[i].stuck_to() != 0) {
             continue;
         }
         // Tiny ones rest or slide.
-        if (context.events.hits && impacts[i] > 1e-3f) {
-            events.hits.push_back(event_of(context, block, i, impacts[i]));
+        if (context.events.hits && impacts.speed[i] > 1e-3f) {
+            events.hits.push_back(event_of(context, block, i, impacts.speed[i]));
         }
         if (context.program.colliders[collider].row.on_hit == HIT_STICK) {
             block.mark[i].stick_to(context.sticking_numbers[collider]);
+            if (context.program.emitter->form != Form::round) {
+                events.landings.push_back({block.number[i],
+                                           block.age[i],
+                                           block.lifetime[i],
+                                           {starts.vx[i], starts.vy[i], starts.vz[i]},
+                                           impacts.normal(i)});
+            }
         }
     }
 }
@@ -100,12 +107,12 @@ void step_block(const BlockContext& context, ParticleBlock& block, size_t block_
                        [](const Mark& mark) { return mark.stuck_to() != 0; });
     }
     const bool notes_impacts = context.events.hits || program.is_sticky;
-    alignas(64) float impacts[block_size];
+    Impacts impacts;
     for (size_t c = 0; c < program.colliders.size(); ++c) {
         const Influence<ColliderRow>& collider = program.colliders[c];
-        run.collide(collider.row, starts, step_s, block, notes_impacts ? impacts : nullptr);
+        run.collide(collider.row, starts, step_s, block, notes_impacts ? &impacts : nullptr);
         if (notes_impacts && collider.row.kind >= 0) {
-            note_impacts(context, c, impacts, block, events);
+            note_impacts(context, c, impacts, starts, block, events);
         }
         const double ms = watch.lap_ms();
         cost.element_ms[collider.element] += ms;
@@ -113,6 +120,9 @@ void step_block(const BlockContext& context, ParticleBlock& block, size_t block_
     }
     if (program.is_sticky) {
         carry_stuck(context, starts, step_s, block, was_stuck);
+    } else {
+        // What held them may be muted or unlinked.
+        std::for_each_n(block.mark, block.count, [](Mark& mark) { mark.stick_to(0); });
     }
     if (context.events.deaths) {
         for (int i = 0; i < block.count; ++i) {

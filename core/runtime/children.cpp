@@ -174,6 +174,7 @@ BirthList births_of_the_living(const Emitter& emitter, uint32_t seed, const Effe
 void ParticleEvents::append(const ParticleEvents& later) {
     deaths.insert(deaths.end(), later.deaths.begin(), later.deaths.end());
     hits.insert(hits.end(), later.hits.begin(), later.hits.end());
+    landings.insert(landings.end(), later.landings.begin(), later.landings.end());
 }
 
 std::vector<EventUse> event_uses(const PreparedEffect& prepared, const std::vector<RunningSource>& sources) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/debris/debris.h"
+#include "core/particles/rests.h"
 #include "core/runtime/neighbourhood.h"
 
 #include <vector>
@@ -18,6 +19,7 @@ struct ParticleEvent {
 
 struct ParticleEvents {
     std::vector<ParticleEvent> deaths, hits;
+    std::vector<Landing> landings; // of what is not round
 
     void append(const ParticleEvents& later);
 };

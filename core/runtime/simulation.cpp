@@ -22,9 +22,10 @@ uint16_t share_of_65535(float share) {
 }
 
 void write_forms(const BlockKernels& kernels, const FormRow& form, const ParticleBlock& block,
-                 FrameForm* out) {
+                 const Rests& rests, FrameForm* out) {
     BlockForms forms;
     kernels.form(form, block, forms);
+    rests.overlay(block, forms);
     for (int i = 0; i < block.count; ++i) {
         out[i] = FrameForm::of({{forms.turn_x[i], forms.turn_y[i], forms.turn_z[i]}, forms.turn_w[i]},
                                {forms.stretch_x[i], forms.stretch_y[i], forms.stretch_z[i]});
@@ -38,6 +39,13 @@ bool shows_motion(const Look& look) {
 }
 bool shows_numbers(const Look& look) {
     return look.copies > 0 || look.drawn_as == Drawing::cards || look.drawn_as == Drawing::meshes;
+}
+
+// Of the axes of a particle as it is born, by number; z of several as short.
+int shortest_axis(const Emitter& emitter) {
+    const auto middle = [](const Range& range) { return range.low + range.high; };
+    const float x = middle(emitter.stretch_x), y = middle(emitter.stretch_y), z = middle(emitter.stretch_z);
+    return z <= x && z <= y ? 2 : x <= y ? 0 : 1;
 }
 
 FrameLight light_at(const Light& light, const Placement& placement) {
@@ -115,7 +123,7 @@ void write_source(const ParticlePool& pool, const Written& written, const BlockK
             std::copy_n(block.mark, block.count, source.marks.data() + starts[b]);
         }
         if (written.form != nullptr) {
-            write_forms(kernels, *written.form, block, source.forms.data() + starts[b]);
+            write_forms(kernels, *written.form, block, pool.rests(), source.forms.data() + starts[b]);
         }
     });
 }
@@ -349,7 +357,37 @@ std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSou
     for (size_t i = 0; i < work.size(); ++i) {
         events[work[i].source].append(of_blocks[i]);
     }
+    for (size_t s = 0; s < sources.size(); ++s) {
+        lay(sources[s], sticking[s], events[s].landings);
+    }
     return events;
+}
+
+// Keeps how those lie that stick; round ones need no turn.
+void Simulation::lay(const RunningSource& source, const std::vector<uint32_t>& sticking,
+                     const std::vector<Landing>& landings) {
+    const Emitter& emitter = *source.program->emitter;
+    if (emitter.form == Form::round) {
+        return;
+    }
+    const Stopwatch watch;
+    std::map<uint32_t, Quaternion> turns; // of what moves, by the number by which it holds
+    for (size_t c = 0; c < sticking.size(); ++c) {
+        const ColliderRow& row = source.program->colliders[c].row;
+        if (sticking[c] != 0 && row.is_moving != 0) {
+            turns[sticking[c]] = Quaternion::of({row.turned_x, row.turned_y, row.turned_z});
+        }
+    }
+    const auto turn_of = [&](uint32_t number) {
+        const auto found = turns.find(number);
+        return found == turns.end() ? Quaternion() : found->second;
+    };
+    source.pool->rests().update(source.pool->blocks(), landings, form_row(prepared_, source.program->element),
+                                emitter.lies_flat ? std::optional(shortest_axis(emitter)) : std::nullopt,
+                                turn_of, kernels_);
+    const double ms = watch.elapsed_ms();
+    meters_.elements[source.program->element].ms += ms;
+    meters_.collision_ms += ms;
 }
 
 // Only of sources that are drawn as trails.

@@ -84,6 +84,8 @@ class Simulation {
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
     std::vector<ParticleEvents> step_blocks(const std::vector<RunningSource>& sources,
                                             const FoundPushes& found);
+    void lay(const RunningSource& source, const std::vector<uint32_t>& sticking,
+             const std::vector<Landing>& landings);
     void leave_trails(const std::vector<RunningSource>& sources);
     void read_meters(const std::vector<RunningSource>& sources);
     void write_stage(Frame& frame) const;

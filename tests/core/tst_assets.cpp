@@ -231,6 +231,49 @@ class TestAssets : public QObject {
         QVERIFY(length(velocity() - Vec3{0, 0, -0.5f}) < 0.03f); // about y, from x to -z
     }
 
+    void swirl_goes_about_an_axis_or_the_shapes_own_way() {
+        // A rod that lies along a slope, and a disc across it: both have that slope as their own way.
+        const Vec3 way = normalized(Vec3{2, 0.6f, -1});
+        const Axes lies = {way, normalized(cross({0, 1, 0}, way)),
+                           cross(way, normalized(cross({0, 1, 0}, way)))};
+        const Vec3 slabs[] = {{1, 0.12f, 0.12f}, {0.1f, 0.8f, 0.8f}};
+        for (const Vec3& half : slabs) {
+            std::string text;
+            for (int i = 0; i < 8; ++i) {
+                const Vec3 p = lies.out(
+                    Vec3{i & 1 ? half.x : -half.x, i & 2 ? half.y : -half.y, i & 4 ? half.z : -half.z});
+                text +=
+                    "v " + std::to_string(p.x) + " " + std::to_string(p.y) + " " + std::to_string(p.z) + "\n";
+            }
+            text += "f 1 3 4 2\nf 5 6 8 7\nf 1 2 6 5\nf 3 7 8 4\nf 1 5 7 3\nf 2 4 8 6\n";
+            write_text(path("slab.obj"), text);
+            GridFlow flow;
+            flow.grid = FlowGrid::mesh;
+            flow.mesh = "slab.obj";
+            flow.attraction = 0;
+            flow.speed = 1;
+            flow.grip = 200;
+            for (const SwirlAbout about : {SwirlAbout::own, SwirlAbout::x, SwirlAbout::z}) {
+                flow.swirl_about = about;
+                // Beside the shape, a little above its widest face.
+                const Vec3 out = half.x > half.y ? lies.y : normalized(lies.y + lies.z);
+                const Vec3 place = out * (half.x > half.y ? 0.25f : 1.2f);
+                const Effect effect = effect_of(single_particle(place), {flow});
+                Simulation simulation;
+                simulation.set_effect(shared(effect), load(effect).assets);
+                simulation.step();
+                simulation.step();
+                const Vec3 axis = about == SwirlAbout::own ? way
+                                  : about == SwirlAbout::x ? Vec3{1, 0, 0}
+                                                           : Vec3{0, 0, 1};
+                const Vec3 wanted = cross(axis, out), got = particles(simulation).at(0).velocity;
+                const float agree = dot(wanted, got) / length(wanted) / std::max(length(got), 1e-6f);
+                QVERIFY2(std::abs(agree) > 0.95f && (about == SwirlAbout::own || agree > 0),
+                         qPrintable(QString::number(double(agree))));
+            }
+        }
+    }
+
     void vector_files_without_vectors_are_refused() {
         write_density_grid(path("density.vdb"));
         GridFlow flow;

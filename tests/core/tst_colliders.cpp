@@ -219,7 +219,15 @@ class TestColliders : public QObject {
         for (int i = 0; i < 60; ++i) {
             simulation.step();
         }
-        QVERIFY(particles(simulation).at(0).position.y < at_one.y - 0.3f);
+        const Vec3 fallen = particles(simulation).at(0).position;
+        QVERIFY(fallen.y < at_one.y - 0.3f);
+        // Let go is let go, also if what held it acts again.
+        effect.elements[2].muted = false;
+        simulation.set_effect(shared(effect));
+        for (int i = 0; i < 30; ++i) {
+            simulation.step();
+        }
+        QVERIFY(particles(simulation).at(0).position.y < fallen.y - 0.3f);
     }
 
     void what_dies_on_a_hit_is_gone() {

@@ -217,6 +217,97 @@ class TestForm : public QObject {
             QVERIFY(degrees_between(scalar.forms[i].axes().y, best.forms[i].axes().y) < 0.5f);
         }
     }
+
+    // Flakes of 0.1 m that spin fall on something that holds them.
+    static Effect falling_flakes(const ElementBody& onto, bool flat) {
+        Emitter flakes = stretched(200);
+        flakes.shape = BirthShape::box;
+        flakes.size = {1.2f, 0.1f, 1.2f};
+        flakes.position = {0, 1.4f, 0};
+        flakes.speed = {0.5f, 0.5f};
+        flakes.direction = {0, -1, 0};
+        flakes.facing = Facing::any;
+        flakes.spin = {200, 400};
+        flakes.for_ever = true;
+        flakes.duration = 0.4f;
+        flakes.stretch_z = {0.1f, 0.2f};
+        flakes.lies_flat = flat;
+        return effect_of(flakes, {Gravity{}, onto});
+    }
+
+    void what_sticks_spins_no_more_and_stays_as_it_came() {
+        const Plane floor{{.on_hit = OnHit::stick}};
+        const FrameSource early = drawn_after(falling_flakes(floor, false), 2),
+                          late = drawn_after(falling_flakes(floor, false), 3.3);
+        QVERIFY(early.forms.size() > 60);
+        QCOMPARE(early.forms.size(), late.forms.size());
+        int leaning = 0;
+        for (size_t i = 0; i < early.forms.size(); ++i) {
+            QCOMPARE(early.forms[i].turn_bits, late.forms[i].turn_bits);
+            leaning += degrees_between(early.forms[i].axes().z, {0, 1, 0}) > 20 ? 1 : 0;
+        }
+        QVERIFY(leaning > int(early.forms.size()) / 2);
+        // While they fly they spin.
+        QVERIFY(drawn_after(falling_flakes(floor, false), 0.2).forms[0].turn_bits !=
+                drawn_after(falling_flakes(floor, false), 0.25).forms[0].turn_bits);
+    }
+
+    void what_lies_flat_has_its_shortest_axis_along_the_normal() {
+        const Surface holds{.on_hit = OnHit::stick};
+        const auto steepest_lean = [](const Effect& effect, auto normal_at) {
+            const FrameSource source = drawn_after(effect, 2);
+            float most = 0;
+            for (size_t i = 0; i < source.forms.size(); ++i) {
+                const Vec3 z = source.forms[i].axes().z, normal = normal_at(source.position(i));
+                most = std::max(most, degrees_between(dot(z, normal) < 0 ? z * -1.0f : z, normal));
+            }
+            return source.forms.size() > 60 ? most : 999;
+        };
+        const Vec3 slope = normalized(Vec3{0.5f, 1, 0.2f});
+        QVERIFY(steepest_lean(falling_flakes(Plane{holds, {}, slope}, true), [&](Vec3) { return slope; }) <
+                0.5f);
+        QVERIFY(steepest_lean(falling_flakes(Ball{holds, {}, 1}, true),
+                              [](Vec3 at) { return normalized(at); }) < 1);
+        QVERIFY(steepest_lean(falling_flakes(Ball{holds, {}, 1}, false),
+                              [](Vec3 at) { return normalized(at); }) > 45);
+        // Of x, if that is the shortest.
+        Effect slats = falling_flakes(Plane{holds}, true);
+        std::get<Emitter>(slats.elements[0].body).stretch_x = {0.02f, 0.02f};
+        for (const FrameForm& form : drawn_after(slats, 2).forms) {
+            QVERIFY(std::abs(form.axes().x.y) > 0.9999f);
+        }
+    }
+
+    void what_sticks_turns_with_what_it_sticks_to_and_flies_on_when_let_go() {
+        // A ball that turns once in four seconds.
+        Effect effect = falling_flakes(Ball{{.on_hit = OnHit::stick}, {{}, {}, "m"}, 1}, true);
+        effect.elements.push_back({.id = "m", .name = "Mover", .body = Orbit{{}, 0, 4}});
+        for (const double seconds : {2.0, 3.0, 9.5}) {
+            const FrameSource source = drawn_after(effect, seconds);
+            QVERIFY(source.forms.size() > 60);
+            for (size_t i = 0; i < source.forms.size(); ++i) {
+                const Vec3 z = source.forms[i].axes().z;
+                QVERIFY(std::abs(dot(z, normalized(source.position(i)))) >
+                        std::cos(1.5f * radians_per_degree));
+            }
+        }
+        Simulation simulation;
+        simulation.set_effect(shared(effect));
+        const auto forms = [&](int steps) {
+            for (int i = 0; i < steps; ++i) {
+                simulation.step();
+            }
+            Frame frame;
+            simulation.write_frame(frame);
+            return frame.sources.at(0).forms;
+        };
+        forms(180);
+        effect.elements[2].muted = true;
+        simulation.set_effect(shared(effect));
+        QVERIFY(forms(2)[5].turn_bits != forms(1)[5].turn_bits);
+        simulation.rewind();
+        QVERIFY(simulation.find_pool("e") == nullptr || simulation.find_pool("e")->rests().empty());
+    }
 };
 
 QTEST_APPLESS_MAIN(TestForm)

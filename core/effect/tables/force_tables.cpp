@@ -192,9 +192,12 @@ constexpr auto path_flow_table = joined(
 
 constexpr auto from_file = [](const GridFlow& g) { return g.grid == FlowGrid::file; };
 constexpr auto from_mesh = [](const GridFlow& g) { return g.grid == FlowGrid::mesh; };
+constexpr auto swirls = [](const GridFlow& g) { return from_mesh(g) && g.swirl != 0; };
 constexpr auto from_noise = [](const GridFlow& g) { return g.grid == FlowGrid::noise; };
 constexpr auto scales = [](const GridFlow& g) { return g.grid < FlowGrid::noise; };
 constexpr auto has_own_grid = [](const GridFlow& g) { return g.grid != FlowGrid::smoke; };
+
+constexpr std::array<std::string_view, 4> swirl_abouts = {"x", "y", "z", "own"};
 
 constexpr auto grid_flow_table = joined(
     std::array{
@@ -228,8 +231,14 @@ constexpr auto grid_flow_table = joined(
              "Share of the flow towards the surface; negative flows away from it."},
             {-1, 1}))),
         when<GridFlow, from_mesh>(fixed(row<GridFlow, &GridFlow::swirl>(
-            {"swirl", "Swirl", "Grid", "", "Share of the flow round the shape, about its y axis."},
+            {"swirl", "Swirl", "Grid", "", "Share of the flow round the shape; negative goes the other way."},
             {-1, 1}))),
+        when<GridFlow, swirls>(fixed(row<GridFlow, &GridFlow::swirl_about>(
+            {"swirl_about", "Swirls about", "Grid", "",
+             "What the flow goes round: an axis of the mesh file, or its own way, which is a rod's length, "
+             "or "
+             "the axis of a ring or a disc. A shape that is as wide every way has y."},
+            {}, swirl_abouts))),
         when<GridFlow, from_noise>(fixed(row<GridFlow, &GridFlow::eddy_size>(
             {"eddy_size", "Eddy size", "Grid", "m", "Size of the eddies."}, {0.01, 1000, 0.05, 5}))),
         row<GridFlow, &GridFlow::speed>(

@@ -267,14 +267,22 @@ constexpr std::array form_rows = {
         {"facing_spread", "Tilt", "Form", "deg",
          "Each particle is tilted away from that by up to this much, about an axis of its own."},
         {0, 180})),
-    when<Emitter, is_stretched>(row<Emitter, &Emitter::spin>(
-        {"spin", "Spin", "Form", "rpm",
-         "Turns a minute, drawn evenly between the two ends. A negative one turns the other way."},
-        {-60000, 60000, -300, 300})),
+    when<Emitter, is_stretched>(
+        row<Emitter, &Emitter::spin>({"spin", "Spin", "Form", "rpm",
+                                      "Turns a minute, drawn evenly between the two ends. A negative one "
+                                      "turns the other way. What sticks to "
+                                      "something spins no more."},
+                                     {-60000, 60000, -300, 300})),
     when<Emitter, spins>(
         row<Emitter, &Emitter::spin_axis>({"spin_axis", "Spins about", "Form", "",
                                            "One of the particle's own axes, or any: each its own axis."},
                                           {}, spin_axes)),
+    when<Emitter, is_stretched>(row<Emitter, &Emitter::lies_flat>(
+        {"lies_flat", "Lies flat", "Form", "",
+         "What sticks where it hits turns flat onto the surface, with its shortest axis along the surface's "
+         "normal; of several as short it is z, along which cards are flat too that face their own way. Off: "
+         "it "
+         "stays as it came. Either way it spins no more, and turns with what it sticks to."})),
     when<Emitter, is_stretched>(row<Emitter, &Emitter::stretch_x_over_life>(
         {"stretch_x_over_life", "Stretch x curve", "Form over life", "\u00d7",
          "Factor on the stretch along x, from birth to death."},
