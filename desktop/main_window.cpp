@@ -193,10 +193,12 @@ void MainWindow::connectPanels() {
     connect(loader_, &AssetLoader::progressed, reading_, [this](const QString& what, int percent) {
         reading_->setFormat(what + QStringLiteral("  %p %"));
         reading_->setValue(percent);
+        view_->setAwaited(what);
     });
     connect(loader_, &AssetLoader::finished, this, [this] {
         reading_->hide();
         stop_reading_->hide();
+        view_->setAwaited({});
         statusBar()->setVisible(!statusBar()->currentMessage().isEmpty());
         // What an effect did before it had its files is not what it does.
         starts_anew_ = std::exchange(lacks_files_, false);
@@ -313,6 +315,7 @@ void MainWindow::giveToPlayer() {
 void MainWindow::showReading() {
     reading_->setValue(0);
     reading_->setFormat(tr("Reading files"));
+    view_->setAwaited(tr("Reading files"));
     reading_->show();
     stop_reading_->show();
     statusBar()->show();

@@ -24,6 +24,22 @@ struct Grid {
     Vec3 place(int x, int y, int z) const { return low + Vec3{float(x), float(y), float(z)} * cell; }
 };
 
+// How far from its middle a ball is felt (m).
+float reach_of(const BlendedBall& ball, float cell, float blending) {
+    return std::max(ball.radius, cell) + std::max(band * cell, 4 * blending);
+}
+
+// How many distances are found in all, of a grid in a box of this size.
+double work_of(std::span<const BlendedBall> balls, const Vec3& size, float cell, float blending) {
+    double work = 0;
+    for (const BlendedBall& ball : balls) {
+        const float across = 2 * reach_of(ball, cell, blending);
+        work += double(std::min(across, size.x)) * double(std::min(across, size.y)) *
+                double(std::min(across, size.z));
+    }
+    return work / std::pow(double(cell), 3);
+}
+
 Grid grid_round(std::span<const BlendedBall> balls, float cell, float blending) {
     Vec3 low = balls.front().place, high = low;
     float widest = 0;
@@ -37,12 +53,14 @@ Grid grid_round(std::span<const BlendedBall> balls, float cell, float blending) 
     const auto rim = [&](float c) { return std::max(widest, c) + 4 * blending + (band + 1) * c; };
     Vec3 size = high - low + Vec3{2, 2, 2} * rim(cell);
     // Coarser cells need a wider rim, which needs more of them again.
-    for (int i = 0; i < 8; ++i) {
+    for (int i = 0; i < 16; ++i) {
         const double cells = double(size.x) * double(size.y) * double(size.z) / std::pow(double(cell), 3);
-        if (cells <= most_blended_cells) {
+        const double over =
+            std::max(cells / most_blended_cells, work_of(balls, size, cell, blending) / most_blended_work);
+        if (over <= 1) {
             break;
         }
-        cell *= float(std::cbrt(cells / most_blended_cells)) * 1.01f;
+        cell *= float(std::cbrt(over)) * 1.01f;
         size = high - low + Vec3{2, 2, 2} * rim(cell);
     }
     grid.cell = cell;
@@ -63,11 +81,8 @@ void fill(Grid& grid, std::span<const BlendedBall> balls, float blending) {
         first = std::clamp(int(std::ceil(from / grid.cell)), 0, count);
         last = std::clamp(int(std::floor(to / grid.cell)) + 1, first, count);
     };
-    const auto reach_of = [&](const BlendedBall& ball) {
-        return std::max(ball.radius, grid.cell) + std::max(none, 4 * blending);
-    };
     for (uint32_t i = 0; i < balls.size(); ++i) {
-        const float z = balls[i].place.z - grid.low.z, reach = reach_of(balls[i]);
+        const float z = balls[i].place.z - grid.low.z, reach = reach_of(balls[i], grid.cell, blending);
         int first = 0, last = 0;
         samples(z - reach, z + reach, grid.deep, first, last);
         for (int slice = first; slice < last; ++slice) {
@@ -77,7 +92,8 @@ void fill(Grid& grid, std::span<const BlendedBall> balls, float blending) {
     tbb::parallel_for(0, grid.deep, [&](int z) {
         for (const uint32_t i : of_slice[size_t(z)]) {
             const BlendedBall& ball = balls[i];
-            const float radius = std::max(ball.radius, grid.cell), reach = reach_of(ball);
+            const float radius = std::max(ball.radius, grid.cell),
+                        reach = reach_of(ball, grid.cell, blending);
             const Vec3 at = ball.place - grid.low;
             const float dz = float(z) * grid.cell - at.z;
             int top = 0, bottom = 0;

@@ -364,18 +364,19 @@ Vec3 sum_of(const rvec3& v) {
     return {sum_of(v.x), sum_of(v.y), sum_of(v.z)};
 }
 
+// In a heap all are near all. So that a heap is no stall only such pairs are looked at whose ranks within
+// their cells are at most so far apart: if one of two sees the other, the other sees it too.
+constexpr size_t most_ranks_apart = 512;
+
 // Runs `visit(first sorted place, lanes that are other particles of this row of cells)` over all that may be
 // near.
-// In a heap all are near all: after `most` of them the rest is let be, so that a heap is no stall.
 template <class Visit>
-void each_near(const Neighbours& all, size_t self, size_t most, Visit visit) {
-    size_t looked_at = 0;
+void each_near(const Neighbours& all, size_t self, Visit visit) {
     const int32_t cx = all.cell_of(all.x[self]);
     const int32_t cy = all.cell_of(all.y[self]);
     const int32_t cz = all.cell_of(all.z[self]);
+    const size_t rank = self - all.starts[all.hash_of(cx, Neighbours::row_of(cy, cz))];
     const auto run = [&](size_t first, size_t last, uint32_t row) {
-        last = std::min(last, first + (most - std::min(looked_at, most)));
-        looked_at += last - first;
         for (size_t at = first; at < last; at += size_t(lanes)) {
             // A run may hold particles of another row with the same hash.
             const real place = lane_index();
@@ -388,26 +389,27 @@ void each_near(const Neighbours& all, size_t self, size_t most, Visit visit) {
         for (int32_t dy = -1; dy <= 1; ++dy) {
             const uint32_t row = Neighbours::row_of(cy + dy, cz + dz);
             const size_t hash = all.hash_of(cx - 1, row);
-            if (hash + 2 <= all.hash_mask) {
+            const bool is_thin = hash + 2 <= all.hash_mask && rank <= most_ranks_apart &&
+                                 all.starts[hash + 3] - all.starts[hash] <= most_ranks_apart;
+            if (is_thin) {
                 run(all.starts[hash], all.starts[hash + 3], row);
                 continue;
             }
             for (int32_t dx = -1; dx <= 1; ++dx) {
                 const size_t one = all.hash_of(cx + dx, row);
-                run(all.starts[one], all.starts[one + 1], row);
+                const size_t first = all.starts[one], last = all.starts[one + 1];
+                run(std::min(first + (rank - std::min(rank, most_ranks_apart)), last),
+                    std::min(first + rank + most_ranks_apart + 1, last), row);
             }
         }
     }
 }
 
-// How many others an animal takes in at most; a loose shoal has a few hundred about each.
-constexpr size_t most_seen = 2048;
-
 void flock(const FlockRow& row, const Neighbours& all, size_t first, size_t last, FlockResult* results) {
     for (size_t self = first; self < last; ++self) {
         const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
         FlockSums sums = {every_lane({}), every_lane({}), every_lane({}), real(0.0f)};
-        each_near(all, self, most_seen, [&](size_t at, kmask is_other) {
+        each_near(all, self, [&](size_t at, kmask is_other) {
             add_seen(row, load3_at(all.x, all.y, all.z, at) - place, load3_at(all.vx, all.vy, all.vz, at),
                      is_other, sums);
         });
@@ -421,7 +423,7 @@ template <class Visit>
 void each_pair(const ContactRow& row, const Neighbours& all, float step_s, size_t self, Visit visit) {
     const rvec3 place = every_lane({all.x[self], all.y[self], all.z[self]});
     const rvec3 velocity = every_lane({all.vx[self], all.vy[self], all.vz[self]});
-    each_near(all, self, all.count, [&](size_t at, kmask is_other) {
+    each_near(all, self, [&](size_t at, kmask is_other) {
         const real sum_of_radii = load_at(all.radius, at) + real(all.radius[self]);
         visit(contact_pair(row, load3_at(all.x, all.y, all.z, at) - place,
                            load3_at(all.vx, all.vy, all.vz, at) - velocity, sum_of_radii, real(step_s),

@@ -171,6 +171,11 @@ void LiveView::paintEvent(QPaintEvent*) {
                          take_colour_ ? tr("Press on the colour to take; Escape takes none.")
                                       : tr("Press on what shall be sharp; Escape leaves the focus."));
     }
+    if (const QString words = awaitedWords(); !words.isEmpty()) {
+        painter.setPen(theme::close);
+        painter.drawText(corner.adjusted(0, 52, 0, 0), Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap,
+                         words);
+    }
     if (hasFocus()) {
         painter.setPen(QPen(theme::ember, 1));
         painter.drawRect(rect().adjusted(0, 0, -1, -1));
@@ -207,6 +212,17 @@ void LiveView::paintCut(QPainter& painter) const {
         paint_cut(painter, size(), QString::fromStdString(shown->name), meter->debris.cut,
                   readings.draw.dots_ms);
     }
+}
+
+void LiveView::setAwaited(const QString& what) {
+    awaited_ = what;
+    update();
+}
+
+QString LiveView::awaitedWords() const {
+    const bool has_lens = lens_.kind != ForceLens::Kind::none;
+    return has_lens && !awaited_.isEmpty() ? tr("%1: the lens shows nothing of it yet").arg(awaited_)
+                                           : QString();
 }
 
 void LiveView::setLens(const ForceLens& lens) {

@@ -32,6 +32,10 @@ class LiveView : public QWidget {
 
     /// The lens through which it is seen; the readings follow lensChanged().
     void setLens(const ForceLens& lens);
+    /// What is being read or measured for the effect, and is not in any picture or lens yet; empty: nothing.
+    void setAwaited(const QString& what);
+    /// What a lens says of that.
+    QString awaitedWords() const;
     const ContactLens& contacts() const { return contacts_; }
     const HeatLens& heat() const { return heat_; }
 
@@ -98,6 +102,7 @@ class LiveView : public QWidget {
     TakeColour take_colour_;
     bool takes_focus_ = false;
     ForceLens lens_;
+    QString awaited_;
     ContactLens contacts_;
     HeatLens heat_;
     EffectPtr effect_;

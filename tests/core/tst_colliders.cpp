@@ -536,6 +536,34 @@ class TestColliders : public QObject {
                  qPrintable(QString::number(double(length(after - before)) / all)));
     }
 
+    void a_heap_at_one_point_keeps_its_momentum_though_only_some_pairs_are_looked_at() {
+        // Far more than are looked at for each.
+        Emitter heap = droplet({0, 0, 0}, {1, 0, 0}, 0.05f);
+        heap.shape = BirthShape::ball;
+        heap.size = {0.04f, 0.04f, 0.04f};
+        heap.spread = 180;
+        heap.speed = {0.5f, 2};
+        heap.rate = 0;
+        heap.burst_count = 3000;
+        heap.capacity = 3000;
+        const Effect effect = effect_of(heap, {Contacts{{}, 1, 0.5f}});
+        const auto motion = [](const Simulation& simulation, double& energy) {
+            Vec3 sum;
+            energy = 0;
+            for (const auto& p : particles(simulation)) {
+                sum += p.velocity;
+                energy += 0.5 * double(dot(p.velocity, p.velocity));
+            }
+            return sum;
+        };
+        double free_energy = 0, energy = 0;
+        const Vec3 free = motion(run(effect_of(heap, {}), 0.1), free_energy);
+        const Vec3 hit = motion(run(effect, 0.1), energy);
+        QVERIFY2(energy < 0.9 * free_energy, qPrintable(QString::number(energy / free_energy)));
+        QVERIFY2(double(length(hit - free)) < 1e-3 * std::sqrt(2 * free_energy * 3000),
+                 qPrintable(QString::number(double(length(hit - free)))));
+    }
+
     void two_equal_balls_exchange_their_velocities() {
         Effect effect = effect_of(droplet({-0.5f, 0, 0}, {2, 0, 0}, 0.1f), {Contacts{{}, 1, 1}});
         effect.elements.insert(effect.elements.begin() + 1,

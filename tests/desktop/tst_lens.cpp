@@ -2,6 +2,7 @@
 #include "window_driver.h"
 
 #include "../core/sample_effects.h"
+#include "../core/sample_meshes.h"
 
 #include "core/runtime/field.h"
 #include "desktop/main_window.h"
@@ -190,6 +191,25 @@ class TestLens : public QObject {
         QVERIFY(lens.figures().contains("60 contacts a second, hardest 4.0 m/s, mean 3.0 m/s"));
         lens.add(60, {});
         QCOMPARE(lens.figures(), QString("nothing is hit")); // they fade
+    }
+
+    void a_lens_says_what_is_still_being_measured() {
+        openWindow(effect_of(single_particle({}), {Gravity{}}));
+        QTemporaryDir meshes;
+        write_ball_mesh(meshes.filePath("ball.obj").toStdString());
+        MeshCollider ball;
+        ball.mesh = "ball.obj";
+        for (const bool through_lens : {true, false}) {
+            window_->lensBar()->choose(through_lens ? ForceLens::Kind::slice : ForceLens::Kind::none);
+            ball.resolution += 1; // measured anew
+            window_->document().reset(effect_of(single_particle({}), {Gravity{}, ball}),
+                                      meshes.filePath("own.ember.json"));
+            // The reading has begun, and its end comes by an event.
+            QCOMPARE(window_->view()->awaitedWords().isEmpty(), !through_lens);
+            window_->view()->grab(); // it is drawn
+            QTRY_VERIFY(window_->pictureMaker().shot().readings.effect == window_->document().effect());
+            QTRY_VERIFY(window_->view()->awaitedWords().isEmpty());
+        }
     }
 
     void contacts_are_seen_in_the_window_only_through_their_lens() {

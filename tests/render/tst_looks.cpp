@@ -476,6 +476,15 @@ class TestLooks : public QObject {
         QVERIFY(blended_surface({}, 0.05f, 0.1f).triangles.empty());
         const BlendedBall far_off[2] = {{{-5000, 0, 0}, 1}, {{5000, 3000, 4000}, 1}};
         QVERIFY(blended_surface(far_off, 0.01f, 0).triangles.size() < 100000); // made coarser, not endless
+        // The same for many large ones that overlap; they still have a skin, as large as they are.
+        std::vector<BlendedBall> crowd;
+        for (int i = 0; i < 60000; ++i) {
+            crowd.push_back(
+                {{float(i % 10) * 0.02f, float(i / 10 % 10) * 0.02f, float(i % 7) * 0.02f}, 0.5f});
+        }
+        const Mesh skin = blended_surface(crowd, 0.005f, 0.05f);
+        QVERIFY(skin.triangles.size() > 20 && skin.triangles.size() < 50000);
+        QVERIFY(skin.high().x > 0.5f && skin.high().x < 1.5f);
     }
 
     void particles_are_born_on_a_skin() {
