@@ -9,9 +9,13 @@
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <cstring>
+#include <fstream>
 #include <set>
 #include <sstream>
 
@@ -66,7 +70,8 @@ void keep_only(Assimp::Importer& importer, const std::set<std::string>& endings)
 }
 
 // Appends a part of the scene, moved to where the scene has it.
-void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, Mesh& mesh) {
+// `dropped`: how many of its triangles could not be taken.
+void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, Mesh& mesh, size_t& dropped) {
     const aiMatrix4x4 here = above * node.mTransformation;
     const bool mirrors = here.Determinant() < 0;
     for (unsigned m = 0; m < node.mNumMeshes; ++m) {
@@ -85,12 +90,49 @@ void append(const aiScene& scene, const aiNode& node, const aiMatrix4x4& above, 
                 const uint32_t a = first + face.mIndices[0], b = first + face.mIndices[1],
                                c = first + face.mIndices[2];
                 mesh.triangles.push_back(mirrors ? std::array{a, c, b} : std::array{a, b, c});
+            } else {
+                ++dropped;
             }
         }
     }
     for (unsigned c = 0; c < node.mNumChildren; ++c) {
-        append(scene, *node.mChildren[c], here, mesh);
+        append(scene, *node.mChildren[c], here, mesh, dropped);
     }
+}
+
+// How many triangles a glTF file tells of. The import library leaves out those that name corners which are
+// not there, without a word.
+size_t triangles_told(const std::filesystem::path& path, const std::string& ending) {
+    std::ifstream file(path, std::ios::binary);
+    std::string text((std::istreambuf_iterator<char>(file)), {});
+    if (ending == "glb") {
+        constexpr size_t header_bytes = 20; // of the file and of its first part, which is the JSON
+        uint32_t bytes = 0;
+        if (text.size() < header_bytes) {
+            return 0;
+        }
+        std::memcpy(&bytes, text.data() + 12, sizeof bytes);
+        text = text.substr(header_bytes, bytes);
+    }
+    const auto json = nlohmann::json::parse(text, nullptr, false);
+    size_t triangles = 0;
+    try {
+        for (const auto& mesh : json.at("meshes")) {
+            for (const auto& part : mesh.at("primitives")) {
+                const auto& corners =
+                    part.contains("indices") ? part.at("indices") : part.at("attributes").at("POSITION");
+                const size_t count = json.at("accessors").at(corners.get<size_t>()).at("count").get<size_t>();
+                constexpr int list = 4, strip = 5, fan = 6; // glTF 2.0, 5.24.4: mode
+                const int mode = part.value("mode", list);
+                triangles += mode == list                   ? count / 3
+                             : mode == strip || mode == fan ? count - std::min<size_t>(count, 2)
+                                                            : 0;
+            }
+        }
+    } catch (const nlohmann::json::exception&) {
+        return 0; // another version, or what the library mends by itself
+    }
+    return triangles;
 }
 
 } // namespace
@@ -134,7 +176,15 @@ std::optional<Mesh> decode_mesh(const std::filesystem::path& path, Problems& pro
         return std::nullopt;
     }
     Mesh mesh;
-    append(*scene, *scene->mRootNode, aiMatrix4x4(), mesh);
+    size_t dropped = 0;
+    if (ending == "gltf" || ending == "glb") {
+        size_t read = 0;
+        std::for_each_n(scene->mMeshes, scene->mNumMeshes,
+                        [&](const aiMesh* part) { read += part->mNumFaces; });
+        const size_t told = triangles_told(path, ending);
+        dropped += told - std::min(told, read);
+    }
+    append(*scene, *scene->mRootNode, aiMatrix4x4(), mesh, dropped);
     if (mesh.triangles.empty()) {
         problems.push_back(problem(path, "", "no triangles", "a mesh with at least one triangle"));
         return std::nullopt;
@@ -159,6 +209,12 @@ std::optional<Mesh> decode_mesh(const std::filesystem::path& path, Problems& pro
         return std::nullopt;
     }
     mesh.find_normals();
+    if (dropped > 0) {
+        problems.push_back(problem(path, "",
+                                   std::to_string(dropped) + (dropped == 1 ? " triangle" : " triangles") +
+                                       " without three corners of the file, which are left out",
+                                   "triangles that name corners which are there"));
+    }
     return mesh;
 }
 

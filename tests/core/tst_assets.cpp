@@ -231,6 +231,26 @@ class TestAssets : public QObject {
         QVERIFY(length(velocity() - Vec3{0, 0, -0.5f}) < 0.03f); // about y, from x to -z
     }
 
+    void triangles_that_are_left_out_are_counted_and_said() {
+        write_text(path("left-out.ply"),
+                   "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty "
+                   "float z\nelement face 5\n"
+                   "property list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n0 0 1\n"
+                   "3 0 1 2\n3 0 1 3\n3 0 2 3\n3 1 2 9\n3 1 2 3\n");
+        // The same in glTF: four corners, five triangles, the fourth of which names a tenth corner.
+        write_text(
+            path("left-out.gltf"),
+            R"({"asset": {"version": "2.0"}, "scene": 0, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}], "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}], "buffers": [{"byteLength": 78, "uri": "data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAAAAAAAAAAAAIA/AAABAAIAAAABAAMAAAACAAMAAQACAAkAAQACAAMA"}], "bufferViews": [{"buffer": 0, "byteOffset": 0, "byteLength": 48}, {"buffer": 0, "byteOffset": 48, "byteLength": 30}], "accessors": [{"bufferView": 0, "componentType": 5126, "count": 4, "type": "VEC3", "min": [0, 0, 0], "max": [1, 1, 1]}, {"bufferView": 1, "componentType": 5123, "count": 15, "type": "SCALAR"}]})");
+        for (const char* name : {"left-out.ply", "left-out.gltf"}) {
+            Problems problems;
+            const auto mesh = read_mesh(path(name), problems);
+            QVERIFY2(mesh && mesh->triangles.size() == 4, name);
+            QCOMPARE(problems.size(), size_t(1));
+            QVERIFY2(problems[0].text().find("1 triangle without three corners") != std::string::npos,
+                     problems[0].text().c_str());
+        }
+    }
+
     void swirl_goes_about_an_axis_or_the_shapes_own_way() {
         // A rod that lies along a slope, and a disc across it: both have that slope as their own way.
         const Vec3 way = normalized(Vec3{2, 0.6f, -1});
