@@ -93,6 +93,14 @@ void DistanceField::fill(std::array<int, 3> low, std::array<int, 3> count, float
     });
 }
 
+constexpr int64_t most_grid_bytes = int64_t(1) << 30;
+
+// A number that a grid's file tells of it; 0 if it does not.
+int64_t told_of(const openvdb::GridBase& grid, const char* what) {
+    const auto told = grid.getMetadata<openvdb::Int64Metadata>(what);
+    return told ? std::max<int64_t>(told->value(), 0) : 0;
+}
+
 std::optional<VectorGrid> decode_vectors(const std::filesystem::path& path, int most_cells,
                                          Problems& problems) {
     openvdb::initialize();
@@ -108,6 +116,13 @@ std::optional<VectorGrid> decode_vectors(const std::filesystem::path& path, int 
         for (auto name = file.beginName(); name != file.endName(); ++name) {
             const auto each = file.readGridMetadata(name.gridName());
             if (each->isType<openvdb::Vec3SGrid>()) {
+                // What the file says of itself, before anything is allocated; what it does not say the limits
+                // of the reading process hold.
+                if (const auto told = told_of(*each, openvdb::GridBase::META_FILE_MEM_BYTES);
+                    told > most_grid_bytes) {
+                    return refuse("a grid that would take " + std::to_string(told >> 20) + " MB",
+                                  "one that takes at most " + std::to_string(most_grid_bytes >> 20) + " MB");
+                }
                 grid = openvdb::gridPtrCast<openvdb::Vec3SGrid>(file.readGrid(name.gridName()));
                 break;
             }

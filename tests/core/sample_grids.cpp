@@ -44,6 +44,16 @@ void write_turned_grid(const std::string& path, int count, float cell_m, const s
     openvdb::io::File(path).write({grid});
 }
 
+void write_grid_that_says(const std::string& path, int64_t bytes) {
+    openvdb::initialize();
+    const auto grid = openvdb::Vec3SGrid::create();
+    grid->getAccessor().setValue({0, 0, 0}, {1, 0, 0});
+    grid->insertMeta(openvdb::GridBase::META_FILE_MEM_BYTES, openvdb::Int64Metadata(bytes));
+    openvdb::io::File file(path);
+    file.setGridStatsMetadataEnabled(false);
+    file.write({grid});
+}
+
 void write_density_grid(const std::string& path) {
     openvdb::initialize();
     const auto grid = openvdb::FloatGrid::create();

@@ -308,6 +308,13 @@ class TestAssets : public QObject {
         write_text(path("garbage.vdb"), "not a grid");
         QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("unreadable") !=
                 std::string::npos);
+        // What would not fit is refused by what it says of itself, before it is read.
+        Problems vast, sound;
+        write_grid_that_says(path("vast.vdb"), int64_t(3) << 30);
+        QVERIFY(!read_vectors(path("vast.vdb"), 64, vast));
+        QVERIFY2(vast.at(0).text().find("3072 MB") != std::string::npos, vast.at(0).text().c_str());
+        write_grid_that_says(path("small.vdb"), 4096);
+        QVERIFY(read_vectors(path("small.vdb"), 64, sound));
         write_vector_grid(path("nan.vdb"), 4, 1, [](Vec3) { return Vec3{std::nanf(""), 0, 0}; });
         flow.file = "nan.vdb";
         QVERIFY(load(effect_of(single_particle({}), {flow})).missing[0].text().find("not finite") !=
