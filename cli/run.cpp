@@ -177,7 +177,7 @@ std::optional<Problem> write_outputs(const Simulation& simulation, const RunOpti
     if (!options.picture.empty()) {
         Frame frame;
         simulation.write_frame(frame);
-        const Effect& effect = *simulation.effect();
+        const Effect& effect = *frame.now;
         return save_still(frame, effect, camera_of(effect.stage),
                           {options.width, options.height, options.alone}, options.picture);
     }

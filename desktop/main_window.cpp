@@ -282,7 +282,6 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
     if (word_editor_) {
         word_editor_->setEffect(effect);
     }
-    maker_->setEffect(effect);
     giveToPlayer();
     board_->board()->setEffect(effect);
     strip_->setEffect(effect);

@@ -67,10 +67,9 @@ std::vector<FrameDebris> pieces_apart(const Frame& frame, float apart) {
 
 Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_), clouds_(kernels_, isa) {}
 
-void Renderer::draw(const Frame& frame, const Effect& given, const Camera& camera, int width, int height,
+void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
                     Picture& picture) {
     Stopwatch whole;
-    const Effect& effect = given.drives.empty() ? given : driven_ = driven(given, frame.modulators);
     Stopwatch watch;
     const bool stage_changed = stage_.draw(frame, effect.stage, camera, width, height);
     meters_.stage_ms = watch.lap_ms();

@@ -6,7 +6,7 @@
 // curve, grade).
 //
 //     Renderer renderer;
-//     renderer.draw(frame, *frame.effect, camera_of(effect.stage), 900, 560, picture);
+//     renderer.draw(frame, *frame.now, camera_of(effect.stage), 900, 560, picture);
 #pragma once
 
 #include "core/runtime/frame.h"
@@ -59,9 +59,9 @@ class Renderer {
   public:
     explicit Renderer(Isa isa = best_isa());
 
-    /// Draws a frame with the looks and the stage of `effect`, which may be newer than the frame's own. Width
-    /// and height are at least 1 and at most 16384. The stage gets smoother edges over the first eight
-    /// pictures from the same camera. What is driven is as the frame's modulators have it.
+    /// Draws a frame with the looks and the stage of `effect`, as a rule Frame::now. Width and height are at
+    /// least 1 and at most 16384. The stage gets smoother edges over the first eight pictures from the same
+    /// camera.
     void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
               Picture& picture);
 
@@ -106,7 +106,6 @@ class Renderer {
 
     const RenderKernels& kernels_;
 
-    Effect driven_;
     StagePicture stage_;
     FocusPicture focus_;
     CloudPicture clouds_;

@@ -68,6 +68,11 @@ float driven_number(const Drive& drive, const Parameter& parameter, float modula
     return std::clamp(number, float(parameter.hard_low), float(parameter.hard_high));
 }
 
+void drive_number(const Drive& drive, const Parameter& parameter, float modulator, void* holder) {
+    parameter.set(holder,
+                  with_part(parameter.get(holder), drive.part, driven_number(drive, parameter, modulator)));
+}
+
 Effect driven(const Effect& effect, const std::vector<ModulatorValue>& values) {
     Effect result = effect;
     for (const Drive& drive : effect.drives) {
@@ -77,10 +82,8 @@ Effect driven(const Effect& effect, const std::vector<ModulatorValue>& values) {
         if (value == values.end() || !holder) {
             continue;
         }
-        const Parameter& parameter = *holder->find(drive.parameter);
-        const float number = driven_number(drive, parameter, value->value);
-        parameter.set(const_cast<void*>(holder->object), // of `result`, which is ours
-                      with_part(parameter.get(holder->object), drive.part, number));
+        drive_number(drive, *holder->find(drive.parameter), value->value,
+                     const_cast<void*>(holder->object)); // of `result`, which is ours
     }
     return result;
 }

@@ -27,6 +27,9 @@ const Drive* find_drive(const Effect& effect, std::string_view holder, std::stri
 /// The number that a drive sets, for its modulator's value.
 float driven_number(const Drive& drive, const Parameter& parameter, float modulator);
 
+/// Sets that number in the object that holds the parameter.
+void drive_number(const Drive& drive, const Parameter& parameter, float modulator, void* holder);
+
 /// The effect with all driven parameters as the modulators have them. Drives whose modulator is not among
 /// `values` (it is muted) rest: their parameters keep their own values.
 Effect driven(const Effect& effect, const std::vector<ModulatorValue>& values);

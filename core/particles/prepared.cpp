@@ -276,20 +276,40 @@ struct Preparer {
         ready.*what = same ? before->*what : std::make_shared<const T>(make_new());
     }
 
+    // The same for the table of a curve.
+    template <class Body>
+    void make_table(CurveTable PreparedElement::*what, const Body& body, Curve Body::*curve,
+                    CurveTable (*make_new)(const Curve&) = table_of) const {
+        const auto* old = before != nullptr ? std::get_if<Body>(&before->body) : nullptr;
+        const bool same = old != nullptr && old->*curve == body.*curve && !(before->*what).empty();
+        ready.*what = same ? before->*what : make_new(body.*curve);
+    }
+    // The same for a path.
+    template <class Body>
+    void make_path(const Body& body, bool closed = false) const {
+        const auto* old = before != nullptr ? std::get_if<Body>(&before->body) : nullptr;
+        const PathShape& path = body;
+        const bool same = old != nullptr && path == static_cast<const PathShape&>(*old) &&
+                          before->path.count() > 0 && before->path_closed == closed;
+        ready.path = same ? before->path : sampled(path, closed);
+        ready.path_closed = closed;
+    }
+
     void operator()(const Emitter& emitter) const {
-        ready.hold = table_of(emitter.hold_over_life);
-        ready.limit = table_of(emitter.speed_limit_over_life);
+        make_table(&PreparedElement::hold, emitter, &Emitter::hold_over_life);
+        make_table(&PreparedElement::limit, emitter, &Emitter::speed_limit_over_life);
         if (emitter.form == Form::stretched) {
-            ready.stretch_x = table_of(emitter.stretch_x_over_life);
-            ready.stretch_y = table_of(emitter.stretch_y_over_life);
-            ready.stretch_z = table_of(emitter.stretch_z_over_life);
-            ready.spun = integral_of(table_of(emitter.spin_over_life));
+            make_table(&PreparedElement::stretch_x, emitter, &Emitter::stretch_x_over_life);
+            make_table(&PreparedElement::stretch_y, emitter, &Emitter::stretch_y_over_life);
+            make_table(&PreparedElement::stretch_z, emitter, &Emitter::stretch_z_over_life);
+            make_table(&PreparedElement::spun, emitter, &Emitter::spin_over_life,
+                       [](const Curve& curve) { return integral_of(table_of(curve)); });
         }
         if (!is_plain_white(emitter.birth_colours)) {
             ready.birth_colours = sampled(emitter.birth_colours);
         }
         if (emitter.shape == BirthShape::path) {
-            ready.path = sampled(static_cast<const PathShape&>(emitter));
+            make_path(emitter);
         }
         const Vec3& size = emitter.size;
         const bool is_round = size.x == size.y && size.y == size.z;
@@ -305,12 +325,8 @@ struct Preparer {
                  [&] { return birth_mesh(*mesh, emitter.mesh_birth, FaceOrder::neighbours_together); });
         }
     }
-    void operator()(const PathFlow& flow) const {
-        ready.path = sampled(static_cast<const PathShape&>(flow), flow.flow_end == FlowEnd::loop);
-    }
-    void operator()(const PathMover& mover) const {
-        ready.path = sampled(static_cast<const PathShape&>(mover));
-    }
+    void operator()(const PathFlow& flow) const { make_path(flow, flow.flow_end == FlowEnd::loop); }
+    void operator()(const PathMover& mover) const { make_path(mover); }
     void operator()(const GridFlow& flow) const {
         const auto grid = &PreparedElement::grid;
         if (flow.grid == FlowGrid::noise) {
@@ -467,29 +483,44 @@ BirthMesh birth_mesh(const Mesh& mesh, MeshBirth birth, FaceOrder order) {
     return ready;
 }
 
+// `old`: what was made for the element before; may be null.
+static std::shared_ptr<const PreparedElement> prepared(const Element& element, uint32_t effect_seed,
+                                                       const Assets& assets,
+                                                       std::shared_ptr<const PreparedElement> old,
+                                                       bool same_seed) {
+    auto needed = assets_of(element, effect_seed, assets);
+    if (old && same_seed && old->body == element.body && old->assets == needed) {
+        return old;
+    }
+    auto ready = std::make_shared<PreparedElement>();
+    ready->body = element.body;
+    ready->assets = std::move(needed);
+    if (const Reach* reach = reach_of(element.body)) {
+        const Reach* before = old ? reach_of(old->body) : nullptr;
+        const bool same = before != nullptr && before->fade_curve == reach->fade_curve;
+        ready->fade = same ? old->fade : table_of(reach->fade_curve);
+    }
+    const uint32_t seed = mixed_seed(effect_seed, hash_of(element.id));
+    std::visit(Preparer{element, assets, effect_seed, seed, old.get(), *ready}, element.body);
+    return ready;
+}
+
 PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEffect& before) {
     PreparedEffect result{effect, before.inputs, {}};
     const bool same_seed = before.effect && before.effect->seed == effect->seed;
     for (const Element& element : effect->elements) {
-        auto needed = assets_of(element, effect->seed, assets);
-        std::shared_ptr<const PreparedElement> old;
-        if (before.effect) {
-            const auto index = before.index_of(element.id);
-            old = index ? before.elements[*index] : nullptr;
-        }
-        if (old && same_seed && old->body == element.body && old->assets == needed) {
-            result.elements.push_back(old);
-            continue;
-        }
-        auto ready = std::make_shared<PreparedElement>();
-        ready->body = element.body;
-        ready->assets = std::move(needed);
-        if (const Reach* reach = reach_of(element.body)) {
-            ready->fade = table_of(reach->fade_curve);
-        }
-        const uint32_t seed = mixed_seed(effect->seed, hash_of(element.id));
-        std::visit(Preparer{element, assets, effect->seed, seed, old.get(), *ready}, element.body);
-        result.elements.push_back(std::move(ready));
+        const auto index = before.effect ? before.index_of(element.id) : std::nullopt;
+        result.elements.push_back(
+            prepared(element, effect->seed, assets, index ? before.elements[*index] : nullptr, same_seed));
+    }
+    return result;
+}
+
+PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEffect& before,
+                        std::span<const size_t> changed) {
+    PreparedEffect result{effect, before.inputs, before.elements};
+    for (const size_t i : changed) {
+        result.elements[i] = prepared(effect->elements[i], effect->seed, assets, before.elements[i], true);
     }
     return result;
 }

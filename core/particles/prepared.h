@@ -10,6 +10,7 @@
 
 #include <memory>
 #include <optional>
+#include <span>
 #include <vector>
 
 namespace ember {
@@ -63,6 +64,7 @@ struct PreparedElement {
     CurveTable stretch_x, stretch_y, stretch_z, spun; // of particles that are not round
     std::optional<LifeTable<Colour>> birth_colours;   // if they are not all plain white
     PathTable path;
+    bool path_closed = false;
     std::shared_ptr<const BirthMesh> mesh;
     std::shared_ptr<const GridTable> grid;
     std::string made_of; // what mesh or grid depend on; while that stays, so do they
@@ -93,5 +95,9 @@ struct PreparedEffect {
 
 /// `before`: what was made for the effect before this edit; may be empty.
 PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEffect& before);
+
+/// The same for an effect that is like that of `before` but for the elements with the indices `changed`.
+PreparedEffect prepared(EffectPtr effect, const Assets& assets, const PreparedEffect& before,
+                        std::span<const size_t> changed);
 
 } // namespace ember

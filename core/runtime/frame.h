@@ -126,7 +126,8 @@ struct FrameContact {
 };
 
 struct Frame {
-    EffectPtr effect; // the one that this step ran with
+    EffectPtr effect; // the one that this step ran with, as the document has it
+    EffectPtr now;    // and as it was in that step: driven, and as triggers have it
     double time_s = 0;
     uint64_t step = 0;
     std::vector<FrameSource> sources;

@@ -154,7 +154,10 @@ void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
     meters_.elements = std::move(elements);
     effect_ = std::move(effect);
     assets_ = std::make_shared<const Assets>(assets);
+    now_.set(effect_);
+    // At once as its drives and triggers have it, also while nothing steps.
     prepared_ = prepared(effect_, *assets_, prepared_);
+    find_now(last_time());
     const auto warm_up = uint64_t(std::llround(double(prepared_.effect->stage.warm_up) / step_s_));
     if (warm_up != warm_up_steps_) {
         warm_up_steps_ = warm_up;
@@ -175,25 +178,25 @@ void Simulation::rewind() {
     prepared_.inputs = {};
     steps_ = 0;
     meters_ = Meters();
-    meters_.elements.resize(prepared_.effect ? prepared_.effect->elements.size() : 0);
+    if (effect_) {
+        meters_.elements.resize(effect_->elements.size());
+        find_now(step_time());
+    }
 }
 
-// Sets what is driven, for the coming step.
-void Simulation::drive(const StepTime& time) {
+// For the coming step.
+void Simulation::find_now(const StepTime& time) {
     modulators_ = modulator_values(prepared_, time, meters_);
-    const bool switches = Triggers::any_switch(*effect_);
-    if (!effect_->drives.empty() || switches) {
-        Effect now = driven(*effect_, modulators_);
-        prepared_ =
-            prepared(std::make_shared<const Effect>(switches ? triggers_.switched(now) : std::move(now)),
-                     *assets_, prepared_);
+    const EffectPtr now = now_.at(modulators_, triggers_);
+    if (now != prepared_.effect) {
+        prepared_ = prepared(now, *assets_, prepared_, now_.changing());
     }
 }
 
 void Simulation::step() {
     Stopwatch whole;
     const StepTime time = step_time();
-    drive(time);
+    find_now(time);
     prepared_.inputs = {prepared_.inputs.pointer_now, pointer_, time.start_s + time.step_s};
     const std::vector<TriggerCall> calls =
         triggers_.step({prepared_, time, inputs_, meters_, heard_, debris_.events()});
@@ -436,6 +439,7 @@ FieldReading Simulation::read_field(const FieldOrder& order) const {
 void Simulation::write_frame(Frame& frame) const {
     const Effect& effect = *prepared_.effect;
     frame.effect = effect_;
+    frame.now = prepared_.effect;
     frame.modulators = modulators_;
     frame.time_s = time_s();
     frame.step = steps_;

@@ -12,6 +12,7 @@
 #include "core/effect/effect.h"
 #include "core/particles/pool.h"
 #include "core/runtime/children.h"
+#include "core/runtime/effect_now.h"
 #include "core/runtime/frame.h"
 #include "core/runtime/trails.h"
 #include "core/runtime/triggers.h"
@@ -78,7 +79,11 @@ class Simulation {
 
   private:
     StepTime step_time() const { return {double(steps_) * step_s_, step_s_, steps_}; }
-    void drive(const StepTime& time);
+    StepTime last_time() const {
+        const uint64_t last = steps_ > 0 ? steps_ - 1 : 0;
+        return {double(last) * step_s_, step_s_, last};
+    }
+    void find_now(const StepTime& time);
     void burst(const RunningSource& source, const std::vector<TriggerCall>& calls);
     void keep_only(const std::vector<SourceProgram>& programs);
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
@@ -97,7 +102,8 @@ class Simulation {
     uint64_t warm_up_steps_ = 0;
     EffectPtr effect_; // as it was set
     std::shared_ptr<const Assets> assets_ = std::make_shared<Assets>();
-    PreparedEffect prepared_; // of the effect, as its drives have it
+    EffectNow now_;
+    PreparedEffect prepared_; // of the effect as it is now
     std::vector<ModulatorValue> modulators_;
     StageWindows windows_;
     std::map<std::string, ParticlePool> pools_; // by the source's id

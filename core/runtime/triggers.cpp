@@ -149,12 +149,14 @@ bool is_switch(const Trigger& trigger) {
 
 } // namespace
 
-bool Triggers::any_switch(const Effect& effect) {
-    bool any = false;
+std::set<std::string> Triggers::acted_on(const Effect& effect) {
+    std::set<std::string> ids;
     each_trigger(effect, [&](size_t, const Trigger& trigger) {
-        any = any || is_switch(trigger) || trigger.then == TriggerThen::set;
+        if (is_switch(trigger) || trigger.then == TriggerThen::set) {
+            ids.insert(trigger.what);
+        }
     });
-    return any;
+    return ids;
 }
 
 // What feeds smoke does so where it happened, if it happened somewhere.
@@ -167,8 +169,8 @@ void Triggers::start_at(Element& element, const std::map<std::string, Done<bool>
     }
 }
 
-Effect Triggers::switched(const Effect& effect) const {
-    Effect now = effect;
+void Triggers::apply(Effect& effect) const {
+    const std::set<std::string> ids = acted_on(effect);
     std::map<std::string, bool> is_on;
     each_trigger(effect, [&](size_t, const Trigger& trigger) {
         if (is_switch(trigger)) { // what something starts is off before
@@ -180,14 +182,15 @@ Effect Triggers::switched(const Effect& effect) const {
         const auto last = switches_.find(id);
         on = last != switches_.end() ? last->second.value : on;
     }
-    for (const auto& [place, set] : numbers_) {
-        const auto element = std::find_if(now.elements.begin(), now.elements.end(),
-                                          [&](const Element& each) { return each.id == place.first; });
-        if (element != now.elements.end()) {
-            set_number(*element, place.second, set.value);
+    for (Element& element : effect.elements) {
+        if (!ids.contains(element.id)) {
+            continue;
         }
-    }
-    for (Element& element : now.elements) {
+        for (const auto& [place, set] : numbers_) {
+            if (place.first == element.id) {
+                set_number(element, place.second, set.value);
+            }
+        }
         const auto found = is_on.find(element.id);
         if (found != is_on.end() && !found->second) {
             stop(element);
@@ -195,7 +198,6 @@ Effect Triggers::switched(const Effect& effect) const {
             start_at(element, switches_);
         }
     }
-    return now;
 }
 
 void Triggers::undo_what_has_lasted(double now_s) {

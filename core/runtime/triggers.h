@@ -6,6 +6,7 @@
 
 #include <deque>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -37,11 +38,11 @@ class Triggers {
         numbers_.clear();
     }
 
-    /// Of the effect, with what triggers have stopped, or not yet started, doing nothing, and with the
-    /// numbers that they have set.
-    Effect switched(const Effect& effect) const;
-    /// Whether some trigger starts, stops or sets something.
-    static bool any_switch(const Effect& effect);
+    /// Sets the numbers that triggers have set, and lets what they have stopped, or not yet started, do
+    /// nothing. `effect` is as it would be without them.
+    void apply(Effect& effect) const;
+    /// The ids of the elements of which a trigger starts, stops or sets something.
+    static std::set<std::string> acted_on(const Effect& effect);
 
   private:
     struct Waiting {

@@ -49,12 +49,6 @@ void PictureMaker::wake() {
     change([] {});
 }
 
-void PictureMaker::setEffect(const EffectPtr& effect) {
-    // Not drawn yet: the player's frame with it is on its way, and a picture of the old one would hold it up.
-    const std::lock_guard lock(mutex_);
-    order_.effect = effect;
-}
-
 void PictureMaker::setCamera(const Camera& camera) {
     change([&] { order_.camera = camera; });
 }
@@ -83,7 +77,7 @@ void PictureMaker::exportPicture(const QString& path, const StillOptions& option
 }
 
 void PictureMaker::save(const Order& order) {
-    const auto problem = save_still(player_.frame(), *order.effect, order.camera, order.export_options,
+    const auto problem = save_still(player_.frame(), *player_.frame().now, order.camera, order.export_options,
                                     order.export_path.toStdString());
     emit exported(order.export_path, problem ? QString::fromStdString(problem->text()) : QString());
 }
@@ -129,7 +123,7 @@ void PictureMaker::run() {
         lock.unlock();
         std::optional<Turns::Held> turn(std::in_place, player_.turns());
         const bool is_new = player_.take_frame();
-        const bool can_draw = order.effect && player_.frame().effect && !order.size.isEmpty();
+        const bool can_draw = player_.frame().effect && !order.size.isEmpty();
         if (can_draw) {
             draw(order);
         }
@@ -154,8 +148,7 @@ void PictureMaker::draw(const Order& order) {
     renderer_.set_tint(order.tint);
     renderer_.set_cut_apart(order.cut_apart);
     renderer_.set_preview(true);
-    renderer_.draw(frame, *order.effect, order.camera, order.size.width(), order.size.height(), shot.picture);
-    shot.effect = order.effect;
+    renderer_.draw(frame, *frame.now, order.camera, order.size.width(), order.size.height(), shot.picture);
     shot.camera = order.camera;
     shot.contacts = frame.contacts;
     shot.heat = order.heat ? renderer_.heat(frame) : HeatMap();

@@ -21,7 +21,6 @@ namespace ember {
 /// A finished picture with what it was drawn from.
 struct Shot {
     Picture picture;
-    EffectPtr effect; // looks and stage
     Camera camera;
     Readings readings;
     std::vector<FrameContact> contacts; // of the step, if they are noted
@@ -38,8 +37,6 @@ class PictureMaker : public QObject {
 
     /// A new frame is there. May be called from any thread.
     void wake();
-    /// Looks and stage of the pictures from the next frame on. To be told before the player is.
-    void setEffect(const EffectPtr& effect);
     void setCamera(const Camera& camera);
     void setSize(QSize pixels);
     void setTint(DotTint tint);
@@ -69,7 +66,6 @@ class PictureMaker : public QObject {
 
   private:
     struct Order {
-        EffectPtr effect;
         Camera camera;
         QSize size;
         std::string watched;

@@ -4,6 +4,7 @@
 #include "core/effect/drive.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
+#include "core/runtime/effect_now.h"
 
 #include <QtTest>
 
@@ -74,6 +75,48 @@ class TestDrives : public QObject {
                 }
             }
         }
+    }
+
+    void what_is_driven_is_found_once_and_nothing_else_is_touched() {
+        Effect effect = driven_effect(Cycle{}, "rate", 100, 200);
+        effect.drives.push_back({"soft-dots", "glow", 0, "m", 1, 3, {}});
+        effect.elements.push_back({.id = "g", .name = "Gravity", .body = Gravity{}});
+        EffectNow now;
+        const EffectPtr own = shared(effect);
+        now.set(own);
+        QCOMPARE(now.changing(), std::vector<size_t>{0});
+        const auto rate = [](const EffectPtr& each) {
+            return std::get<Emitter>(each->elements[0].body).rate;
+        };
+        const auto glow = [](const EffectPtr& each) { return find_look(*each, "soft-dots")->glow; };
+        // What a frame holds stays as it was; what nobody holds is used again.
+        const EffectPtr held = now.at({{"m", 0}}, {});
+        std::set<const Effect*> copies;
+        for (int i = 1; i <= 100; ++i) {
+            const EffectPtr next = now.at({{"m", float(i) / 100}}, {});
+            QCOMPARE(rate(next), 100 + float(i));
+            QVERIFY(std::abs(glow(next) - (1 + 0.02f * float(i))) < 1e-5f);
+            copies.insert(next.get());
+        }
+        QCOMPARE(copies.size(), size_t(1));
+        QVERIFY(!copies.contains(held.get()));
+        QCOMPARE(rate(held), 100.0f);
+        QCOMPARE(rate(now.at({}, {})), std::get<Emitter>(own->elements[0].body).rate); // nothing drives it
+        effect.drives.clear();
+        const EffectPtr still = shared(effect);
+        now.set(still);
+        QVERIFY(now.at({{"m", 0.5f}}, {}) == still); // nothing is copied
+    }
+
+    void an_end_of_a_range_that_gives_way_comes_back() {
+        Effect effect = driven_effect(Cycle{}, "speed", 1, 9, 0); // the low end of 2 to 3
+        EffectNow now;
+        now.set(shared(effect));
+        const auto speed = [&](float value) {
+            return std::get<Emitter>(now.at({{"m", value}}, {})->elements[0].body).speed;
+        };
+        QCOMPARE(speed(1), (Range{9, 9}));
+        QCOMPARE(speed(0), (Range{1, 3}));
     }
 
     void growth_stays_goes_on_or_begins_again() {

@@ -298,6 +298,47 @@ class TestTriggers : public QObject {
                  std::string("When 1 is pressed, Jet: Rate becomes 600 1/s for 0.5 s."));
     }
 
+    // What a trigger sets is in the frame, for pictures too; a drive comes before it, the own value before
+    // both.
+    void a_frame_carries_the_effect_as_drives_and_triggers_have_it() {
+        Trigger trigger;
+        trigger.when = TriggerWhen::key;
+        trigger.key = 1;
+        trigger.then = TriggerThen::set;
+        trigger.what = "steam";
+        trigger.parameter = "absorption";
+        trigger.value = 77;
+        trigger.lasting = 0.5f;
+        Smoke smoke;
+        smoke.resolution = 16;
+        smoke.absorption = 5;
+        Scene scene(trigger, {{.id = "steam", .name = "Steam", .body = smoke},
+                              {.id = "m", .name = "Modulator", .body = Growth{{}, 0, 1000}}});
+        const auto seen = [&] {
+            Frame frame;
+            scene.simulation.write_frame(frame);
+            return std::get<Smoke>(find_element(*frame.now, "steam")->body).absorption;
+        };
+        scene.run(0.2);
+        QCOMPARE(seen(), 5.0f);
+        scene.effect.drives = {{"steam", "absorption", 0, "m", 20, 20, {}}};
+        scene.set();
+        QCOMPARE(seen(), 20.0f); // at once, also while nothing steps
+        scene.run(2.0 / 60);
+        QCOMPARE(seen(), 20.0f);
+        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        scene.run(2.0 / 60);
+        QCOMPARE(seen(), 77.0f);
+        scene.run(0.6);
+        QCOMPARE(seen(), 20.0f);
+        scene.effect.elements[3].muted = true;
+        scene.set();
+        QCOMPARE(seen(), 5.0f);
+        Frame frame;
+        scene.simulation.write_frame(frame);
+        QCOMPARE(std::get<Smoke>(find_element(*frame.effect, "steam")->body).absorption, 5.0f);
+    }
+
     // Smoke that a break starts ends by itself.
     void smoke_that_a_trigger_starts_ends_by_itself() {
         const Trigger trigger = starts_for(0.25f, "steam-source");

@@ -2,7 +2,7 @@
 #include "window_driver.h"
 
 #include "../core/sample_effects.h"
-#include "../core/sample_meshes.h"
+#include "../core/sample_files.h"
 
 #include "core/runtime/field.h"
 #include "desktop/main_window.h"
@@ -196,7 +196,7 @@ class TestLens : public QObject {
     void a_lens_says_what_is_still_being_measured() {
         openWindow(effect_of(single_particle({}), {Gravity{}}));
         QTemporaryDir meshes;
-        write_ball_mesh(meshes.filePath("ball.obj").toStdString());
+        sample::write_ball_mesh(meshes.filePath("ball.obj").toStdString());
         MeshCollider ball;
         ball.mesh = "ball.obj";
         for (const bool through_lens : {true, false}) {

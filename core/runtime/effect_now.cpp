@@ -1,0 +1,79 @@
+#include "core/runtime/effect_now.h"
+
+#include <algorithm>
+#include <atomic>
+#include <set>
+
+namespace ember {
+
+void EffectNow::set(EffectPtr effect) {
+    effect_ = std::move(effect);
+    copies_.clear();
+    targets_.clear();
+    const std::set<std::string> acted_on = Triggers::acted_on(*effect_);
+    is_fixed_ = acted_on.empty() && effect_->drives.empty();
+    std::set<std::string> driven;
+    for (const Drive& drive : effect_->drives) {
+        if (const auto holder = find_holder(*effect_, drive.holder)) {
+            targets_.push_back({&drive, holder->find(drive.parameter), holder->object});
+            driven.insert(drive.holder);
+        }
+    }
+    changing_.clear();
+    acted_on_.clear();
+    for (size_t i = 0; i < effect_->elements.size(); ++i) {
+        const std::string& id = effect_->elements[i].id;
+        if (acted_on.contains(id)) {
+            acted_on_.push_back(i);
+        }
+        if (acted_on.contains(id) || driven.contains(id)) {
+            changing_.push_back(i);
+        }
+    }
+}
+
+EffectNow::Copy EffectNow::spare() {
+    constexpr size_t most_kept = 8; // frames that wait, and those that are being drawn
+    for (const Copy& copy : copies_) {
+        if (copy.effect.use_count() == 1) {
+            // Whoever held it last is done reading it.
+            std::atomic_thread_fence(std::memory_order_acquire);
+            return copy;
+        }
+    }
+    Copy copy = {std::make_shared<Effect>(*effect_), {}};
+    for (const Target& target : targets_) {
+        copy.holders.push_back(
+            const_cast<void*>(find_holder(*copy.effect, target.drive->holder)->object)); // ours
+    }
+    if (copies_.size() < most_kept) {
+        copies_.push_back(copy);
+    }
+    return copy;
+}
+
+EffectPtr EffectNow::at(const std::vector<ModulatorValue>& modulators, const Triggers& triggers) {
+    if (is_fixed_) {
+        return effect_;
+    }
+    const Copy now = spare();
+    for (const size_t i : acted_on_) {
+        now.effect->elements[i] = effect_->elements[i];
+    }
+    for (size_t t = 0; t < targets_.size(); ++t) {
+        targets_[t].parameter->set(now.holders[t], targets_[t].parameter->get(targets_[t].own));
+    }
+    for (size_t t = 0; t < targets_.size(); ++t) {
+        // A drive whose modulator is muted rests.
+        const auto value =
+            std::find_if(modulators.begin(), modulators.end(),
+                         [&](const ModulatorValue& each) { return each.id == targets_[t].drive->modulator; });
+        if (value != modulators.end()) {
+            drive_number(*targets_[t].drive, *targets_[t].parameter, value->value, now.holders[t]);
+        }
+    }
+    triggers.apply(*now.effect);
+    return now.effect;
+}
+
+} // namespace ember

@@ -1,0 +1,44 @@
+// The effect as it is now. A number is what the document has; then what a modulator drives it to; then what a
+// trigger has set it to; and what a trigger has stopped, or will start, does nothing. Worked out once in a
+// step and carried by its frame: nobody else works it out.
+#pragma once
+
+#include "core/effect/drive.h"
+#include "core/runtime/triggers.h"
+
+namespace ember {
+
+class EffectNow {
+  public:
+    /// Finds what is driven and what triggers act on, once for each edit.
+    void set(EffectPtr effect);
+
+    /// The effect itself if nothing of it ever changes. What was returned before stays as it was.
+    EffectPtr at(const std::vector<ModulatorValue>& modulators, const Triggers& triggers);
+
+    /// The elements that may be others than in the document, by index, in order.
+    const std::vector<size_t>& changing() const { return changing_; }
+
+  private:
+    /// A number that is driven.
+    struct Target {
+        const Drive* drive;
+        const Parameter* parameter;
+        const void* own; // the holder in the document
+    };
+    /// A copy of the effect, and the holder of each target in it.
+    struct Copy {
+        std::shared_ptr<Effect> effect;
+        std::vector<void*> holders;
+    };
+    Copy spare();
+
+    EffectPtr effect_;
+    std::vector<Target> targets_;
+    std::vector<size_t> changing_; // elements
+    std::vector<size_t> acted_on_; // those of them that triggers act on
+    bool is_fixed_ = true;
+    std::vector<Copy> copies_; // to be used again once nobody else holds them
+};
+
+} // namespace ember
