@@ -2,10 +2,10 @@
 #include "bench/turns.h"
 
 #include "core/assets/assets.h"
-#include "core/particles/block_kernels.h"
-#include "core/particles/program.h"
+#include "core/blocks/block_kernels.h"
 #include "core/runtime/simulation.h"
-#include "core/stage/windows.h"
+#include "core/scene/program.h"
+#include "core/scene/windows.h"
 
 #include <benchmark/benchmark.h>
 

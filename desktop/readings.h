@@ -2,8 +2,8 @@
 #pragma once
 
 #include "core/effect/drive.h"
-#include "core/runtime/field.h"
-#include "core/runtime/meters.h"
+#include "core/scene/field.h"
+#include "core/scene/meters.h"
 #include "render/renderer.h"
 
 #include <QString>

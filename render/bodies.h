@@ -1,7 +1,7 @@
 // Small bodies that particles are drawn as: ready-made ones, and meshes from files.
 #pragma once
 
-#include "core/assets/mesh.h"
+#include "core/geometry/mesh.h"
 #include "core/runtime/frame.h"
 
 #include <array>

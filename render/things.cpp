@@ -2,7 +2,7 @@
 
 #include "core/base/hash.h"
 #include "core/base/stopwatch.h"
-#include "core/particles/block.h"
+#include "core/blocks/block.h"
 #include "core/runtime/skins.h"
 #include "render/pieces.h"
 

@@ -8,12 +8,13 @@
 //     simulation.set_effect(effect, loaded.assets);
 #pragma once
 
-#include "core/assets/distance_field.h"
 #include "core/assets/files.h"
 #include "core/assets/image.h"
-#include "core/assets/mesh.h"
-#include "core/debris/cut.h"
+#include "core/assets/mesh_file.h"
+#include "core/assets/vector_grid.h"
+#include "core/cutting/cut.h"
 #include "core/effect/effect.h"
+#include "core/geometry/distance_field.h"
 
 #include <filesystem>
 #include <map>

@@ -3,10 +3,10 @@
 // (see reading.cpp). What they return is described where the program's own functions are declared.
 #pragma once
 
-#include "core/assets/distance_field.h"
 #include "core/assets/files.h"
 #include "core/assets/image.h"
-#include "core/assets/mesh.h"
+#include "core/assets/mesh_file.h"
+#include "core/assets/vector_grid.h"
 
 namespace ember {
 

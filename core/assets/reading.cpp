@@ -1,10 +1,10 @@
 // Meshes, vector grids and images are read by a program of their own, crisp-ember-reader, which lies beside
 // this one. It has a limit of memory and of processor time, and hands over plain arrays; if it dies, hangs or
 // grows, the file is refused with that reason, and nothing happens to this program.
-#include "core/assets/distance_field.h"
 #include "core/assets/files.h"
 #include "core/assets/image.h"
-#include "core/assets/mesh.h"
+#include "core/assets/mesh_file.h"
+#include "core/assets/vector_grid.h"
 #include "core/assets/wire.h"
 
 #include <cerrno>

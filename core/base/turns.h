@@ -6,8 +6,8 @@
 //         draw();                        // in parallel, on all cores
 //     }
 //
-// Two such works side by side would each take as long as both together: nothing is gained, and neither knows any
-// more what it costs by itself.
+// Two such works side by side would each take as long as both together: nothing is gained, and neither knows
+// any more what it costs by itself.
 #pragma once
 
 #include <condition_variable>

@@ -1,7 +1,7 @@
 #include "core/base/stopwatch.h"
 #include "core/debris/debris_step.h"
 #include "core/debris/fracture.h"
-#include "core/stage/placements.h"
+#include "core/scene/placements.h"
 
 #include <algorithm>
 #include <cmath>

@@ -5,13 +5,13 @@
 // the physics, then out of the picture.
 #pragma once
 
-#include "core/debris/debris_meter.h"
+#include "core/blocks/block_kernels.h"
 #include "core/debris/frame_debris.h"
 #include "core/debris/rigid_world.h"
-#include "core/particles/block_kernels.h"
-#include "core/particles/program.h"
-#include "core/runtime/meters.h"
-#include "core/runtime/trigger_call.h"
+#include "core/scene/debris_meter.h"
+#include "core/scene/meters.h"
+#include "core/scene/program.h"
+#include "core/scene/trigger_call.h"
 
 #include <deque>
 #include <map>

@@ -1,6 +1,6 @@
 // Breakables: the stage and its forces, as they act on bodies.
-#include "core/assets/blended_surface.h"
 #include "core/debris/debris_step.h"
+#include "core/geometry/blended_surface.h"
 
 namespace ember {
 

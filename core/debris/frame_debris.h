@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/base/axes.h"
-#include "core/debris/cut.h"
+#include "core/cutting/cut.h"
 
 #include <memory>
 #include <vector>

@@ -9,8 +9,8 @@
 //     const Placement now = world.placement(body);
 #pragma once
 
-#include "core/assets/mesh.h"
 #include "core/base/axes.h"
+#include "core/geometry/mesh.h"
 #include "kernels/rows.h"
 
 #include <memory>

@@ -1,6 +1,6 @@
 #include "core/effect/effect.h"
 
-#include "core/smoke/smoke_size.h"
+#include "core/effect/smoke_size.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,7 +1,7 @@
 // When and where the particles of a source that has no parent come into the world within a step.
 #pragma once
 
-#include "core/particles/program.h"
+#include "core/scene/program.h"
 
 #include <vector>
 

@@ -1,11 +1,11 @@
 // The particles of one source.
 #pragma once
 
+#include "core/blocks/block.h"
+#include "core/blocks/block_kernels.h"
 #include "core/particles/births.h"
-#include "core/particles/block.h"
-#include "core/particles/block_kernels.h"
-#include "core/particles/program.h"
 #include "core/particles/rests.h"
+#include "core/scene/program.h"
 
 #include <array>
 #include <cstdint>
@@ -18,7 +18,7 @@ namespace ember {
 /// order; blocks that have thinned out are merged with their neighbours.
 class ParticlePool {
   public:
-    using Blocks = std::vector<std::unique_ptr<ParticleBlock>>;
+    using Blocks = ParticleBlocks;
 
     /// Births that are due by the source's own rate, bursts and way.
     void give_birth(const SourceProgram& program, const StepTime& time, const BlockKernels& kernels);

@@ -44,7 +44,7 @@ std::vector<Quaternion> turns_of(const std::vector<Landing>& landings, const For
 
 } // namespace
 
-void Rests::update(const Blocks& blocks, const std::vector<Landing>& landings, const FormRow& form,
+void Rests::update(const ParticleBlocks& blocks, const std::vector<Landing>& landings, const FormRow& form,
                    std::optional<int> flat_axis, const TurnOf& turn_of, const BlockKernels& kernels) {
     if (rests_.empty() && landings.empty()) {
         return;

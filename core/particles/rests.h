@@ -3,10 +3,9 @@
 #pragma once
 
 #include "core/base/axes.h"
-#include "core/particles/block_kernels.h"
+#include "core/blocks/block_kernels.h"
 
 #include <functional>
-#include <memory>
 #include <optional>
 #include <vector>
 
@@ -22,14 +21,13 @@ struct Landing {
 
 class Rests {
   public:
-    using Blocks = std::vector<std::unique_ptr<ParticleBlock>>;
     /// How what has a sticking number turned within the step.
     using TurnOf = std::function<Quaternion(uint32_t sticking_number)>;
 
     /// Turns what lies along with what it lies on, forgets what no longer sticks, and adds `landings`, which
     /// are in the order of the particles. `flat_axis`: the particles' own axis (0, 1 or 2) that is laid along
     /// the normal, the shortest way; nothing: they stay as they come.
-    void update(const Blocks& blocks, const std::vector<Landing>& landings, const FormRow& form,
+    void update(const ParticleBlocks& blocks, const std::vector<Landing>& landings, const FormRow& form,
                 std::optional<int> flat_axis, const TurnOf& turn_of, const BlockKernels& kernels);
 
     /// Writes the turns of a block's particles that lie over what `forms` has for them.

@@ -1,6 +1,6 @@
 #include "core/runtime/frame.h"
 
-#include "core/particles/block.h"
+#include "core/blocks/block.h"
 
 #include <algorithm>
 #include <bit>

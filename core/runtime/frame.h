@@ -4,11 +4,11 @@
 
 #include "core/assets/assets.h"
 #include "core/base/axes.h"
+#include "core/blocks/mark.h"
 #include "core/debris/frame_debris.h"
 #include "core/effect/drive.h"
-#include "core/particles/mark.h"
-#include "core/runtime/field.h"
-#include "core/runtime/meters.h"
+#include "core/scene/field.h"
+#include "core/scene/meters.h"
 #include "core/smoke/frame_smoke.h"
 #include "kernels/rows.h"
 

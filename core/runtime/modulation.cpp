@@ -1,7 +1,7 @@
 #include "core/runtime/modulation.h"
 
 #include "core/base/hash.h"
-#include "core/stage/placements.h"
+#include "core/scene/placements.h"
 
 #include <cmath>
 #include <numbers>

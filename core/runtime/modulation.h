@@ -2,9 +2,9 @@
 #pragma once
 
 #include "core/effect/drive.h"
-#include "core/particles/prepared.h"
-#include "core/particles/program.h"
-#include "core/runtime/meters.h"
+#include "core/scene/meters.h"
+#include "core/scene/prepared.h"
+#include "core/scene/program.h"
 
 namespace ember {
 

@@ -1,8 +1,8 @@
 #include "core/runtime/neighbourhood.h"
 
 #include "core/base/stopwatch.h"
-#include "core/particles/neighbours.h"
-#include "core/stage/placements.h"
+#include "core/blocks/neighbours.h"
+#include "core/scene/placements.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -34,8 +34,8 @@ std::vector<NeighbourSource> as_neighbours(const std::vector<RunningSource>& sou
     std::vector<NeighbourSource> result;
     for (const size_t s : chosen) {
         const SourceProgram& program = *sources[s].program;
-        result.push_back(
-            {sources[s].pool, program.birth.seed, program.emitter->mass.low, program.emitter->mass.high});
+        result.push_back({&sources[s].pool->blocks(), program.birth.seed, program.emitter->mass.low,
+                          program.emitter->mass.high});
     }
     return result;
 }

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "core/particles/pool.h"
-#include "core/runtime/meters.h"
+#include "core/scene/meters.h"
 
 #include <functional>
 #include <map>

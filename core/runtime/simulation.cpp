@@ -4,7 +4,7 @@
 #include "core/runtime/block_step.h"
 #include "core/runtime/modulation.h"
 #include "core/runtime/skins.h"
-#include "core/stage/placements.h"
+#include "core/scene/placements.h"
 
 #include <oneapi/tbb/combinable.h>
 #include <oneapi/tbb/parallel_for.h>
@@ -244,7 +244,12 @@ void Simulation::step() {
     }
     const Stopwatch smoke;
     clouds_.step(
-        prepared_, windows, time, [this](const std::string& id) { return find_pool(id); }, meters_);
+        prepared_, windows, time,
+        [this](const std::string& id) {
+            const ParticlePool* pool = find_pool(id);
+            return pool != nullptr ? &pool->blocks() : nullptr;
+        },
+        meters_);
     const double smoke_here_ms = smoke.elapsed_ms();
     windows_.set_flow(clouds_.flow(prepared_));
     ++steps_;

@@ -16,8 +16,8 @@
 #include "core/runtime/frame.h"
 #include "core/runtime/trails.h"
 #include "core/runtime/triggers.h"
+#include "core/scene/windows.h"
 #include "core/smoke/clouds.h"
-#include "core/stage/windows.h"
 
 #include <map>
 #include <string>

@@ -1,7 +1,7 @@
 #include "core/runtime/skins.h"
 
-#include "core/assets/blended_surface.h"
-#include "core/stage/placements.h"
+#include "core/geometry/blended_surface.h"
+#include "core/scene/placements.h"
 
 #include <algorithm>
 

@@ -1,9 +1,9 @@
 // The skins of particles as birth shapes.
 #pragma once
 
-#include "core/assets/blended_surface.h"
+#include "core/geometry/blended_surface.h"
 #include "core/particles/pool.h"
-#include "core/particles/prepared.h"
+#include "core/scene/prepared.h"
 
 #include <functional>
 #include <string>

@@ -2,7 +2,7 @@
 
 #include "core/base/hash.h"
 #include "core/effect/parameter.h"
-#include "core/stage/placements.h"
+#include "core/scene/placements.h"
 
 #include <algorithm>
 #include <cmath>

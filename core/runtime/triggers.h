@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/runtime/children.h"
-#include "core/runtime/trigger_call.h"
+#include "core/scene/trigger_call.h"
 
 #include <deque>
 #include <map>

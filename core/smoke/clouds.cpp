@@ -2,9 +2,9 @@
 
 #include "core/base/hash.h"
 #include "core/base/stopwatch.h"
+#include "core/scene/placements.h"
 #include "core/smoke/rows.h"
 #include "core/smoke/volume.h"
-#include "core/stage/placements.h"
 
 #include <algorithm>
 #include <cmath>
@@ -24,10 +24,9 @@ bool is_felt(const SmokePush& push) {
     return dot(push.velocity, push.velocity) > least * least;
 }
 
-std::vector<Vec3> places_of(const ParticlePool& pool) {
+std::vector<Vec3> places_of(const ParticleBlocks& blocks) {
     std::vector<Vec3> places;
-    places.reserve(pool.live());
-    for (const auto& block : pool.blocks()) {
+    for (const auto& block : blocks) {
         for (int i = 0; i < block->count; ++i) {
             places.push_back({block->x[i], block->y[i], block->z[i]});
         }
@@ -70,7 +69,7 @@ struct Collector {
                 push.radius, push.fade_distance, push.grip};
     }
 
-    SmokeInfluences influences(const Clouds::FindPool& find_pool) const {
+    SmokeInfluences influences(const Clouds::FindBlocks& find_blocks) const {
         SmokeInfluences found;
         const Effect& effect = *prepared.effect;
         for (size_t i = 0; i < effect.elements.size(); ++i) {
@@ -83,10 +82,10 @@ struct Collector {
             ColliderRow row{};
             if (const auto* source = std::get_if<SmokeSource>(&element.body)) {
                 SmokeFeed& fed = found.feeds.emplace_back(feed(i, *source));
-                const ParticlePool* pool =
-                    source->shape == FeedShape::particles ? find_pool(source->source) : nullptr;
-                if (pool != nullptr) {
-                    fed.particles = places_of(*pool);
+                const ParticleBlocks* blocks =
+                    source->shape == FeedShape::particles ? find_blocks(source->source) : nullptr;
+                if (blocks != nullptr) {
+                    fed.particles = places_of(*blocks);
                 }
             } else if (const auto* given = std::get_if<Push>(&element.body)) {
                 const SmokePush felt = push(i, *given);
@@ -148,7 +147,7 @@ void Clouds::clear() {
 }
 
 void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                  const FindPool& find_pool, Meters& meters) {
+                  const FindBlocks& find_blocks, Meters& meters) {
     const Effect& effect = *prepared.effect;
     std::erase_if(held_, [&](const auto& entry) {
         const Element* element = find_element(effect, entry.first);
@@ -176,7 +175,7 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             const bool is_known = held->effect != nullptr && same_elements(*held->effect, effect);
             const Collector collector = {prepared, windows, is_known ? held->from : from, to,
                                          time.step_s * held->waited};
-            SmokeInfluences influences = collector.influences(find_pool);
+            SmokeInfluences influences = collector.influences(find_blocks);
             influences.time_s = time.start_s + time.step_s - collector.step_s;
             influences.seed = mixed_seed(effect.seed, hash_of(id));
             held->volume.set(*smoke);

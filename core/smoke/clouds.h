@@ -1,10 +1,10 @@
 // The volumes of smoke of an effect: what acts on each in a step, and what is handed on of it.
 #pragma once
 
-#include "core/particles/pool.h"
-#include "core/particles/program.h"
-#include "core/runtime/field.h"
-#include "core/runtime/meters.h"
+#include "core/blocks/block.h"
+#include "core/scene/field.h"
+#include "core/scene/meters.h"
+#include "core/scene/program.h"
 #include "core/smoke/frame_smoke.h"
 #include "core/smoke/smoke_kernels.h"
 
@@ -25,9 +25,9 @@ class Clouds {
     Clouds& operator=(Clouds&&) noexcept;
 
     /// The particles of a source, or nullptr.
-    using FindPool = std::function<const ParticlePool*(const std::string&)>;
+    using FindBlocks = std::function<const ParticleBlocks*(const std::string&)>;
     void step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-              const FindPool& find_pool, Meters& meters);
+              const FindBlocks& find_blocks, Meters& meters);
     void clear();
 
     /// Volumes that have not moved since are those of the last frame.

@@ -1,7 +1,7 @@
 // Smoke as a picture needs it.
 #pragma once
 
-#include "core/smoke/smoke_size.h"
+#include "core/effect/smoke_size.h"
 
 #include <cstdint>
 #include <vector>

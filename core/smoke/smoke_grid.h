@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/base/staggered.h"
-#include "core/smoke/smoke_size.h"
+#include "core/effect/smoke_size.h"
 
 #include <cstddef>
 #include <functional>

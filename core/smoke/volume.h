@@ -13,9 +13,9 @@
 #pragma once
 
 #include "core/base/axes.h"
+#include "core/scene/smoke_meter.h"
 #include "core/smoke/pressure.h"
 #include "core/smoke/smoke_kernels.h"
-#include "core/smoke/smoke_meter.h"
 
 #include <cstdint>
 #include <vector>

@@ -2,7 +2,7 @@
 
 #include "core/budget/expected.h"
 #include "core/effect/sentence.h"
-#include "core/smoke/smoke_size.h"
+#include "core/effect/smoke_size.h"
 #include "desktop/controls/parameter_text.h"
 
 #include <QCoreApplication>

@@ -1,7 +1,7 @@
 // The cut of breakables, seen in the live view: pieces apart, tinted, and what they are as figures.
 #pragma once
 
-#include "core/runtime/meters.h"
+#include "core/scene/meters.h"
 
 #include <QSize>
 #include <QString>

@@ -2,7 +2,7 @@
 // is moved through the effect.
 #pragma once
 
-#include "core/runtime/field.h"
+#include "core/scene/field.h"
 #include "desktop/view/lens_plane.h"
 
 class QPainter;

@@ -1,7 +1,7 @@
 #include "desktop/view/handles.h"
 
 #include "core/effect/edit.h"
-#include "core/particles/prepared.h"
+#include "core/scene/prepared.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 #include "desktop/view/force_lens.h"

@@ -1,8 +1,8 @@
 // A slice through smoke: how dense it is, how it flows, and how far its pressure is from balance.
 #pragma once
 
-#include "core/runtime/field.h"
-#include "core/smoke/smoke_meter.h"
+#include "core/scene/field.h"
+#include "core/scene/smoke_meter.h"
 #include "desktop/view/lens_plane.h"
 
 class QString;

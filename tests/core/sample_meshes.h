@@ -1,7 +1,7 @@
 // Closed meshes to cut and break.
 #pragma once
 
-#include "core/assets/mesh.h"
+#include "core/geometry/mesh.h"
 
 #include <cmath>
 #include <numbers>

@@ -3,7 +3,7 @@
 #include "sample_files.h"
 
 #include "core/base/hash.h"
-#include "core/stage/windows.h"
+#include "core/scene/windows.h"
 
 #include <QImage>
 #include <QTemporaryDir>

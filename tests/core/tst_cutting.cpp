@@ -1,5 +1,5 @@
 // Cutting meshes into closed pieces.
-#include "core/debris/cut.h"
+#include "core/cutting/cut.h"
 #include "tests/core/sample_meshes.h"
 
 #include <QtTest>

@@ -1,7 +1,7 @@
 // Forces that can be checked on paper.
 #include "sample_effects.h"
 
-#include "core/particles/program.h"
+#include "core/scene/program.h"
 
 #include <QtTest>
 

@@ -1,5 +1,5 @@
-#include "core/particles/block_kernels.h"
-#include "core/particles/program.h"
+#include "core/blocks/block_kernels.h"
+#include "core/scene/program.h"
 
 #include <QtTest>
 

@@ -3,7 +3,7 @@
 #include "sample_files.h"
 
 #include "core/budget/expected.h"
-#include "core/stage/placements.h"
+#include "core/scene/placements.h"
 
 #include <QTemporaryDir>
 #include <QtTest>

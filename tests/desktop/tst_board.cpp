@@ -3,6 +3,7 @@
 
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
+#include "core/runtime/simulation.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/files.h"
 #include "desktop/gallery/gallery.h"
@@ -20,6 +21,9 @@
 #include <QTimer>
 #include <QToolButton>
 #include <QtTest>
+
+#include <algorithm>
+#include <filesystem>
 
 using namespace ember;
 
@@ -265,6 +269,23 @@ class TestBoard : public QObject {
                 QVERIFY(!offer.sample.contains("/samples/") || effect_text(*read.effect).size() > 100);
             }
         }
+    }
+
+    void the_offer_of_a_breakable_shows_a_break() {
+        const std::vector<Offer> offers = offers_to_add(Family::source, Family::source);
+        const auto offer = std::find_if(offers.begin(), offers.end(),
+                                        [](const Offer& each) { return each.key == "breakable"; });
+        QVERIFY(offer != offers.end() && !offer->sample.isEmpty());
+        const std::filesystem::path path = offer->sample.toStdString();
+        const auto shown = std::make_shared<const Effect>(*read_effect(path).effect);
+        Simulation simulation;
+        simulation.set_effect(shown, AssetLibrary().load(*shown, path.parent_path()).assets);
+        size_t broken = 0;
+        for (int i = 0; i < 6 * 60; ++i) {
+            simulation.step();
+            broken = std::max(broken, simulation.meters().debris.faces_broken);
+        }
+        QVERIFY2(broken > 3, qPrintable(QString::number(broken)));
     }
 
     void gallery_filters_moves_and_adds() {

@@ -4,7 +4,7 @@
 #include "../core/sample_effects.h"
 #include "../core/sample_files.h"
 
-#include "core/runtime/field.h"
+#include "core/scene/field.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
 #include "desktop/view/lens_bar.h"

@@ -1,7 +1,7 @@
 // Cards, cut-outs, bodies, skins, surface layers, lamps and the mirror, by what is on the picture.
 #include "scene.h"
 
-#include "core/assets/blended_surface.h"
+#include "core/geometry/blended_surface.h"
 #include "render/still.h"
 
 #include <oneapi/tbb/global_control.h>

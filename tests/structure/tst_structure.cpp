@@ -60,6 +60,32 @@ class TestStructure : public QObject {
         }
     }
 
+    // Each room of core uses only those before it; what particles, smoke and pieces have in common lies in
+    // scene.
+    void rooms_of_core_lie_in_layers() {
+        const QStringList order = {"base",     "effect",  "geometry", "cutting",   "assets",
+                                   "textures", "blocks",  "scene",    "particles", "smoke",
+                                   "debris",   "runtime", "budget",   "bake"};
+        const QStringList siblings = {"particles", "smoke", "debris"};
+        const QStringList rooms = QDir(source + "/core").entryList(QDir::Dirs | QDir::NoDotAndDotDot);
+        QCOMPARE(QSet<QString>(rooms.begin(), rooms.end()), QSet<QString>(order.begin(), order.end()));
+        static const QRegularExpression own("#include \"core/([a-z]+)/");
+        for (const QString& room : order) {
+            const QStringList files = files_below("core/" + room, {"*.h", "*.cpp"});
+            QVERIFY2(!files.isEmpty(), qPrintable(room));
+            for (const QString& file : files) {
+                const QString text = text_of(file);
+                for (auto match = own.globalMatch(text); match.hasNext();) {
+                    const QString used = match.next().captured(1);
+                    const bool is_sibling =
+                        siblings.contains(room) && siblings.contains(used) && used != room;
+                    QVERIFY2(order.indexOf(used) <= order.indexOf(room) && !is_sibling,
+                             qPrintable(file + " uses core/" + used));
+                }
+            }
+        }
+    }
+
     void board_view_detail_and_strip_do_not_reach_into_each_other() {
         const QStringList rooms = {"board", "view", "detail", "strip", "top"};
         for (const QString& room : rooms) {
@@ -77,7 +103,7 @@ class TestStructure : public QObject {
         // before.
         static const QRegularExpression include("#include \"kernels/([a-z]+)\\.kern\"");
         QStringList order = {"rows"};
-        const QString includes = text_of(source + "/core/particles/block_kernels.cpp") +
+        const QString includes = text_of(source + "/core/blocks/block_kernels.cpp") +
                                  text_of(source + "/core/smoke/smoke_kernels.cpp");
         for (auto match = include.globalMatch(includes); match.hasNext();) {
             order << match.next().captured(1);

@@ -1,0 +1,532 @@
+#include "core/scene/program.h"
+
+#include "core/base/hash.h"
+#include "core/scene/even_births.h"
+#include "core/scene/placements.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+
+namespace {
+
+void set_place(auto& row, const Placement& placement) {
+    row.position = placement.position;
+    row.axis_x = placement.axes.x;
+    row.axis_y = placement.axes.y;
+    row.axis_z = placement.axes.z;
+}
+
+// --- births
+
+// `below`: axes of what the emitter rides on. Directions turn with these, not with the birth shape.
+BirthRow birth_row(const Emitter& emitter, const PreparedElement& ready, uint32_t seed,
+                   const Placement& placement, const Axes& below, const StepTime& time) {
+    BirthRow row{};
+    row.shape = unint(emitter.shape);
+    if (emitter.shape == BirthShape::mesh || emitter.shape == BirthShape::skin) {
+        row.shape = ready.mesh && ready.mesh->parts > 0 ? BIRTH_MESH : BIRTH_POINT;
+    }
+    if (emitter.shape == BirthShape::broken) {
+        row.shape = BIRTH_POINT; // births come with their places
+    }
+    row.on_surface = emitter.fill == BirthFill::surface ? 1 : 0;
+    row.order = unint(emitter.order);
+    row.aim = unint(emitter.aim);
+    row.seed = seed;
+    row.axis_x = placement.axes.x;
+    row.axis_y = placement.axes.y;
+    row.axis_z = placement.axes.z;
+    row.half_size = emitter.size * 0.5f;
+    row.tube = emitter.thickness * 0.5f;
+    row.extent_low = emitter.extent.low;
+    row.extent_high = emitter.extent.high;
+    row.round = unuint(std::max(emitter.sequence_length, 1));
+    row.even = even_row(emitter, ready);
+    row.face_cells = cells_along(emitter.size);
+    row.travel = emitter.travel;
+    const double travelled = double(emitter.birth_place) + double(emitter.travel) * time.start_s;
+    row.place = float(travelled - std::floor(travelled));
+    row.path = ready.path.points.data();
+    row.path_points = ready.path.count();
+    row.mesh = ready.mesh ? ready.mesh->values.data() : nullptr;
+    row.mesh_parts = ready.mesh ? ready.mesh->parts : 0;
+    row.mesh_corners = emitter.shape == BirthShape::mesh && emitter.mesh_birth == MeshBirth::corners ? 1 : 0;
+    row.scale = emitter.shape == BirthShape::mesh ? emitter.scale : 1;
+    row.direction = below.out(normalized(emitter.direction));
+    row.cos_spread = std::cos(emitter.spread * radians_per_degree);
+    row.speed_low = emitter.speed.low;
+    row.speed_high = emitter.speed.high;
+    constexpr float for_ever_s = 1e30f;
+    row.lifetime_low = emitter.for_ever ? for_ever_s : emitter.lifetime.low;
+    row.lifetime_high = emitter.for_ever ? for_ever_s : emitter.lifetime.high;
+    row.size_low = emitter.particle_size.low;
+    row.size_high = emitter.particle_size.high;
+    return row;
+}
+
+uint32_t element_seed(const Effect& effect, const Element& element) {
+    return mixed_seed(effect.seed, hash_of(element.id));
+}
+
+uint32_t source_seed(const Effect& effect, const Element& source, const Emitter& emitter) {
+    const uint32_t seed = element_seed(effect, source);
+    return emitter.own_seed == 0 ? seed : mixed_seed(seed, uint32_t(emitter.own_seed));
+}
+
+LifeUse life_use(const Emitter& emitter, const PreparedElement& ready, uint32_t seed) {
+    LifeUse life;
+    life.row = {seed,
+                emitter.mass.low,
+                emitter.mass.high,
+                ready.hold.data(),
+                emitter.speed_limit,
+                ready.limit.data()};
+    const auto is_one = [](float value) { return value == 1; };
+    life.holds = emitter.mass != Range{1, 1} || !std::all_of(ready.hold.begin(), ready.hold.end(), is_one);
+    life.limits = emitter.speed_limit > 0;
+    return life;
+}
+
+// --- influences
+
+// What a row may depend on besides its element's own parameters.
+struct Context {
+    const PreparedElement& ready;
+    Placement place; // in the middle of the step
+    double time_s;
+    double step_s;
+    uint32_t step;
+    uint32_t seed; // of the effect and the element
+    float weight;  // of the link
+};
+
+// A rate of damping that a single step can take in full, as the mean over the step.
+float bounded_rate(float rate, double step_s) {
+    return float((1 - std::exp(-double(rate) * step_s)) / step_s);
+}
+
+ForceRow row_of(const Gravity& gravity, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_PUSH;
+    row.push = normalized(gravity.direction, {0, -1, 0}) * (gravity.strength * context.weight);
+    return row;
+}
+
+ForceRow row_of(const Wind& wind, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_AIR;
+    const float gusts = 1 + wind.gusts * gust(context.time_s, double(wind.gust_period), context.seed);
+    row.air = normalized(wind.direction, {1, 0, 0}) * (wind.speed * gusts);
+    row.linear = wind.grip * context.weight;
+    return row;
+}
+
+ForceRow row_of(const Drag& drag, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_DRAG;
+    row.linear = drag.linear * context.weight;
+    row.quadratic = drag.quadratic * context.weight;
+    row.brake = drag.brake * context.weight;
+    return row;
+}
+
+// Distances that the field has drifted are wrapped after this many eddies, so that 32-bit places stay exact.
+constexpr double drift_wrap = 65536;
+
+// What Turbulence and Waves have in common.
+ForceRow noise_row(const auto& noise, float strength, const Context& context) {
+    ForceRow row{};
+    row.seed = context.seed;
+    row.strength = strength * context.weight;
+    row.frequency = 1 / noise.eddy_size;
+    row.octaves = noise.octaves;
+    row.roughness = noise.roughness;
+    const auto drifted = [&](float speed) {
+        return float(std::fmod(double(speed) * context.time_s / double(noise.eddy_size), drift_wrap));
+    };
+    row.drift = {drifted(noise.drift.x), drifted(noise.drift.y), drifted(noise.drift.z)};
+
+    // Two time slices of the field are blended at constant power: cos^2 + sin^2 = 1.
+    const double phase = double(noise.churn) * context.time_s;
+    const double slice = std::floor(phase);
+    const double between = phase - slice;
+    const double eased = between * between * (3 - 2 * between);
+    row.slice = uint32_t(int64_t(slice));
+    row.now_share = float(std::cos(eased * std::numbers::pi / 2));
+    row.next_share = noise.churn > 0 ? float(std::sin(eased * std::numbers::pi / 2)) : 0.0f;
+    return row;
+}
+
+ForceRow row_of(const Turbulence& turbulence, const Context& context) {
+    ForceRow row = noise_row(turbulence, turbulence.strength, context);
+    row.kind = FORCE_TURBULENCE;
+    return row;
+}
+
+ForceRow row_of(const Waves& waves, const Context& context) {
+    ForceRow row = noise_row(waves, waves.speed, context);
+    row.kind = FORCE_WAVES;
+    return row;
+}
+
+ForceRow row_of(const Vortex& vortex, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_VORTEX;
+    row.variant = unint(vortex.about);
+    set_place(row, context.place);
+    row.spin = vortex.spin * radians_per_degree;
+    row.core = vortex.core;
+    row.inflow = vortex.inflow;
+    row.lift = vortex.lift;
+    row.linear = vortex.grip * context.weight;
+    return row;
+}
+
+ForceRow row_of(const Pull& pull, const Context& context) {
+    ForceRow row{};
+    if (pull.law == PullLaw::linear && pull.strength > 0) {
+        row.kind = FORCE_SPRING;
+        row.variant = SPRING_POINT;
+        set_place(row, context.place);
+        row.stiffness = pull.strength * context.weight;
+        return row;
+    }
+    row.kind = FORCE_PULL;
+    row.variant = unint(pull.law);
+    set_place(row, context.place);
+    row.strength = pull.strength * context.weight;
+    row.core = pull.core;
+    return row;
+}
+
+ForceRow row_of(const Spring& spring, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_SPRING;
+    row.variant = unint(spring.to);
+    set_place(row, context.place);
+    const double swing = 2 * std::numbers::pi * double(spring.frequency); // rad/s
+    row.stiffness = float(swing * swing) * context.weight;
+    row.linear = spring.damping * float(swing) * context.weight;
+    return row;
+}
+
+ForceRow row_of(const PathFlow& flow, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_PATH;
+    set_place(row, context.place);
+    row.path = context.ready.path.points.data();
+    row.path_points = context.ready.path.count();
+    row.speed = flow.speed;
+    row.pull = bounded_rate(flow.pull, context.step_s);
+    row.variant = unint(flow.flow_end);
+    row.tube = flow.tube;
+    row.linear = flow.grip * context.weight;
+    return row;
+}
+
+void set_grid(ForceRow& row, const GridTable& grid) {
+    const Axes turned = Axes{row.axis_x, row.axis_y, row.axis_z}.out(grid.turn);
+    row.axis_x = turned.x;
+    row.axis_y = turned.y;
+    row.axis_z = turned.z;
+    row.grid = grid.values.data();
+    row.grid_cells = grid.cells;
+    row.grid_low = grid.low;
+    row.per_cell = grid.per_cell.x;
+}
+
+ForceRow row_of(const GridFlow& flow, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_GRID;
+    set_place(row, context.place);
+    if (context.ready.grid) {
+        set_grid(row, *context.ready.grid);
+    }
+    row.speed = flow.speed;
+    row.linear = flow.grip * context.weight;
+    row.variant = flow.grid == FlowGrid::mesh    ? GRID_GOES_ON
+                  : flow.grid == FlowGrid::noise ? GRID_REPEATS
+                                                 : GRID_ENDS;
+    return row;
+}
+
+ForceRow row_of(const Jitter& jitter, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_JITTER;
+    row.seed = mixed_seed(context.seed, context.step);
+    row.strength = jitter.strength * context.weight / float(std::sqrt(context.step_s));
+    return row;
+}
+
+ForceRow row_of(const Flock&, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_FOUND;
+    row.strength = context.weight;
+    return row;
+}
+
+ReachRow reach_row(const Reach& reach, const PreparedElement& ready, const Placement& placement) {
+    ReachRow row{};
+    row.shape = unint(reach.reach);
+    row.fade = unint(reach.fade);
+    set_place(row, placement);
+    row.half_size = reach.reach_size * 0.5f;
+    row.side = reach.side == ReachSide::inside ? 1.0f : -1.0f;
+    row.per_distance = 1 / std::max(reach.fade_distance, 1e-6f);
+    row.power = reach.fade_power;
+    row.curve = ready.fade.data();
+    return row;
+}
+
+// --- colliders
+
+// What is a force of those that reach.
+template <class Body>
+constexpr bool is_force =
+    std::is_base_of_v<Reach, Body> && !std::is_base_of_v<Surface, Body> && !std::is_same_v<Body, Pin> &&
+    !std::is_same_v<Body, Blast> && !std::is_same_v<Body, CleanupZone>;
+
+void set_shape(const Plane&, ColliderRow& row) {
+    row.kind = COLLIDER_PLANE;
+}
+void set_shape(const Box& box, ColliderRow& row) {
+    row.kind = COLLIDER_BOX;
+    row.half_size = box.size * 0.5f;
+}
+void set_shape(const Ball& ball, ColliderRow& row) {
+    row.kind = COLLIDER_BALL;
+    row.half_size = {ball.radius, ball.radius, ball.radius};
+}
+void set_shape(const Capsule& capsule, ColliderRow& row) {
+    row.kind = COLLIDER_CAPSULE;
+    row.half_size = {capsule.radius, capsule.length / 2, capsule.radius};
+}
+void set_shape(const Cylinder& cylinder, ColliderRow& row) {
+    row.kind = COLLIDER_CYLINDER;
+    row.half_size = {cylinder.radius, cylinder.length / 2, cylinder.radius};
+}
+void set_shape(const HeightMap& map, ColliderRow& row) {
+    row.kind = COLLIDER_HEIGHTS;
+    row.at_edge = unint(map.at_edge);
+    row.half_size = map.size * 0.5f;
+}
+void set_shape(const MeshCollider&, ColliderRow& row) {
+    row.kind = COLLIDER_DISTANCES;
+}
+
+bool needs_grid(const ColliderRow& row) {
+    return row.kind == COLLIDER_HEIGHTS || row.kind == COLLIDER_DISTANCES;
+}
+
+// --- putting it together
+
+class Compiler {
+  public:
+    Compiler(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time)
+        : prepared_(prepared), windows_(windows), time_(time), from_(placements_at(prepared, time.start_s)),
+          middle_(placements_at(prepared, time.start_s + time.step_s / 2)),
+          to_(placements_at(prepared, time.start_s + time.step_s)) {}
+
+    std::vector<SourceProgram> programs() {
+        const Effect& effect = *prepared_.effect;
+        std::vector<SourceProgram> programs;
+        for (size_t i = 0; i < effect.elements.size(); ++i) {
+            const Element& source = effect.elements[i];
+            const auto* emitter = std::get_if<Emitter>(&source.body);
+            if (emitter == nullptr || !is_active(effect, source)) {
+                continue;
+            }
+            SourceProgram& program = programs.emplace_back();
+            program.element = i;
+            program.emitter = emitter;
+            program.ready = prepared_.elements[i].get();
+            program.from = from_[i];
+            program.to = to_[i];
+            const uint32_t seed = source_seed(*prepared_.effect, source, *emitter);
+            const Axes below = riding(prepared_, from_, emitter->rides_on, {}, {}).axes;
+            program.birth = birth_row(*emitter, *program.ready, seed, from_[i], below, time_);
+            program.life = life_use(*emitter, *program.ready, program.birth.seed);
+            add_linked(program, source);
+        }
+        return programs;
+    }
+
+    SourceProgram for_pieces(size_t breakable) {
+        SourceProgram program;
+        program.element = breakable;
+        program.ready = prepared_.elements[breakable].get();
+        add_linked(program, prepared_.effect->elements[breakable]);
+        return program;
+    }
+
+  private:
+    uint32_t seed_of(const Element& element) const { return element_seed(*prepared_.effect, element); }
+
+    void add_linked(SourceProgram& program, const Element& source) {
+        const Effect& effect = *prepared_.effect;
+        for (size_t j = 0; j < effect.elements.size(); ++j) {
+            const Link* link = find_link(effect.elements[j], source.id);
+            if (link != nullptr && link->weight > 0 && is_active(effect, effect.elements[j])) {
+                add(program, j, link->weight);
+            }
+        }
+    }
+
+    void add(SourceProgram& program, size_t j, float weight) {
+        const Element& element = prepared_.effect->elements[j];
+        const PreparedElement& ready = *prepared_.elements[j];
+        const ReachRow reach_row_now = reach_row(prepared_, middle_, j);
+        const Context context = {ready,        middle_[j],           time_.start_s + time_.step_s / 2,
+                                 time_.step_s, uint32_t(time_.step), seed_of(element),
+                                 weight};
+        std::visit(
+            [&](const auto& body) {
+                using Body = std::remove_cvref_t<decltype(body)>;
+                if constexpr (std::is_base_of_v<Surface, Body>) {
+                    ColliderRow row{};
+                    if (collider_row(prepared_, j, windows_, from_[j], to_[j], time_.step_s, row)) {
+                        row.seed = context.seed;
+                        row.step = context.step;
+                        row.share = weight;
+                        row.reach = reach_row_now;
+                        program.is_sticky = program.is_sticky || row.on_hit == HIT_STICK;
+                        program.colliders.push_back({j, row, weight});
+                    }
+                } else if constexpr (std::is_same_v<Body, Contacts>) {
+                    ColliderRow row{};
+                    row.kind = -1; // no surface: see core/runtime/neighbourhood.h
+                    row.reach = reach_row_now;
+                    program.colliders.push_back({j, row, weight});
+                } else if constexpr (is_force<Body>) {
+                    ForceRow row = row_of(body, context);
+                    if constexpr (std::is_same_v<Body, GridFlow>) {
+                        if (const auto window = windows_.find(j); window != windows_.end()) {
+                            set_place(row, {}); // smoke's grid lies in the world
+                            set_grid(row, *window->second);
+                        }
+                    }
+                    const bool lacks_grid = row.kind == FORCE_GRID && row.grid == nullptr;
+                    row.reach = reach_row_now;
+                    row.is_held = program.life.holds && row.kind != FORCE_PUSH ? 1 : 0;
+                    program.life.carries = program.life.carries || row.kind == FORCE_WAVES;
+                    if (!lacks_grid) {
+                        program.forces.push_back({j, row, weight});
+                    }
+                }
+            },
+            element.body);
+    }
+
+    const PreparedEffect& prepared_;
+    const WindowGrids& windows_;
+    StepTime time_;
+    std::vector<Placement> from_, middle_, to_;
+};
+
+} // namespace
+
+ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>& placements, size_t element) {
+    const Reach& reach = *reach_of(prepared.effect->elements[element].body);
+    return reach_row(
+        reach, *prepared.elements[element],
+        riding(prepared, placements, reach.reach_rides_on, reach.reach_position, reach.reach_turn));
+}
+
+SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
+                           size_t breakable) {
+    return Compiler(prepared, windows, time).for_pieces(breakable);
+}
+
+bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
+                  const Placement& from, const Placement& to, double step_s, ColliderRow& row) {
+    const bool is_solid = std::visit(
+        [&](const auto& body) {
+            if constexpr (std::is_base_of_v<Surface, std::remove_cvref_t<decltype(body)>>) {
+                set_shape(body, row);
+                row.on_hit = unint(body.on_hit);
+                const bool sticks = body.on_hit == OnHit::stick;
+                row.bounce = body.on_hit == OnHit::bounce ? body.bounce : 0.0f;
+                row.friction = sticks ? 1e6f : body.friction;
+                row.roughness = sticks ? 0.0f : body.roughness;
+                return true;
+            } else {
+                return false;
+            }
+        },
+        prepared.effect->elements[element].body);
+    row.share = 1;
+    set_place(row, to);
+    row.is_moving = from == to ? 0 : 1;
+    if (const auto* map = std::get_if<HeightMap>(&prepared.effect->elements[element].body);
+        map != nullptr && map->from == HeightsFrom::stage) {
+        // The area moves over the stage; the stage stays.
+        set_place(row, {to.position, {}});
+        row.is_moving = 0;
+    }
+    row.was_position = from.position;
+    row.per_step = float(1 / step_s);
+    // The turn that takes the axes of the start to those of the end, as what it makes of the world's x, y and
+    // z.
+    const auto turned = [&](const Vec3& v) { return to.axes.out(from.axes.in(v)); };
+    row.turned_x = turned({1, 0, 0});
+    row.turned_y = turned({0, 1, 0});
+    row.turned_z = turned({0, 0, 1});
+    const GridTable* grid = prepared.elements[element]->grid.get();
+    if (const auto window = windows.find(element); window != windows.end()) {
+        grid = window->second.get();
+    }
+    if (grid != nullptr) {
+        row.grid = grid->values.data();
+        row.grid_cells = grid->cells;
+        row.grid_low = grid->low;
+        row.per_cell = grid->per_cell;
+    }
+    return is_solid && (!needs_grid(row) || row.grid != nullptr);
+}
+
+FormRow form_row(const PreparedEffect& prepared, size_t element) {
+    const Element& source = prepared.effect->elements[element];
+    const auto& emitter = std::get<Emitter>(source.body);
+    const PreparedElement& ready = *prepared.elements[element];
+    const Quaternion turn = Quaternion::turned(emitter.facing_turn);
+    FormRow row{};
+    row.seed = source_seed(*prepared.effect, source, emitter);
+    row.facing = unint(emitter.facing);
+    row.turn_v = turn.v;
+    row.turn_w = turn.w;
+    row.spread = emitter.facing_spread * radians_per_degree;
+    row.spins = emitter.spin != Range{0, 0} ? 1 : 0;
+    row.spin_axis = unint(emitter.spin_axis);
+    row.spin_low = emitter.spin.low / 60;
+    row.spin_high = emitter.spin.high / 60;
+    row.first_spin = emitter.spin_over_life.at(0);
+    row.spun = ready.spun.data();
+    row.is_for_ever = emitter.for_ever ? 1 : 0;
+    row.stretch_low = {emitter.stretch_x.low, emitter.stretch_y.low, emitter.stretch_z.low};
+    row.stretch_high = {emitter.stretch_x.high, emitter.stretch_y.high, emitter.stretch_z.high};
+    row.stretch_x = ready.stretch_x.data();
+    row.stretch_y = ready.stretch_y.data();
+    row.stretch_z = ready.stretch_z.data();
+    return row;
+}
+
+float gust(double time_s, double period_s, uint32_t seed) {
+    const double phase = 2 * time_s / period_s;
+    const double whole = std::floor(phase);
+    const auto level = [&](double at) {
+        return float(mixed_seed(seed, uint32_t(int64_t(at)))) / 2147483648.0f - 1.0f;
+    };
+    const auto t = float(phase - whole);
+    const float eased = t * t * (3 - 2 * t);
+    return level(whole) * (1 - eased) + level(whole + 1) * eased;
+}
+
+std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
+                                    const StepTime& time) {
+    return Compiler(prepared, windows, time).programs();
+}
+
+} // namespace ember

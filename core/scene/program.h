@@ -1,0 +1,71 @@
+// The board, compiled for one step: for each source the rows of data that its particles run through.
+#pragma once
+
+#include "core/base/axes.h"
+#include "core/blocks/block_kernels.h"
+#include "core/scene/prepared.h"
+#include "kernels/rows.h"
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+/// A row and the element it stands for (index in Effect::elements), so that its cost finds its way back.
+template <class Row>
+struct Influence {
+    size_t element = 0;
+    Row row{};
+    float weight = 1; // of the link
+};
+
+struct SourceProgram {
+    size_t element = 0;
+    BirthRow birth{};
+    Placement from, to; // of the birth shape, at the ends of the step
+    LifeUse life;
+    std::vector<Influence<ForceRow>> forces;       // in the order of the board
+    std::vector<Influence<ColliderRow>> colliders; // in the order of the board
+    bool is_sticky = false;                        // one of the colliders holds what hits it
+
+    const Emitter* emitter = nullptr; // these two live as long as the prepared effect
+    const PreparedElement* ready = nullptr;
+};
+
+/// The step that rows are compiled for.
+struct StepTime {
+    double start_s = 0;
+    double step_s = 1.0 / 60;
+    uint64_t step = 0;
+};
+
+/// Grids of colliders that follow a mover or what stands on the stage, and of smoke that carries particles,
+/// by the element's index; see core/scene/windows.h.
+using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
+
+/// The active sources with their active influences. Forces are as they are in the middle of the step,
+/// colliders as they are at its end. Weights are applied here and nowhere else.
+std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
+                                    const StepTime& time);
+
+/// What acts on the pieces of a breakable: a program without births. Pieces are pushed as particles of mass 1
+/// are.
+SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
+                           size_t breakable);
+
+/// The reach of an influence as it is at `placements`.
+ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>& placements, size_t element);
+
+/// The row of a collider, with full weight, as it is when it goes from one place to another within a step.
+/// False for one that lacks what it needs, and for what is no solid collider.
+bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
+                  const Placement& from, const Placement& to, double step_s, ColliderRow& row);
+
+/// How the particles of a source that are not round lie in space.
+FormRow form_row(const PreparedEffect& prepared, size_t element);
+
+/// The strength of a gust at `time_s`: smooth in time, between -1 and 1.
+float gust(double time_s, double period_s, uint32_t seed);
+
+} // namespace ember
