@@ -161,14 +161,14 @@ class RunningStack {
     explicit RunningStack(bool cleans)
         : effect_(std::make_shared<const Effect>(*read_effect(folder / "salt-stack.ember.json").effect)) {
         simulation_.set_effect(effect_, library_.load(*effect_, folder).assets);
-        simulation_.set_cleanup(cleans);
+        inputs_.cleans = cleans;
     }
 
     /// A step and a picture, of which every tenth is drawn and counts ten times. Returns seconds.
     double run(int step) {
         const bool draws = step % 10 == 0;
         const double stepped = seconds_of([&] {
-            simulation_.step();
+            simulation_.step(inputs_);
             if (draws) {
                 simulation_.write_frame(frame_);
             }
@@ -184,6 +184,7 @@ class RunningStack {
     static inline const std::filesystem::path folder = EMBER_DEMO_FOLDER;
     EffectPtr effect_;
     AssetLibrary library_;
+    StepInputs inputs_;
     Simulation simulation_;
     Renderer renderer_;
     Frame frame_;

@@ -237,9 +237,10 @@ int run_effect(const RunOptions& options) {
     tell_notes(effect, notes);
     Simulation simulation;
     simulation.set_effect(std::make_shared<const Effect>(std::move(effect)), loaded.assets);
-    simulation.set_cleanup(!options.without_cleanup);
+    StepInputs inputs;
+    inputs.cleans = !options.without_cleanup;
     while (simulation.is_warming_up()) {
-        simulation.step();
+        simulation.step(inputs);
     }
     const auto steps_of = [&](double seconds) {
         return uint64_t(std::llround(seconds / simulation.step_s()));
@@ -270,7 +271,7 @@ int run_effect(const RunOptions& options) {
         if (step == steps) {
             break;
         }
-        simulation.step();
+        simulation.step(inputs);
         report.add(simulation);
         if (step == 2) {
             tell_slow(simulation.meters().step_ms, steps - step);

@@ -176,7 +176,8 @@ void MainWindow::connectPanels() {
         Qt::QueuedConnection);
     connect(view_, &LiveView::fieldWanted, this,
             [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
-    connect(view_, &LiveView::pointed, this, [this](const PointerRay& ray) { player_->set_pointer(ray); });
+    connect(view_, &LiveView::pointed, this,
+            [this](const std::optional<PointerRay>& ray) { player_->set_pointer(ray); });
     connect(view_, &LiveView::clicked, this, [this] { player_->click(); });
     connect(view_, &LiveView::digitPressed, this, [this](int digit) { player_->press(digit); });
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);

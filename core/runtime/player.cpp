@@ -84,12 +84,12 @@ void Player::note_contacts(bool on) {
 
 void Player::set_cleanup(bool on) {
     const std::lock_guard lock(mutex_);
-    cleans_ = on;
+    inputs_.cleans = on;
 }
 
 void Player::set_pointer(std::optional<PointerRay> ray) {
     const std::lock_guard lock(mutex_);
-    pointer_ = ray;
+    inputs_.pointer = ray;
 }
 
 void Player::click() {
@@ -156,8 +156,6 @@ void Player::run() {
             newest_.reset();
         }
         simulation_.note_contacts(notes_contacts_);
-        simulation_.set_cleanup(cleans_);
-        simulation_.set_pointer(pointer_);
         const bool rewinds = rewind_;
         rewind_ = false;
         const bool steps = simulation_.effect() && (warms_up || playing_ || single_steps_ > 0);
@@ -166,7 +164,11 @@ void Player::run() {
             due = Clock::now();
         }
         was_playing = playing_;
-        const TriggerInputs inputs = steps ? std::exchange(inputs_, {}) : TriggerInputs();
+        StepInputs inputs = inputs_;
+        if (steps) { // clicks and keys reach one step
+            inputs_.clicks = 0;
+            inputs_.keys.clear();
+        }
         const bool keeps_time = playing_ && !warms_up;
         lock.unlock();
 
@@ -174,13 +176,14 @@ void Player::run() {
         if (rewinds) {
             simulation_.rewind();
         }
-        simulation_.hear(inputs);
         // Steps that have become due while a picture was drawn are made in one turn, which is no longer than
         // a step may be. What is later than that is not caught up with: the effect runs slower, it never
         // stalls. Steps of the warm-up are not due at any time: the clock begins after them.
         const Clock::time_point turn_end = Clock::now() + step_time;
         for (bool goes_on = steps; goes_on;) {
-            simulation_.step();
+            simulation_.step(inputs);
+            inputs.clicks = 0;
+            inputs.keys.clear();
             const Clock::time_point now = Clock::now();
             due = keeps_time ? std::max(due + step_time, now - latest_steps * step_time) : now;
             goes_on = keeps_time && due <= now && now < turn_end;

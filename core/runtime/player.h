@@ -73,9 +73,7 @@ class Player {
     std::optional<FieldOrder> lens_;
     bool lens_changed_ = false;
     bool notes_contacts_ = false;
-    bool cleans_ = true;
-    std::optional<PointerRay> pointer_;
-    TriggerInputs inputs_; // since the last step
+    StepInputs inputs_; // of the next step
     bool playing_ = false;
     bool rewind_ = false;
     bool stop_ = false;

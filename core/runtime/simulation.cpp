@@ -173,7 +173,6 @@ void Simulation::rewind() {
     clouds_.clear();
     debris_.clear();
     triggers_.clear();
-    inputs_ = {};
     heard_.clear();
     prepared_.inputs = {};
     steps_ = 0;
@@ -193,14 +192,16 @@ void Simulation::find_now(const StepTime& time) {
     }
 }
 
-void Simulation::step() {
+void Simulation::step(const StepInputs& inputs) {
     Stopwatch whole;
     const StepTime time = step_time();
     find_now(time);
-    prepared_.inputs = {prepared_.inputs.pointer_now, pointer_, time.start_s + time.step_s};
+    // What the pointer carries does not fly in from where it rests, nor back there.
+    const auto& before = prepared_.inputs.pointer_now;
+    prepared_.inputs = {inputs.pointer && before ? before : inputs.pointer, inputs.pointer,
+                        time.start_s + time.step_s, time.step_s};
     const std::vector<TriggerCall> calls =
-        triggers_.step({prepared_, time, inputs_, meters_, heard_, debris_.events()});
-    inputs_ = {};
+        triggers_.step({prepared_, time, inputs, meters_, heard_, debris_.events()});
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
 
@@ -234,7 +235,7 @@ void Simulation::step() {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
-    debris_.step({effect_, prepared_, windows, time, kernels_, calls, cleans_}, meters_);
+    debris_.step({effect_, prepared_, windows, time, kernels_, calls, inputs.cleans}, meters_);
     give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
     heard_.clear();
     for (size_t s = 0; s < sources.size(); ++s) {

@@ -38,8 +38,9 @@ class Simulation {
     /// Back to the start, before the warm-up, with no particles.
     void rewind();
 
-    /// One step of step_s(). Needs an effect.
-    void step();
+    /// One step of step_s(). Needs an effect. What it does depends on the effect, on what was before, and on
+    /// these inputs, and on nothing else.
+    void step(const StepInputs& inputs = {});
 
     double step_s() const { return step_s_; }
     /// Time since the end of the warm-up; negative while the effect warms up.
@@ -58,15 +59,6 @@ class Simulation {
 
     /// Whether frames have the contacts of their steps; off at first.
     void note_contacts(bool on) { notes_contacts_ = on; }
-
-    /// Where the pointer is, from the next step on; nothing: nowhere.
-    void set_pointer(std::optional<PointerRay> ray) { pointer_ = ray; }
-
-    /// Whether zones and rules of cleanup take pieces; on at first. Off shows what they are good for.
-    void set_cleanup(bool on) { cleans_ = on; }
-
-    /// What people did since the last step: triggers hear of it in the next one.
-    void hear(TriggerInputs inputs) { inputs_ = std::move(inputs); }
 
     /// The volume of smoke of an element, or nullptr.
     const SmokeVolume* find_smoke(const std::string& id) const { return clouds_.find(id); }
@@ -111,13 +103,10 @@ class Simulation {
     Clouds clouds_;
     Debris debris_;
     Triggers triggers_;
-    TriggerInputs inputs_;                        // since the last step
     std::map<std::string, ParticleEvents> heard_; // of the last step, by the source's id
-    std::optional<PointerRay> pointer_;
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
     bool notes_contacts_ = false;
-    bool cleans_ = true;
     std::vector<FrameContact> contacts_; // of the last step
 };
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/runtime/children.h"
+#include "core/scene/inputs.h"
 #include "core/scene/trigger_call.h"
 
 #include <deque>
@@ -12,17 +13,11 @@
 
 namespace ember {
 
-/// What people did since the last step.
-struct TriggerInputs {
-    int clicks = 0;
-    std::vector<int> keys; // digits
-};
-
 /// What triggers listen to: the step before, and people.
 struct TriggerScene {
     const PreparedEffect& prepared;
     const StepTime& time;
-    const TriggerInputs& inputs;
+    const StepInputs& inputs;
     const Meters& meters;
     const std::map<std::string, ParticleEvents>& of_particles; // by the source's id
     const std::map<std::string, PieceEvents>& of_pieces;       // by the breakable's id

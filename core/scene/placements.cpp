@@ -106,18 +106,19 @@ class Finder {
         const Placement within = std::visit(Motion{time, seed, *prepared_.elements[i]}, element.body);
         own = {own.position + own.axes.out(within.position), own.axes.out(within.axes)};
         if (std::holds_alternative<Pointer>(element.body) && !element.muted) {
-            own.position = pointed_at(own);
+            const Inputs& inputs = prepared_.inputs;
+            const Vec3 before = pointed_at(own, inputs.pointer_before);
+            const double share = (time_s_ - inputs.now_s) / inputs.step_s + 1;
+            own.position =
+                before + (pointed_at(own, inputs.pointer_now) - before) * float(std::clamp(share, 0.0, 1.0));
         }
         return placements_[i] = own;
     }
 
     // Where the pointer's line of sight meets a plane; the middle of the plane if it does not, or only far
     // off.
-    Vec3 pointed_at(const Placement& plane) const {
+    static Vec3 pointed_at(const Placement& plane, const std::optional<PointerRay>& ray) {
         constexpr float farthest_m = 100;
-        const Inputs& inputs = prepared_.inputs;
-        const bool is_now = time_s_ > inputs.now_s - 1e-6;
-        const std::optional<PointerRay>& ray = is_now ? inputs.pointer_now : inputs.pointer_before;
         if (!ray) {
             return plane.position;
         }

@@ -83,6 +83,7 @@ struct PointerRay {
 struct Inputs {
     std::optional<PointerRay> pointer_before, pointer_now; // nothing: there is no pointer
     double now_s = 0;                                      // when the step ends
+    double step_s = 1;                                     // how long it is
 };
 
 struct PreparedEffect {

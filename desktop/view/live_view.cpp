@@ -249,6 +249,7 @@ PointerRay LiveView::ray_through(QPointF place, const Camera& camera, QSize size
 void LiveView::leaveEvent(QEvent*) {
     pointer_.reset();
     hovered_ = -1;
+    emit pointed(std::nullopt);
     askForField();
 }
 

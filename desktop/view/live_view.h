@@ -63,8 +63,8 @@ class LiveView : public QWidget {
     /// A press for the focus, in shares of the view's width and height.
     void focusAsked(QPointF place);
     /// What the lens needs to be read; nothing: it is off.
-    /// The line of sight that the pointer is on, while it is over the picture.
-    void pointed(const ember::PointerRay& ray);
+    /// The line of sight that the pointer is on; nothing once it has left the picture.
+    void pointed(const std::optional<ember::PointerRay>& ray);
     /// The picture was clicked, or a digit pressed over it, while it runs and a trigger listens.
     void clicked();
     void digitPressed(int digit);

@@ -409,13 +409,13 @@ class TestBreaking : public QObject {
         Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, zone_on_the_ground()});
         Simulation simulation;
         scene.set(simulation);
-        simulation.set_cleanup(false);
-        run_for(simulation, 4);
+        for (int i = 0; i < 4 * 60; ++i) {
+            simulation.step({.cleans = false});
+        }
         const DebrisMeter& of_zone = simulation.meters().elements.at(3).debris;
         QCOMPARE(meter(simulation).parked, size_t(0));
         QCOMPARE(meter(simulation).resting, size_t(8));
         QCOMPARE(of_zone.taken, size_t(0));
-        simulation.set_cleanup(true);
         simulation.step();
         QCOMPARE(meter(simulation).parked, size_t(8));
         QCOMPARE(of_zone.taken, size_t(8));

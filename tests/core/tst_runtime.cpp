@@ -334,6 +334,31 @@ class TestRuntime : public QObject {
         }
     }
 
+    // What counts metres sees at once if something flies there.
+    void what_rides_on_the_pointer_does_not_fly_in_or_back() {
+        Emitter trail = single_particle({});
+        trail.rate = 0;
+        trail.per_metre = 1000;
+        trail.capacity = 20000;
+        trail.rides_on = "p";
+        Effect effect = effect_of(trail);
+        effect.elements.push_back({.id = "p", .name = "Pointer", .body = Pointer{}});
+        Simulation simulation;
+        simulation.set_effect(shared(effect));
+        const auto born = [&] { return simulation.meters().elements[0].born; };
+        const auto at = [](float x) { return StepInputs{.pointer = PointerRay{{x, 5, 0}, {0, -1, 0}}}; };
+        simulation.step();
+        simulation.step(at(3)); // it comes
+        QCOMPARE(born(), uint64_t(0));
+        simulation.step(at(3.5f)); // it moves
+        QVERIFY2(std::abs(double(born()) - 500) <= 2, qPrintable(QString::number(born())));
+        simulation.step(at(3.5f));
+        const uint64_t before = born();
+        simulation.step(); // it has left
+        simulation.step();
+        QCOMPARE(born(), before);
+    }
+
     void player_keeps_to_the_clock() {
         Player player([] {});
         player.set_effect(shared(effect_of(single_particle({}))));

@@ -52,10 +52,9 @@ struct Scene {
     void set() { simulation.set_effect(shared(effect), library.load(effect, ".").assets); }
     Trigger& trigger() { return std::get<Trigger>(effect.elements[1].body); }
 
-    void run(double seconds, const TriggerInputs& inputs = {}) {
+    void run(double seconds, const StepInputs& inputs = {}) {
         for (int i = 0; i < int(seconds * 60 + 0.5); ++i) {
-            simulation.hear(inputs);
-            simulation.step();
+            simulation.step(inputs);
         }
     }
     size_t live() const {
@@ -79,7 +78,7 @@ Trigger starts_for(float seconds, const std::string& what) {
 }
 
 void press(Scene& scene) {
-    scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+    scene.run(1.0 / 60, {.pointer = {}, .clicks = 0, .keys = {1}});
 }
 
 Trigger bursts(TriggerWhen when, int births = 10) {
@@ -124,16 +123,16 @@ class TestTriggers : public QObject {
         Scene clicked(bursts(TriggerWhen::click));
         clicked.run(0.2);
         QCOMPARE(clicked.live(), size_t(0));
-        clicked.run(1.0 / 60, {.clicks = 2, .keys = {}});
+        clicked.run(1.0 / 60, {.pointer = {}, .clicks = 2, .keys = {}});
         clicked.run(0.2);
         QCOMPARE(clicked.live(), size_t(20));
 
         Trigger key = bursts(TriggerWhen::key);
         key.key = 7;
         Scene pressed(key);
-        pressed.run(1.0 / 60, {.clicks = 1, .keys = {3}});
+        pressed.run(1.0 / 60, {.pointer = {}, .clicks = 1, .keys = {3}});
         QCOMPARE(pressed.live(), size_t(0));
-        pressed.run(1.0 / 60, {.clicks = 0, .keys = {7}});
+        pressed.run(1.0 / 60, {.pointer = {}, .clicks = 0, .keys = {7}});
         QCOMPARE(pressed.live(), size_t(10));
     }
 
@@ -326,7 +325,7 @@ class TestTriggers : public QObject {
         QCOMPARE(seen(), 20.0f); // at once, also while nothing steps
         scene.run(2.0 / 60);
         QCOMPARE(seen(), 20.0f);
-        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        scene.run(1.0 / 60, {.pointer = {}, .clicks = 0, .keys = {1}});
         scene.run(2.0 / 60);
         QCOMPARE(seen(), 77.0f);
         scene.run(0.6);
@@ -375,7 +374,7 @@ class TestTriggers : public QObject {
         const auto count = [&] { return scene.simulation.find_pool("jet")->live(); };
         scene.run(1);
         QCOMPARE(count(), size_t(60));
-        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        scene.run(1.0 / 60, {.pointer = {}, .clicks = 0, .keys = {1}});
         scene.run(1);
         QVERIFY2(count() > 600 && count() < 680, qPrintable(QString::number(count())));
         QCOMPARE(sentence_of(scene.effect, trigger),
@@ -383,7 +382,7 @@ class TestTriggers : public QObject {
 
         scene.trigger().value = -1e6f; // no rate is less than nothing
         scene.set();
-        scene.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        scene.run(1.0 / 60, {.pointer = {}, .clicks = 0, .keys = {1}});
         scene.run(0.1);
         const size_t before = count();
         scene.run(0.5);
@@ -422,7 +421,7 @@ class TestTriggers : public QObject {
         std::vector<Element> others = falling();
         others.push_back({.id = "zone", .name = "Zone", .body = zone, .links = {{"block", 1}}});
         Scene cleaned(trigger, others), kept(trigger, others);
-        kept.run(1.0 / 60, {.clicks = 0, .keys = {1}});
+        kept.run(1.0 / 60, {.pointer = {}, .clicks = 0, .keys = {1}});
         cleaned.run(3);
         kept.run(3);
         QVERIFY(cleaned.simulation.meters().debris.pieces < kept.simulation.meters().debris.pieces);
@@ -444,7 +443,7 @@ class TestTriggers : public QObject {
         Scene struck(trigger, others);
         struck.run(1);
         QCOMPARE(struck.simulation.bodies("block").size(), size_t(1));
-        struck.run(1.0 / 60, {.clicks = 1, .keys = {}});
+        struck.run(1.0 / 60, {.pointer = {}, .clicks = 1, .keys = {}});
         struck.run(0.1);
         QVERIFY(struck.simulation.bodies("block").size() > 3);
 
@@ -459,7 +458,7 @@ class TestTriggers : public QObject {
         Scene drops(trigger, others);
         drops.run(1);
         QCOMPARE(drops.simulation.meters().debris.pieces, size_t(0));
-        drops.run(1.0 / 60, {.clicks = 1, .keys = {}});
+        drops.run(1.0 / 60, {.pointer = {}, .clicks = 1, .keys = {}});
         drops.run(0.1);
         QCOMPARE(drops.simulation.meters().debris.pieces, size_t(8));
     }
@@ -478,7 +477,7 @@ class TestTriggers : public QObject {
         const DebrisMeter& meter = scene.simulation.meters().debris;
         QVERIFY(meter.parked > 0);
         const size_t parked = meter.parked;
-        scene.run(1.0 / 60, {.clicks = 1, .keys = {}});
+        scene.run(1.0 / 60, {.pointer = {}, .clicks = 1, .keys = {}});
         QVERIFY(meter.parked == 0 && meter.bodies >= parked);
         for (const Debris::Moving& body : scene.simulation.bodies("block")) {
             QVERIFY(body.place.y > 0); // on the ground, not through it
@@ -486,7 +485,7 @@ class TestTriggers : public QObject {
 
         scene.trigger().then = TriggerThen::clear;
         scene.set();
-        scene.run(1.0 / 60, {.clicks = 1, .keys = {}});
+        scene.run(1.0 / 60, {.pointer = {}, .clicks = 1, .keys = {}});
         scene.run(2); // the longest time that clearing takes is 1.5 s
         QCOMPARE(meter.pieces, size_t(0));
     }

@@ -9,6 +9,7 @@
 #include "desktop/view/live_view.h"
 #include "desktop/view/picture_maker.h"
 
+#include <QApplication>
 #include <QComboBox>
 #include <QTemporaryDir>
 #include <QtTest>
@@ -111,6 +112,10 @@ class TestSmokeWindow : public QObject {
             QVERIFY(std::fabs(seen->x() - (middle.x() + x)) < 3 &&
                     std::fabs(seen->y() - (middle.y() + 10)) < 3);
         }
+        // Once it has left the picture it is nowhere.
+        QEvent leaves(QEvent::Leave);
+        QApplication::sendEvent(view(), &leaves);
+        QTRY_COMPARE(place_of_pointer(), Vec3(0, 0.5f, 0));
     }
 
     void dragging_through_the_smoke_stirs_it_there() {
