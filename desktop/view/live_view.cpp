@@ -128,6 +128,12 @@ QString LiveView::trianglesText() const {
                               .arg(theme::short_count(double(count)));
 }
 
+QString LiveView::slowWords() const {
+    constexpr double slow_ms = 1000;
+    const double ms = shot_ != nullptr ? shot_->readings.meters.step_ms : 0;
+    return playing_ && ms > slow_ms ? tr("a step takes %1 s; P pauses").arg(ms / 1000, 0, 'f', 1) : QString();
+}
+
 void LiveView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     if (shot_ == nullptr || shot_->picture.width == 0) {
@@ -165,6 +171,7 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.drawText(corner.adjusted(0, 18, 0, 0), Qt::AlignTop | Qt::AlignRight, copiesText());
     painter.setPen(theme::close);
     painter.drawText(corner.adjusted(0, 36, 0, 0), Qt::AlignTop | Qt::AlignRight, trianglesText());
+    painter.drawText(corner.adjusted(0, 54, 0, 0), Qt::AlignTop | Qt::AlignRight, slowWords());
     painter.setPen(theme::text);
     if (take_colour_ || takes_focus_) {
         painter.drawText(corner.adjusted(0, 34, 0, 0), Qt::AlignTop | Qt::AlignLeft,

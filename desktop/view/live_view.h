@@ -34,6 +34,9 @@ class LiveView : public QWidget {
     void setLens(const ForceLens& lens);
     /// What is being read or measured for the effect, and is not in any picture or lens yet; empty: nothing.
     void setAwaited(const QString& what);
+    /// Says so if a step takes more than a second, and how to end that; else empty.
+    QString slowWords() const;
+
     /// What a lens says of that.
     QString awaitedWords() const;
     const ContactLens& contacts() const { return contacts_; }

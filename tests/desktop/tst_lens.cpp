@@ -193,6 +193,20 @@ class TestLens : public QObject {
         QCOMPARE(lens.figures(), QString("nothing is hit")); // they fade
     }
 
+    void a_step_that_takes_more_than_a_second_is_said_while_it_runs() {
+        LiveView view;
+        Shot shot;
+        view.setPlaying(true);
+        QVERIFY(view.slowWords().isEmpty());
+        shot.readings.meters.step_ms = 999;
+        view.setShot(&shot);
+        QVERIFY(view.slowWords().isEmpty());
+        shot.readings.meters.step_ms = 2640;
+        QCOMPARE(view.slowWords(), QString("a step takes 2.6 s; P pauses"));
+        view.setPlaying(false);
+        QVERIFY(view.slowWords().isEmpty());
+    }
+
     void a_lens_says_what_is_still_being_measured() {
         openWindow(effect_of(single_particle({}), {Gravity{}}));
         QTemporaryDir meshes;
