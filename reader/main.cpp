@@ -4,6 +4,7 @@
 //     crisp-ember-reader mesh|vectors|image|heights FILE [MOST-CELLS]
 #include "core/assets/decoding.h"
 #include "core/assets/wire.h"
+#include "core/assets/wire_parts.h"
 
 #include <csignal>
 #include <cstdlib>
@@ -52,18 +53,19 @@ void limit_resources(uint64_t file_bytes) {
 }
 
 template <class Result>
-void hand_over(WireWriter<Pipe>& wire, const std::optional<Result>& result, const Problems& problems,
-               auto put) {
+int hand_over(WireWriter<Pipe>& wire, const std::optional<Result>& result, const Problems& problems) {
     for (const Problem& problem : problems) {
         wire.put(WireMark::problem);
         wire.put(problem);
     }
-    if (!result) {
-        wire.put(WireMark::none);
-        return;
+    wire.put(result ? WireMark::result : WireMark::none);
+    if (result) {
+        WireParts<Result>::each(*result, [&](const auto& part) {
+            wire.put(part);
+            return true;
+        });
     }
-    wire.put(WireMark::result);
-    put(*result);
+    return exit_fine;
 }
 
 int read(const std::string& kind, const std::filesystem::path& path, int most_cells) {
@@ -79,38 +81,21 @@ int read(const std::string& kind, const std::filesystem::path& path, int most_ce
             return true;
         };
         const auto mesh = decode_mesh(path, problems, progress);
-        hand_over(wire, mesh, problems, [&](const Mesh& m) {
-            wire.put(m.corners);
-            wire.put(m.normals);
-            wire.put(m.triangles);
-        });
-    } else if (kind == "vectors") {
-        const auto grid = decode_vectors(path, most_cells, problems);
-        hand_over(wire, grid, problems, [&](const VectorGrid& g) {
-            wire.put(g.count);
-            wire.put(g.low);
-            wire.put(g.cell);
-            wire.put(g.turn);
-            wire.put(g.values);
-        });
-    } else if (kind == "image") {
-        const auto image = decode_image(path, problems);
-        hand_over(wire, image, problems, [&](const Image& i) {
-            wire.put(i.width);
-            wire.put(i.height);
-            wire.put(i.pixels);
-        });
-    } else if (kind == "heights") {
-        const auto image = decode_heights(path, problems);
-        hand_over(wire, image, problems, [&](const HeightImage& i) {
-            wire.put(i.width);
-            wire.put(i.height);
-            wire.put(i.values);
-        });
-    } else {
-        return exit_wrong_usage;
+        return hand_over(wire, mesh, problems);
     }
-    return exit_fine;
+    if (kind == "vectors") {
+        const auto grid = decode_vectors(path, most_cells, problems);
+        return hand_over(wire, grid, problems);
+    }
+    if (kind == "image") {
+        const auto image = decode_image(path, problems);
+        return hand_over(wire, image, problems);
+    }
+    if (kind == "heights") {
+        const auto image = decode_heights(path, problems);
+        return hand_over(wire, image, problems);
+    }
+    return exit_wrong_usage;
 }
 
 } // namespace

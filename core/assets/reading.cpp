@@ -6,6 +6,7 @@
 #include "core/assets/mesh_file.h"
 #include "core/assets/vector_grid.h"
 #include "core/assets/wire.h"
+#include "core/assets/wire_parts.h"
 
 #include <cerrno>
 #include <chrono>
@@ -176,11 +177,10 @@ std::string reason_of(int status, bool hangs) {
                                     : "a file on which its reading fails";
 }
 
-// Asks the reader; `get(wire, value)` takes the result.
+// Asks the reader.
 template <class Result>
 std::optional<Result> ask(const std::vector<std::string>& arguments, const std::filesystem::path& path,
-                          const std::string& expected, Problems& problems, const Progress& progress,
-                          auto get) {
+                          const std::string& expected, Problems& problems, const Progress& progress = {}) {
     const auto refuse = [&](const std::string& found) {
         problems.push_back({path.string(), 0, "", found, expected});
         return std::nullopt;
@@ -222,7 +222,7 @@ std::optional<Result> ask(const std::vector<std::string>& arguments, const std::
             return std::nullopt; // and it has said why
         } else {
             Result result;
-            if (!get(wire, result)) {
+            if (!WireParts<Result>::each(result, [&](auto& part) { return wire.get(part); })) {
                 break;
             }
             return result;
@@ -240,32 +240,21 @@ std::optional<Result> ask(const std::vector<std::string>& arguments, const std::
 std::optional<Mesh> read_mesh(const std::filesystem::path& path, Problems& problems,
                               const Progress& progress) {
     return ask<Mesh>({"mesh", path.string()}, path, "a whole mesh file (OBJ, PLY, STL, OFF or glTF)",
-                     problems, progress, [](auto& wire, Mesh& mesh) {
-                         return wire.get(mesh.corners) && wire.get(mesh.normals) && wire.get(mesh.triangles);
-                     });
+                     problems, progress);
 }
 
 std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int most_cells,
                                        Problems& problems) {
     return ask<VectorGrid>({"vectors", path.string(), std::to_string(most_cells)}, path,
-                           "a whole OpenVDB file", problems, {}, [](auto& wire, VectorGrid& grid) {
-                               return wire.get(grid.count) && wire.get(grid.low) && wire.get(grid.cell) &&
-                                      wire.get(grid.turn) && wire.get(grid.values);
-                           });
+                           "a whole OpenVDB file", problems);
 }
 
 std::optional<Image> read_image(const std::filesystem::path& path, Problems& problems) {
-    return ask<Image>({"image", path.string()}, path, "a whole PNG or OpenEXR image", problems, {},
-                      [](auto& wire, Image& image) {
-                          return wire.get(image.width) && wire.get(image.height) && wire.get(image.pixels);
-                      });
+    return ask<Image>({"image", path.string()}, path, "a whole PNG or OpenEXR image", problems);
 }
 
 std::optional<HeightImage> read_heights(const std::filesystem::path& path, Problems& problems) {
-    return ask<HeightImage>(
-        {"heights", path.string()}, path, "a PNG image", problems, {}, [](auto& wire, HeightImage& image) {
-            return wire.get(image.width) && wire.get(image.height) && wire.get(image.values);
-        });
+    return ask<HeightImage>({"heights", path.string()}, path, "a PNG image", problems);
 }
 
 } // namespace ember

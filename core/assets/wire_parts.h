@@ -1,0 +1,41 @@
+// What is handed over of each kind of file, in its order: one list for both ends of the wire.
+#pragma once
+
+#include "core/assets/files.h"
+#include "core/assets/image.h"
+#include "core/assets/vector_grid.h"
+#include "core/geometry/mesh.h"
+
+namespace ember {
+
+/// `each(value, visit)` calls visit with one part after the other, until it says false.
+template <class T>
+struct WireParts;
+
+template <>
+struct WireParts<Mesh> {
+    static bool each(auto& mesh, auto visit) {
+        return visit(mesh.corners) && visit(mesh.normals) && visit(mesh.triangles);
+    }
+};
+template <>
+struct WireParts<VectorGrid> {
+    static bool each(auto& grid, auto visit) {
+        return visit(grid.count) && visit(grid.low) && visit(grid.cell) && visit(grid.turn) &&
+               visit(grid.values);
+    }
+};
+template <>
+struct WireParts<Image> {
+    static bool each(auto& image, auto visit) {
+        return visit(image.width) && visit(image.height) && visit(image.pixels);
+    }
+};
+template <>
+struct WireParts<HeightImage> {
+    static bool each(auto& image, auto visit) {
+        return visit(image.width) && visit(image.height) && visit(image.values);
+    }
+};
+
+} // namespace ember
