@@ -1,4 +1,4 @@
-// Rigid bodies in contact. The only place that knows the physics library (Bullet).
+// Rigid bodies in contact. Only this class's own files know the physics library (Bullet).
 //
 // Everything is done in a fixed order on one thread: the same calls give the same bytes.
 //
