@@ -10,7 +10,22 @@ namespace {
 // How late a step may be and still be made.
 constexpr int latest_steps = 3;
 
+constexpr auto whole_times = {&Meters::births_ms, &Meters::forces_ms, &Meters::collision_ms,
+                              &Meters::smoke_ms,  &Meters::debris_ms, &Meters::step_ms};
+
 } // namespace
+
+void StepTimes::add(const Meters& step) {
+    for (const auto time : whole_times) {
+        sums_.*time += step.*time;
+    }
+}
+
+void StepTimes::write(Meters& frame) const {
+    for (const auto time : whole_times) {
+        frame.*time = sums_.*time;
+    }
+}
 
 Player::Player(std::function<void()> on_frame, Isa isa)
     : on_frame_(std::move(on_frame)), simulation_(isa), thread_([this] { run(); }) {}
@@ -180,8 +195,10 @@ void Player::run() {
         // a step may be. What is later than that is not caught up with: the effect runs slower, it never
         // stalls. Steps of the warm-up are not due at any time: the clock begins after them.
         const Clock::time_point turn_end = Clock::now() + step_time;
+        StepTimes times;
         for (bool goes_on = steps; goes_on;) {
             simulation_.step(inputs);
+            times.add(simulation_.meters());
             inputs.clicks = 0;
             inputs.keys.clear();
             const Clock::time_point now = Clock::now();
@@ -193,16 +210,19 @@ void Player::run() {
                                 Clock::now() - published < std::chrono::milliseconds(100);
         if (simulation_.effect() && (steps || changed) && !is_between) {
             published = Clock::now();
-            publish(lens);
+            publish(lens, steps ? &times : nullptr);
         }
         turn.reset();
         lock.lock();
     }
 }
 
-void Player::publish(const std::optional<FieldOrder>& lens) {
+void Player::publish(const std::optional<FieldOrder>& lens, const StepTimes* times) {
     Frame& frame = frames_.back();
     simulation_.write_frame(frame);
+    if (times != nullptr) {
+        times->write(frame.meters);
+    }
     frame.field = lens ? std::make_shared<const FieldReading>(simulation_.read_field(*lens)) : nullptr;
     frames_.publish();
     on_frame_();

@@ -16,6 +16,17 @@
 
 namespace ember {
 
+/// What the steps took that were made since the frame before: a picture waits for all of them.
+class StepTimes {
+  public:
+    void add(const Meters& step);
+    /// In place of the times of the last step alone. Elements keep theirs: the board tells what a step costs.
+    void write(Meters& frame) const;
+
+  private:
+    Meters sums_;
+};
+
 class Player {
   public:
     /// `on_frame` is called on the player's thread after each new frame; it must return quickly.
@@ -59,7 +70,7 @@ class Player {
 
   private:
     void run();
-    void publish(const std::optional<FieldOrder>& lens);
+    void publish(const std::optional<FieldOrder>& lens, const StepTimes* times);
 
     std::function<void()> on_frame_;
     Simulation simulation_;

@@ -296,6 +296,26 @@ class TestRuntime : public QObject {
         }
     }
 
+    void a_frame_costs_all_steps_that_were_made_for_it() {
+        Meters first, second;
+        first.step_ms = 18;
+        first.smoke_ms = 9;
+        second.step_ms = 0.5;
+        second.smoke_ms = 9;
+        second.particles = 7;
+        second.elements.resize(1);
+        second.elements[0].ms = 9;
+        StepTimes times;
+        times.add(first);
+        times.add(second);
+        Meters frame = second;
+        times.write(frame);
+        QCOMPARE(frame.step_ms, 18.5);
+        QCOMPARE(frame.smoke_ms, 18.0);
+        QCOMPARE(frame.particles, size_t(7));
+        QCOMPARE(frame.elements[0].ms, 9.0);
+    }
+
     void turns_are_served_in_the_order_in_which_they_were_asked_for() {
         Turns turns;
         std::mutex mutex;
