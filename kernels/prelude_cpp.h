@@ -189,11 +189,32 @@ KERNEL real max(real a, real b) {
 KERNEL real exp(real a) {
     return xsimd::exp(a);
 }
+/// The sine of an angle that is so many quarter turns further. The library's own takes another way by the
+/// largest angle of the register, so that the last digit of one lane would depend on what the others hold;
+/// here each lane is by itself (polynomials: S. Moshier, "Methods and Programs for Mathematical Functions",
+/// 1989).
+KERNEL real sine_after(real angle, real quarters_more) {
+    real quarters = xsimd::nearbyint(angle * real(0.636619772f));
+    real rest = angle - quarters * real(1.5703125f) - quarters * real(4.837512969970703e-4f) -
+                quarters * real(7.549789954891882e-8f);
+    real z = rest * rest;
+    real sine =
+        ((real(-1.9515295891e-4f) * z + real(8.3321608736e-3f)) * z - real(1.6666654611e-1f)) * z * rest + rest;
+    real cosine = ((real(2.443315711809948e-5f) * z - real(1.388731625493765e-3f)) * z +
+                   real(4.166664568298827e-2f)) *
+                      z * z -
+                  real(0.5f) * z + real(1.0f);
+    quarters = quarters + quarters_more;
+    real of_two = quarters - real(2.0f) * xsimd::floor(quarters * real(0.5f));
+    real of_four = quarters - real(4.0f) * xsimd::floor(quarters * real(0.25f));
+    real turned = xsimd::select(of_two > real(0.5f), cosine, sine);
+    return xsimd::select(of_four > real(1.5f), real(0.0f) - turned, turned);
+}
 KERNEL real sin(real a) {
-    return xsimd::sin(a);
+    return sine_after(a, real(0.0f));
 }
 KERNEL real cos(real a) {
-    return xsimd::cos(a);
+    return sine_after(a, real(1.0f));
 }
 KERNEL real pow(real a, real b) {
     return xsimd::pow(a, b);

@@ -270,18 +270,20 @@ void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s
         if (!any_lane(contact.met)) {
             continue;
         }
-        rvec3 velocity = load3(block.vx + i, block.vy + i, block.vz + i);
+        const rvec3 before = load3(block.vx + i, block.vy + i, block.vz + i);
         rvec3 start_velocity = load3(starts.vx + i, starts.vy + i, starts.vz + i);
         rvec3 carried = every_lane({});
         if (row.is_moving != 0) {
             carried = surface_velocity(row, contact.point);
         }
-        velocity = velocity - carried;
+        rvec3 velocity = before - carried;
         const real step = min(load(block.age + i), real(step_s));
         const real impact = respond(row, contact, load_uint(block.number + i), step, start_velocity - carried,
                                     position, velocity);
         store3(block.x + i, block.y + i, block.z + i, position);
-        store3(block.vx + i, block.vy + i, block.vz + i, velocity + carried);
+        // What is not stopped keeps its velocity to the last digit, whatever its neighbours meet.
+        velocity = sel3(impact > real(0.0f), velocity + carried, before);
+        store3(block.vx + i, block.vy + i, block.vz + i, velocity);
         if (impacts != nullptr) {
             store(impacts->speed + i, impact);
             store3(impacts->normal_x + i, impacts->normal_y + i, impacts->normal_z + i, contact.normal);

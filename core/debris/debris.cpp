@@ -36,8 +36,32 @@ void Debris::clear() {
     *this = Debris();
 }
 
+struct Debris::Kept {
+    Data data;
+    std::shared_ptr<const RigidState> world; // null while nothing can break
+};
+
+std::shared_ptr<const Debris::Kept> Debris::kept() const {
+    return std::make_shared<const Kept>(Kept{state_, world_ ? world_->state() : nullptr});
+}
+
+void Debris::restore(const Kept& kept) {
+    state_ = kept.data;
+    world_ = kept.world ? std::make_unique<RigidWorld>(*kept.world, RigidFilter{&lets_through, this}) : nullptr;
+}
+
+size_t Debris::bytes(const Kept& kept) {
+    size_t bytes = kept.world ? bytes_of(*kept.world) : 0;
+    for (const auto& [id, source] : kept.data.sources) {
+        for (const Instance& instance : source.instances) {
+            bytes += instance.pieces.size() * sizeof(Piece) + instance.broken.size();
+        }
+    }
+    return bytes;
+}
+
 Placement Debris::whole_of(int number) const {
-    const Body& body = bodies_.at(number);
+    const Body& body = state_.bodies.at(number);
     const Placement at = world_->placement(number);
     return {at.position - at.axes.out(body.middle), at.axes};
 }
@@ -51,13 +75,13 @@ Placement Debris::placement_of(const Instance& instance, const Piece& piece) con
 }
 
 Debris::Instance& Debris::instance_of(const Body& body) {
-    std::deque<Instance>& instances = sources_.at(body.breakable).instances;
+    std::deque<Instance>& instances = state_.sources.at(body.breakable).instances;
     return *std::lower_bound(instances.begin(), instances.end(), body.instance,
                              [](const Instance& each, uint32_t number) { return each.number < number; });
 }
 
 const std::vector<int>& Debris::hulls_of(const std::shared_ptr<const Cut>& cut) {
-    for (const Hulls& hulls : hulls_) {
+    for (const Hulls& hulls : state_.hulls) {
         if (hulls.cut == cut) {
             return hulls.of_piece;
         }
@@ -66,8 +90,8 @@ const std::vector<int>& Debris::hulls_of(const std::shared_ptr<const Cut>& cut) 
     for (const ember::Piece& piece : cut->pieces) {
         hulls.of_piece.push_back(world_->add_hull(piece.mesh.corners));
     }
-    hulls_.push_back(std::move(hulls));
-    return hulls_.back().of_piece;
+    state_.hulls.push_back(std::move(hulls));
+    return state_.hulls.back().of_piece;
 }
 
 int Debris::add_body(const std::string& id, const Breakable& breakable, Instance& instance,
@@ -106,7 +130,7 @@ int Debris::add_body(const std::string& id, const Breakable& breakable, Instance
         instance.pieces[i].body = number;
     }
     body.pieces = std::move(pieces);
-    bodies_[number] = std::move(body);
+    state_.bodies[number] = std::move(body);
     world_->add_body(rigid);
     return number;
 }
@@ -118,11 +142,11 @@ void Debris::take_out(Instance& instance, uint32_t index, State state) {
     const int number = piece.body;
     piece.state = state;
     piece.body = -1;
-    Body& body = bodies_.at(number);
+    Body& body = state_.bodies.at(number);
     std::erase(body.pieces, index);
     if (body.pieces.empty()) {
         world_->remove_body(number);
-        bodies_.erase(number);
+        state_.bodies.erase(number);
     }
 }
 
@@ -134,21 +158,21 @@ void Debris::keep_only(const Scene& scene) {
                            is_active(effect, *element);
         return !stays || scene.prepared.elements[*scene.prepared.index_of(id)]->cut != source.cut;
     };
-    for (auto source = sources_.begin(); source != sources_.end();) {
+    for (auto source = state_.sources.begin(); source != state_.sources.end();) {
         if (!goes(source->first, source->second)) {
             ++source;
             continue;
         }
-        std::erase_if(bodies_, [&](const auto& entry) {
+        std::erase_if(state_.bodies, [&](const auto& entry) {
             if (entry.second.breakable == source->first) {
                 world_->remove_body(entry.first);
             }
             return entry.second.breakable == source->first;
         });
-        source = sources_.erase(source);
+        source = state_.sources.erase(source);
     }
-    std::erase_if(hulls_, [&](const Hulls& hulls) {
-        const bool is_used = std::any_of(sources_.begin(), sources_.end(),
+    std::erase_if(state_.hulls, [&](const Hulls& hulls) {
+        const bool is_used = std::any_of(state_.sources.begin(), state_.sources.end(),
                                          [&](const auto& entry) { return entry.second.cut == hulls.cut; });
         for (const int hull : is_used ? std::vector<int>() : hulls.of_piece) {
             world_->remove_hull(hull);
@@ -160,7 +184,7 @@ void Debris::keep_only(const Scene& scene) {
 void Debris::stand(Step& step, size_t element, const Placement& whole, bool stands, const Vec3& velocity) {
     const std::string& id = step.effect.elements[element].id;
     const auto& breakable = std::get<Breakable>(step.effect.elements[element].body);
-    Source& source = sources_[id];
+    Source& source = state_.sources[id];
     const size_t count = source.cut->pieces.size();
     if (source.live + count > step.capacity_of(breakable) + (stands ? count : 0)) {
         source.refused += count;
@@ -209,8 +233,8 @@ void Debris::raise(Step& step) {
         if (breakable == nullptr || !is_active(step.effect, element) || !prepared.elements[i]->cut) {
             continue;
         }
-        const bool is_new = !sources_.contains(element.id);
-        Source& source = sources_[element.id];
+        const bool is_new = !state_.sources.contains(element.id);
+        Source& source = state_.sources[element.id];
         if (is_new) {
             source.cut = prepared.elements[i]->cut;
             source.facts = facts_of(*source.cut);
@@ -249,8 +273,8 @@ void Debris::drop(Step& step) {
             continue;
         }
         const auto drops = prepared.index_of(dropper->drops);
-        const auto source = sources_.find(dropper->drops);
-        if (!drops || source == sources_.end()) {
+        const auto source = state_.sources.find(dropper->drops);
+        if (!drops || source == state_.sources.end()) {
             continue;
         }
         const uint32_t seed = seed_of(step.effect, element.id);
@@ -274,7 +298,7 @@ void Debris::drop(Step& step) {
 }
 
 void Debris::measure(Step& step, Meters& meters) {
-    for (auto& [id, source] : sources_) {
+    for (auto& [id, source] : state_.sources) {
         ElementMeter& element = meters.elements[step.index_of(id)];
         DebrisMeter& meter = element.debris;
         meter.cut = source.facts;
@@ -290,7 +314,7 @@ void Debris::measure(Step& step, Meters& meters) {
                 source.live += piece.state <= State::parked ? 1 : 0;
             }
         }
-        for (const auto& [number, body] : bodies_) {
+        for (const auto& [number, body] : state_.bodies) {
             if (body.breakable == id) {
                 ++meter.bodies;
                 (world_->is_awake(number) ? meter.awake : meter.resting) += body.pieces.size();
@@ -317,7 +341,7 @@ void Debris::measure(Step& step, Meters& meters) {
 }
 
 void Debris::step(const Scene& scene, Meters& meters) {
-    events_.clear();
+    state_.events.clear();
     keep_only(scene);
     const Effect& effect = *scene.prepared.effect;
     const bool has_any = std::any_of(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
@@ -331,7 +355,7 @@ void Debris::step(const Scene& scene, Meters& meters) {
     if (!world_) {
         world_ = std::make_unique<RigidWorld>();
     }
-    world_->set_filter(&lets_through, this);
+    world_->set_filter({&lets_through, this});
     Step step = {scene,
                  effect,
                  scene.time.start_s + scene.time.step_s,
@@ -341,13 +365,13 @@ void Debris::step(const Scene& scene, Meters& meters) {
                  {}};
     raise(step);
     drop(step);
-    for (const auto& [id, source] : sources_) {
+    for (const auto& [id, source] : state_.sources) {
         step.programs.emplace(id, compiled_for(scene.prepared, scene.windows, scene.time, step.index_of(id)));
     }
     pin(step);
     place_colliders(step);
     take_over_edits(step);
-    now_s_ = step.now_s;
+    state_.now_s = step.now_s;
     push(step);
     blast(step);
     world_->step(scene.time.step_s);
@@ -359,12 +383,12 @@ void Debris::step(const Scene& scene, Meters& meters) {
     measure(step, meters);
     meters.debris_ms += watch.elapsed_ms();
     tell_savings(step, meters);
-    for (const auto& [id, source] : sources_) {
+    for (const auto& [id, source] : state_.sources) {
         // By the share of bodies that move.
         const size_t element = step.index_of(id);
         const double share = meters.debris.awake > 0
                                  ? double(meters.elements[element].debris.awake) / double(meters.debris.awake)
-                                 : 1 / double(sources_.size());
+                                 : 1 / double(state_.sources.size());
         meters.elements[element].ms += meters.debris_ms * share;
     }
 }
@@ -375,7 +399,7 @@ void Debris::tell_savings(const Step& step, Meters& meters) {
         const double now_ms = meters.debris_ms / double(meters.debris.awake);
         piece_ms_ = piece_ms_ > 0 ? piece_ms_ + (now_ms - piece_ms_) * 0.02 : now_ms;
     }
-    for (const auto& [id, tally] : tallies_) {
+    for (const auto& [id, tally] : state_.tallies) {
         if (const auto element = step.scene.prepared.index_of(id)) {
             DebrisMeter& meter = meters.elements[*element].debris;
             meter.taken = tally.taken;
@@ -389,14 +413,14 @@ void Debris::tell_savings(const Step& step, Meters& meters) {
 // What the artist has changed may move what rests. Drives change numbers in every step: bodies take those
 // over, but sleep on.
 void Debris::take_over_edits(const Step& step) {
-    const bool is_edited = given_ != step.scene.given;
-    given_ = step.scene.given;
-    for (auto& [id, source] : sources_) {
+    const bool is_edited = state_.given != step.scene.given;
+    state_.given = step.scene.given;
+    for (auto& [id, source] : state_.sources) {
         const Breakable& now = step.breakable(id);
         const std::array<float, 4> numbers = {now.bounce, now.friction, now.rest_speed, now.strength};
         const bool changes = numbers != source.numbers;
         source.numbers = numbers;
-        for (auto& [number, body] : bodies_) {
+        for (auto& [number, body] : state_.bodies) {
             if (body.breakable != id || !(is_edited || changes)) {
                 continue;
             }
@@ -411,8 +435,8 @@ void Debris::take_over_edits(const Step& step) {
 
 void Debris::write(const PreparedEffect& prepared, std::vector<FrameDebris>& out) const {
     size_t count = 0;
-    out.resize(sources_.size());
-    for (const auto& [id, source] : sources_) {
+    out.resize(state_.sources.size());
+    for (const auto& [id, source] : state_.sources) {
         const auto element = prepared.index_of(id);
         if (!element || !source.cut) {
             continue;
@@ -435,7 +459,7 @@ void Debris::write(const PreparedEffect& prepared, std::vector<FrameDebris>& out
                 }
                 const float left =
                     1 -
-                    std::clamp(float((now_s_ - piece.clear_s) / std::max(double(piece.clear_for_s), 1e-6)),
+                    std::clamp(float((state_.now_s - piece.clear_s) / std::max(double(piece.clear_for_s), 1e-6)),
                                0.0f, 1.0f);
                 switch (breakable.clear_by) {
                 case ClearBy::shrinking:
@@ -459,7 +483,7 @@ void Debris::write(const PreparedEffect& prepared, std::vector<FrameDebris>& out
 
 std::vector<Debris::Moving> Debris::bodies(const std::string& id) const {
     std::vector<Moving> bodies;
-    for (const auto& [number, body] : bodies_) {
+    for (const auto& [number, body] : state_.bodies) {
         if (body.breakable == id) {
             bodies.push_back({world_->placement(number).position, world_->velocity(number),
                               world_->mass(number), body.pieces.size(), body.is_fixed,

@@ -50,6 +50,13 @@ class Debris {
     Debris(Debris&&) noexcept;
     Debris& operator=(Debris&&) noexcept;
 
+    /// All that the next steps depend on.
+    struct Kept;
+    std::shared_ptr<const Kept> kept() const;
+    /// Goes on as what was kept did, to the byte.
+    void restore(const Kept& kept);
+    static size_t bytes(const Kept& kept);
+
     /// What a step needs of its surroundings.
     struct Scene {
         const EffectPtr& given; // before drives
@@ -63,7 +70,7 @@ class Debris {
     void step(const Scene& scene, Meters& meters);
 
     /// Of the last step, by the breakable's id.
-    const std::map<std::string, PieceEvents>& events() const { return events_; }
+    const std::map<std::string, PieceEvents>& events() const { return state_.events; }
 
     void write(const PreparedEffect& prepared, std::vector<FrameDebris>& out) const;
     void clear();
@@ -145,8 +152,8 @@ class Debris {
         void take(size_t pieces, double now_s);
         size_t taken_lately(double now_s) const;
     };
-    // A body, a piece of it, and what that meets: another body and its piece, or a collider.
-    using Meeting = std::tuple<int, uint32_t, int, uint32_t, int>;
+    // A body, a piece of it, and what that meets: another body and its piece, or a collider by its id.
+    using Meeting = std::tuple<int, uint32_t, int, uint32_t, std::string>;
     struct Step; // what one step works with
     struct Zone; // of cleanup, as it stands
 
@@ -162,7 +169,7 @@ class Debris {
     bool comes_near(const Step& step, size_t element, const Blast& blast);
     void blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight);
     void fracture(Step& step);
-    void note_hits(int number, const std::vector<RigidContact>& met);
+    void note_hits(const Step& step, int number, const std::vector<RigidContact>& met);
     void come_apart(Step& step, int body, const std::vector<RigidContact>& contacts);
     void share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
                    const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained);
@@ -200,25 +207,29 @@ class Debris {
                  const Vec3& spin);
     void take_out(Instance& instance, uint32_t piece, State state);
     static bool is_in(const Step& step, const std::vector<ReachRow>& reaches, const Vec3& place);
-    static bool lets_through(const void* context, int collider, int number);
+    static bool lets_through(const void* context, const std::string& collider, int number);
     Placement whole_of(int body) const;
     Placement placement_of(const Instance& instance, const Piece& piece) const;
     Instance& instance_of(const Body& body);
     const std::vector<int>& hulls_of(const std::shared_ptr<const Cut>& cut);
 
+    // What is kept of the pieces, beside the world that their bodies are in.
+    struct Data {
+        std::map<std::string, Source> sources;
+        std::map<int, Body> bodies;
+        std::vector<Hulls> hulls;
+        std::map<std::string, GridMesh> grid_meshes; // of mesh colliders, by id
+        std::map<std::string, Tally> tallies;        // by the ids of zones and breakables
+        std::set<Meeting> meetings, met_before;      // of the last step, and of the one before
+        std::map<std::string, bool> were_near;       // what sets blasts off, by the blasts' ids
+        std::map<std::string, PieceEvents> events;
+        std::map<std::string, std::map<std::string, float>> collider_links; // weights, by collider, breakable
+        EffectPtr given;  // as the artist had it in the last step
+        double now_s = 0; // at its end
+    };
+    Data state_;
     std::unique_ptr<RigidWorld> world_; // null while nothing can break
-    std::map<std::string, Source> sources_;
-    std::map<int, Body> bodies_;
-    std::vector<Hulls> hulls_;
-    std::map<size_t, GridMesh> grid_meshes_;  // of mesh colliders, by element
-    std::map<std::string, Tally> tallies_;    // by the ids of zones and breakables
-    double piece_ms_ = 0;                     // what a moving piece costs in a step, lately
-    std::set<Meeting> meetings_, met_before_; // of the last step, and of the one before
-    std::map<std::string, bool> were_near_;   // what sets blasts off, by the blasts' ids
-    std::map<std::string, PieceEvents> events_;
-    std::map<int, std::map<std::string, float>> collider_links_; // weights, by element and breakable
-    EffectPtr given_;                                            // as the artist had it in the last step
-    double now_s_ = 0;                                           // at its end
+    double piece_ms_ = 0;               // what a moving piece costs in a step, lately
 };
 
 } // namespace ember

@@ -19,7 +19,7 @@ constexpr float least_blow = 0.3f;
 
 // Pins come and go while the effect runs. What moves is not caught by one.
 void Debris::pin(Step& step) {
-    for (auto& [id, source] : sources_) {
+    for (auto& [id, source] : state_.sources) {
         std::vector<ReachRow> pins;
         step.each<Pin>(id, [&](size_t i, const Pin&, float) {
             pins.push_back(reach_row(step.scene.prepared, step.to, i));
@@ -35,7 +35,7 @@ void Debris::pin(Step& step) {
                     continue;
                 }
                 const bool may_be =
-                    piece.is_pinned || bodies_.at(piece.body).is_fixed || !world_->is_awake(piece.body);
+                    piece.is_pinned || state_.bodies.at(piece.body).is_fixed || !world_->is_awake(piece.body);
                 const bool is_pinned = may_be && is_in(step, pins, placement_of(instance, piece).position);
                 if (is_pinned != piece.is_pinned) {
                     piece.is_pinned = is_pinned;
@@ -54,7 +54,7 @@ void Debris::pin(Step& step) {
 // What the body's pieces hang together as now, with its motion about its middle; the same body if that is
 // one.
 std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin) {
-    const Body old = bodies_.at(number);
+    const Body old = state_.bodies.at(number);
     Instance& instance = instance_of(old);
     std::vector<uint32_t> local(instance.pieces.size(), UINT32_MAX);
     for (uint32_t i = 0; i < old.pieces.size(); ++i) {
@@ -78,13 +78,13 @@ std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, c
     const Placement whole = whole_of(number);
     const Vec3 middle = whole.position + whole.axes.out(old.middle);
     world_->remove_body(number);
-    bodies_.erase(number);
+    state_.bodies.erase(number);
     std::vector<int> bodies;
     for (std::vector<uint32_t>& pieces : parts) {
         const int part = add_body(old.breakable, step.breakable(old.breakable), instance, std::move(pieces),
                                   whole, velocity, spin);
         const Vec3 arm = world_->placement(part).position - middle;
-        if (!bodies_.at(part).is_fixed) {
+        if (!state_.bodies.at(part).is_fixed) {
             world_->set_velocity(part, velocity + cross(spin, arm), spin);
         }
         bodies.push_back(part);
@@ -93,7 +93,7 @@ std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, c
 }
 
 void Debris::blast(Step& step) {
-    for (auto& [id, source] : sources_) {
+    for (auto& [id, source] : state_.sources) {
         step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
             const std::string& own = step.effect.elements[element].id;
             const bool is_due = step.is_told(own)          ? step.told(TriggerThen::blast, own) > 0
@@ -109,7 +109,7 @@ void Debris::blast(Step& step) {
 
 std::optional<float> Debris::distance_to(const std::string& id, const Vec3& place) const {
     std::optional<float> nearest;
-    for (const auto& [number, body] : bodies_) {
+    for (const auto& [number, body] : state_.bodies) {
         if (body.breakable == id) {
             const float distance = length(world_->placement(number).position - place);
             nearest = std::min(nearest.value_or(distance), distance);
@@ -133,7 +133,7 @@ bool Debris::comes_near(const Step& step, size_t element, const Blast& blast) {
         return distance && *distance <= blast.within;
     };
     const auto [before, is_new] =
-        were_near_.try_emplace(step.effect.elements[element].id, is_near(step.from));
+        state_.were_near.try_emplace(step.effect.elements[element].id, is_near(step.from));
     const bool was_near = before->second;
     before->second = is_near(step.to);
     return before->second && !was_near;
@@ -145,12 +145,12 @@ void Debris::blast_off(Step& step, const std::string& id, size_t element, const 
         return weight * step.scene.kernels.reach_share(reach, place);
     };
     std::vector<int> numbers;
-    for (const auto& [number, body] : bodies_) {
+    for (const auto& [number, body] : state_.bodies) {
         if (body.breakable == id) {
             numbers.push_back(number);
         }
     }
-    for (Instance& instance : sources_.at(id).instances) {
+    for (Instance& instance : state_.sources.at(id).instances) {
         for (Piece& piece : instance.pieces) {
             if (piece.state == State::light) {
                 piece.velocity += normalized(piece.placement.position - reach.position, {0, 1, 0}) *
@@ -160,7 +160,7 @@ void Debris::blast_off(Step& step, const std::string& id, size_t element, const 
     }
     const Breakable& breakable = step.breakable(id);
     for (const int number : numbers) {
-        Instance& instance = instance_of(bodies_.at(number));
+        Instance& instance = instance_of(state_.bodies.at(number));
         const Placement whole = whole_of(number);
         float most_kpa = 0;
         for (size_t k = 0; k < instance.broken.size(); ++k) {
@@ -179,7 +179,7 @@ void Debris::blast_off(Step& step, const std::string& id, size_t element, const 
         const std::vector<int> parts = regroup(step, number, velocity, world_->spin(number));
         note_break(id, instance, parts, whole, velocity, most_kpa);
         for (const int part : parts) {
-            const Body& body = bodies_.at(part);
+            const Body& body = state_.bodies.at(part);
             for (const uint32_t i : body.is_fixed ? std::vector<uint32_t>() : body.pieces) {
                 const ember::Piece& piece = instance.cut->pieces[instance.pieces[i].cut_piece];
                 const Vec3 place = whole.position + whole.axes.out(piece.centre);
@@ -202,14 +202,14 @@ void Debris::note_break(const std::string& id, Instance& instance, const std::ve
         return;
     }
     const auto goes_on = [&](int a, int b) {
-        const Body &one = bodies_.at(a), &other = bodies_.at(b);
+        const Body &one = state_.bodies.at(a), &other = state_.bodies.at(b);
         return std::tuple(one.is_fixed, world_->mass(a)) < std::tuple(other.is_fixed, world_->mass(b));
     };
     const int body = *std::max_element(parts.begin(), parts.end(), goes_on);
     PieceEvent apart;
     apart.velocity = velocity;
     apart.strength = load_kpa;
-    apart.number = mixed_seed(instance.number, bodies_.at(body).pieces.front());
+    apart.number = mixed_seed(instance.number, state_.bodies.at(body).pieces.front());
     apart.cut = instance.cut;
     apart.whole = whole;
     Vec3 middle;
@@ -220,7 +220,7 @@ void Debris::note_break(const std::string& id, Instance& instance, const std::ve
         }
         PieceEvent off = apart;
         off.faces.clear();
-        off.number = mixed_seed(instance.number, bodies_.at(part).pieces.front());
+        off.number = mixed_seed(instance.number, state_.bodies.at(part).pieces.front());
         off.strength = 0;
         Vec3 place;
         for (size_t k = 0; k < instance.broken.size(); ++k) {
@@ -241,16 +241,16 @@ void Debris::note_break(const std::string& id, Instance& instance, const std::ve
         off.place = off.strength > 0 ? whole.position + whole.axes.out(place / off.strength)
                                      : world_->placement(part).position;
         apart.faces.insert(apart.faces.end(), off.faces.begin(), off.faces.end());
-        events_[id].broken.push_back(std::move(off));
+        state_.events[id].broken.push_back(std::move(off));
     }
     apart.place =
         area > 0 ? whole.position + whole.axes.out(middle / area) : world_->placement(body).position;
-    events_[id].apart.push_back(std::move(apart));
+    state_.events[id].apart.push_back(std::move(apart));
 }
 
 void Debris::fracture(Step& step) {
-    met_before_ = std::move(meetings_);
-    meetings_.clear();
+    state_.met_before = std::move(state_.meetings);
+    state_.meetings.clear();
     const std::vector<RigidContact>& contacts = world_->contacts();
     std::map<int, std::vector<RigidContact>> of_bodies;
     for (const RigidContact& contact : contacts) {
@@ -271,32 +271,34 @@ void Debris::fracture(Step& step) {
         strike.whole_impulse = strike.normal * strike.impulse;
         of_bodies[strike.body].push_back(strike);
     }
-    for (const auto& [number, body] : bodies_) {
+    for (const auto& [number, body] : state_.bodies) {
         if (body.is_fixed && !body.is_checked) {
             of_bodies[number]; // under its own weight
         }
     }
     for (const auto& [number, met] : of_bodies) {
-        note_hits(number, met);
-        bodies_.at(number).is_checked = true;
-        if (bodies_.at(number).pieces.size() > 1) {
+        note_hits(step, number, met);
+        state_.bodies.at(number).is_checked = true;
+        if (state_.bodies.at(number).pieces.size() > 1) {
             come_apart(step, number, met);
         }
     }
 }
 
 // One hit for each piece and what it meets, where that is hardest; another one only after they were apart.
-void Debris::note_hits(int number, const std::vector<RigidContact>& met) {
+void Debris::note_hits(const Step& step, int number, const std::vector<RigidContact>& met) {
     std::map<Meeting, const RigidContact*> hardest;
     for (const RigidContact& contact : met) {
+        const std::string collider =
+            contact.collider >= 0 ? step.effect.elements[size_t(contact.collider)].id : std::string();
         const RigidContact*& kept =
-            hardest[{number, contact.tag, contact.other, contact.other_tag, contact.collider}];
+            hardest[{number, contact.tag, contact.other, contact.other_tag, collider}];
         kept = kept == nullptr || contact.closing > kept->closing ? &contact : kept;
     }
     for (const auto& [who, contact] : hardest) {
-        meetings_.insert(who);
-        if (contact->closing > least_hit && !met_before_.contains(who)) {
-            PieceEvent& hit = events_[bodies_.at(number).breakable].hits.emplace_back();
+        state_.meetings.insert(who);
+        if (contact->closing > least_hit && !state_.met_before.contains(who)) {
+            PieceEvent& hit = state_.events[state_.bodies.at(number).breakable].hits.emplace_back();
             hit.place = contact->place;
             hit.velocity = world_->velocity(number);
             hit.normal = contact->normal;
@@ -307,7 +309,7 @@ void Debris::note_hits(int number, const std::vector<RigidContact>& met) {
 }
 
 void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>& contacts) {
-    const Body body = bodies_.at(number);
+    const Body body = state_.bodies.at(number);
     Instance& instance = instance_of(body);
     const Breakable& breakable = step.breakable(body.breakable);
     const Placement whole = whole_of(number);
@@ -391,27 +393,27 @@ void Debris::share_out(Step& step, const Instance& instance, const std::vector<i
     }
     float all_mass = 0;
     for (const int part : parts) {
-        all_mass += bodies_.at(part).is_fixed ? 0 : world_->mass(part);
+        all_mass += state_.bodies.at(part).is_fixed ? 0 : world_->mass(part);
     }
     Vec3 rest = gained.value_or(Vec3());
     for (const RigidContact& contact : contacts) {
         const int part = instance.pieces[contact.tag].body;
         const auto& [sum, closing] = taken.at(part);
-        const float bounce = step.breakable(bodies_.at(part).breakable).bounce;
+        const float bounce = step.breakable(state_.bodies.at(part).breakable).bounce;
         const float alone = world_->mass(part) * closing * (1 + bounce);
         const float share = sum > 0 ? std::min(alone / sum, 1.0f) : 0.0f;
-        if (bodies_.at(part).is_fixed) {
+        if (state_.bodies.at(part).is_fixed) {
             continue;
         }
         world_->push(part, contact.whole_impulse * share, contact.place);
         if (gained) {
             rest -= contact.whole_impulse * share;
-        } else if (contact.other >= 0 && bodies_.contains(contact.other)) {
+        } else if (contact.other >= 0 && state_.bodies.contains(contact.other)) {
             world_->push(contact.other, contact.whole_impulse * (1 - share), contact.place);
         }
     }
     for (const int part : parts) {
-        if (!bodies_.at(part).is_fixed && all_mass > 0) {
+        if (!state_.bodies.at(part).is_fixed && all_mass > 0) {
             world_->push(part, rest * (world_->mass(part) / all_mass), world_->placement(part).position);
         }
     }

@@ -14,7 +14,7 @@ constexpr float abyss_m = -200;
 } // namespace
 
 void Debris::settle(Step& step) {
-    for (auto& [number, body] : bodies_) {
+    for (auto& [number, body] : state_.bodies) {
         const Breakable& breakable = step.breakable(body.breakable);
         const Vec3 velocity = world_->velocity(number), spin = world_->spin(number);
         const bool is_slow = !world_->is_awake(number) || (length(velocity) <= breakable.rest_speed &&
@@ -50,7 +50,7 @@ void Debris::note_rest(const Step& step, const std::string& id, const Instance& 
         piece.rest_s = -1;
     } else if (piece.rest_s < 0) {
         piece.rest_s = step.now_s;
-        PieceEvent& rest = events_[id].rests.emplace_back();
+        PieceEvent& rest = state_.events[id].rests.emplace_back();
         rest.place = placement_of(instance, piece).position;
         rest.velocity = velocity;
         rest.number = piece.number;
@@ -62,16 +62,16 @@ void Debris::note_moving(const Step& step) {
     for (const Element& element : step.effect.elements) {
         const auto* emitter = std::get_if<Emitter>(&element.body);
         const bool asks = emitter != nullptr && emitter->when == ChildWhen::always &&
-                          sources_.contains(emitter->parent) && is_active(step.effect, element) &&
-                          events_[emitter->parent].moving.empty();
-        for (const auto& [number, body] : bodies_) {
+                          state_.sources.contains(emitter->parent) && is_active(step.effect, element) &&
+                          state_.events[emitter->parent].moving.empty();
+        for (const auto& [number, body] : state_.bodies) {
             if (!asks || body.breakable != emitter->parent || body.is_fixed || !world_->is_awake(number)) {
                 continue;
             }
             const Instance& instance = instance_of(body);
             for (const uint32_t i : body.pieces) {
                 if (instance.pieces[i].is_loose) {
-                    PieceEvent& moving = events_[body.breakable].moving.emplace_back();
+                    PieceEvent& moving = state_.events[body.breakable].moving.emplace_back();
                     moving.place = placement_of(instance, instance.pieces[i]).position;
                     moving.velocity = world_->velocity(number);
                     moving.number = instance.pieces[i].number;
@@ -79,10 +79,10 @@ void Debris::note_moving(const Step& step) {
             }
         }
         for (const Instance& instance :
-             asks ? sources_.at(emitter->parent).instances : std::deque<Instance>()) {
+             asks ? state_.sources.at(emitter->parent).instances : std::deque<Instance>()) {
             for (const Piece& piece : instance.pieces) {
                 if (piece.state == State::light && piece.rest_s < 0) {
-                    PieceEvent& moving = events_[emitter->parent].moving.emplace_back();
+                    PieceEvent& moving = state_.events[emitter->parent].moving.emplace_back();
                     moving.place = piece.placement.position;
                     moving.velocity = piece.velocity;
                     moving.number = piece.number;
@@ -93,7 +93,7 @@ void Debris::note_moving(const Step& step) {
 }
 
 void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32_t index, State state) {
-    Source& source = sources_.at(id);
+    Source& source = state_.sources.at(id);
     Piece& piece = instance.pieces[index];
     const bool was_moved = piece.state <= State::light;
     const Vec3 velocity = piece.state == State::physics ? world_->velocity(piece.body) : piece.velocity;
@@ -117,7 +117,7 @@ void Debris::leave(Step& step, const std::string& id, Instance& instance, uint32
             breakable.clear_by == ClearBy::crumbling
                 ? 0
                 : drawn(breakable.clear_time, seed_of(step.effect, id), piece.number, for_clearing);
-        PieceEvent& cleared = events_[id].cleared.emplace_back();
+        PieceEvent& cleared = state_.events[id].cleared.emplace_back();
         cleared.place = piece.placement.position;
         cleared.velocity = was_moved ? velocity : Vec3();
         cleared.number = piece.number;
@@ -137,7 +137,7 @@ Debris::State Debris::fate_of(Step& step, const std::string& id, const Subject& 
         return State::physics;
     }
     if (breakable.longest_life > 0 && step.now_s - first.born_s >= double(breakable.longest_life) - 1e-6) {
-        tallies_[id].take(subject.pieces, step.now_s);
+        state_.tallies[id].take(subject.pieces, step.now_s);
         return State::clearing;
     }
     State fate = State::physics;
@@ -149,7 +149,7 @@ Debris::State Debris::fate_of(Step& step, const std::string& id, const Subject& 
     bool is_by_zone = false;
     for (const Zone& zone : zones) {
         const Stopwatch watch;
-        Tally& tally = tallies_[*zone.id];
+        Tally& tally = state_.tallies[*zone.id];
         const bool is_in = step.scene.kernels.reach_share(zone.reach, place) > 0.5f;
         tally.ms += watch.elapsed_ms();
         if (!is_in) {
@@ -173,7 +173,7 @@ Debris::State Debris::fate_of(Step& step, const std::string& id, const Subject& 
         }
     }
     if (fate != State::physics && !is_by_zone) {
-        tallies_[id].take(subject.pieces, step.now_s);
+        state_.tallies[id].take(subject.pieces, step.now_s);
     }
     return fate;
 }
@@ -190,7 +190,7 @@ void Debris::call_back(Step& step, const std::string& id, Instance& instance, ui
 
 // What triggers tell breakables: parked pieces come back, loose ones go.
 void Debris::obey(Step& step) {
-    for (auto& [id, source] : sources_) {
+    for (auto& [id, source] : state_.sources) {
         const bool calls_back = step.told(TriggerThen::call_back, id) > 0,
                    clears = step.told(TriggerThen::clear, id) > 0;
         for (Instance& instance : source.instances) {
@@ -228,13 +228,13 @@ size_t Debris::Tally::taken_lately(double now_s) const {
 
 void Debris::clean(Step& step) {
     obey(step);
-    for (auto& [id, tally] : tallies_) {
+    for (auto& [id, tally] : state_.tallies) {
         tally.ms = 0;
     }
     if (step.scene.cleans) {
         lighten(step);
     }
-    for (auto& [id, source] : sources_) {
+    for (auto& [id, source] : state_.sources) {
         std::vector<Zone> zones;
         if (step.scene.cleans) {
             step.each<CleanupZone>(id, [&](size_t i, const CleanupZone& zone, float) {
@@ -246,13 +246,13 @@ void Debris::clean(Step& step) {
         std::stable_partition(zones.begin(), zones.end(),
                               [](const Zone& zone) { return zone.zone->fate == ZoneFate::call_back; });
         std::vector<int> numbers;
-        for (const auto& [number, body] : bodies_) {
+        for (const auto& [number, body] : state_.bodies) {
             if (body.breakable == id && !body.is_fixed) {
                 numbers.push_back(number);
             }
         }
         for (const int number : numbers) {
-            const Body body = bodies_.at(number);
+            const Body body = state_.bodies.at(number);
             const Subject subject = {instance_of(body).pieces[body.pieces.front()],
                                      world_->placement(number).position, length(world_->velocity(number)),
                                      body.pieces.size(), number};
@@ -317,7 +317,7 @@ void Debris::hold_capacity(Step& step, const std::string& id, Source& source) {
     if (count <= capacity) {
         return;
     }
-    tallies_[id].take(count - capacity, step.now_s);
+    state_.tallies[id].take(count - capacity, step.now_s);
     const Stage& stage = step.effect.stage;
     const Vec3 back = direction_from(stage.camera_azimuth, stage.camera_height);
     const Vec3 eye = stage.camera_target + back * stage.camera_distance;
@@ -347,7 +347,7 @@ void Debris::hold_capacity(Step& step, const std::string& id, Source& source) {
         Piece& piece = loose[i].instance->pieces[loose[i].piece];
         // What hangs together goes together.
         const std::vector<uint32_t> pieces = piece.state == State::physics
-                                                 ? bodies_.at(piece.body).pieces
+                                                 ? state_.bodies.at(piece.body).pieces
                                                  : std::vector<uint32_t>{loose[i].piece};
         for (const uint32_t p : piece.state <= State::parked ? pieces : std::vector<uint32_t>()) {
             leave(step, id, *loose[i].instance, p, State::clearing);

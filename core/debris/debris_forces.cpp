@@ -10,38 +10,40 @@ bool Debris::is_in(const Step& step, const std::vector<ReachRow>& reaches, const
     });
 }
 
-bool Debris::lets_through(const void* context, int collider, int number) {
+bool Debris::lets_through(const void* context, const std::string& collider, int number) {
     const auto& debris = *static_cast<const Debris*>(context);
-    const Body& body = debris.bodies_.at(number);
-    const auto links = debris.collider_links_.find(collider);
-    const auto link = links != debris.collider_links_.end() ? links->second.find(body.breakable)
+    const Body& body = debris.state_.bodies.at(number);
+    const auto links = debris.state_.collider_links.find(collider);
+    const auto link = links != debris.state_.collider_links.end() ? links->second.find(body.breakable)
                                                             : std::map<std::string, float>::const_iterator();
-    if (links == debris.collider_links_.end() || link == links->second.end()) {
+    if (links == debris.state_.collider_links.end() || link == links->second.end()) {
         return true;
     }
     const uint32_t number_of_piece = mixed_seed(body.instance, body.pieces.front());
-    return random_of(hash_of(body.breakable) + uint32_t(collider), number_of_piece, for_link) >= link->second;
+    return random_of(hash_of(body.breakable) + hash_of(collider), number_of_piece, for_link) >= link->second;
 }
 
 void Debris::place_colliders(Step& step) {
-    std::map<int, std::map<std::string, float>> links;
+    std::map<std::string, std::map<std::string, float>> links;
     std::map<size_t, ColliderRow> rows;
     for (const auto& [id, program] : step.programs) {
         for (const Influence<ColliderRow>& collider : program.colliders) {
             if (collider.row.kind >= 0) {
-                links[int(collider.element)][id] = collider.weight;
+                links[step.effect.elements[collider.element].id][id] = collider.weight;
                 rows.emplace(collider.element, collider.row);
             }
         }
     }
     std::vector<RigidCollider> colliders;
+    std::map<std::string, GridMesh> meshes;
     for (const auto& [element, row] : rows) {
+        const std::string& id = step.effect.elements[element].id;
         const auto window = step.scene.windows.find(element);
         const std::shared_ptr<const GridTable> grid =
             window != step.scene.windows.end() ? window->second : step.scene.prepared.elements[element]->grid;
         std::shared_ptr<const Mesh> mesh;
         if (row.kind == COLLIDER_DISTANCES) {
-            GridMesh& kept = grid_meshes_[element];
+            GridMesh& kept = meshes[id] = state_.grid_meshes[id];
             if (kept.grid != grid) {
                 const std::array<int, 3> samples = {int(grid->cells.x), int(grid->cells.y),
                                                     int(grid->cells.z)};
@@ -52,11 +54,12 @@ void Debris::place_colliders(Step& step) {
         }
         if (row.kind != COLLIDER_DISTANCES || !mesh->triangles.empty()) {
             colliders.push_back(
-                {int(element), row, step.from[element], step.to[element], grid, std::move(mesh)});
+                {id, int(element), row, step.from[element], step.to[element], grid, std::move(mesh)});
         }
     }
-    const bool other_links = links != collider_links_;
-    collider_links_ = std::move(links);
+    state_.grid_meshes = std::move(meshes);
+    const bool other_links = links != state_.collider_links;
+    state_.collider_links = std::move(links);
     world_->set_colliders(colliders, other_links);
 }
 
@@ -64,7 +67,7 @@ void Debris::place_colliders(Step& step) {
 void Debris::push(Step& step) {
     for (const auto& [id, program] : step.programs) {
         std::vector<int> numbers;
-        for (const auto& [number, body] : bodies_) {
+        for (const auto& [number, body] : state_.bodies) {
             if (body.breakable == id && (body.is_fixed || world_->is_awake(number))) {
                 numbers.push_back(number);
             }
@@ -95,7 +98,7 @@ void Debris::push(Step& step) {
             step.scene.kernels.advance({}, sums, step.step_s, block, starts);
             for (int i = 0; i < block.count; ++i) {
                 const int number = numbers[first + size_t(i)];
-                Body& body = bodies_.at(number);
+                Body& body = state_.bodies.at(number);
                 const Vec3 velocity = {block.vx[i], block.vy[i], block.vz[i]};
                 body.pushed = velocity - Vec3{starts.vx[i], starts.vy[i], starts.vz[i]};
                 if (!body.is_fixed) {

@@ -33,7 +33,7 @@ Axes turned_by(const Axes& axes, const Vec3& spin, float step_s) {
 // Small single pieces that are loose for long enough go on without a body.
 void Debris::lighten(Step& step) {
     std::vector<int> numbers;
-    for (const auto& [number, body] : bodies_) {
+    for (const auto& [number, body] : state_.bodies) {
         const Breakable& breakable = step.breakable(body.breakable);
         if (breakable.light_below <= 0 || body.is_fixed || body.pieces.size() != 1) {
             continue;
@@ -47,7 +47,7 @@ void Debris::lighten(Step& step) {
         }
     }
     for (const int number : numbers) {
-        const Body& body = bodies_.at(number);
+        const Body& body = state_.bodies.at(number);
         Instance& instance = instance_of(body);
         const uint32_t index = body.pieces.front();
         Piece& piece = instance.pieces[index];
@@ -64,7 +64,7 @@ void Debris::move_light(Step& step) {
     ForceSums sums;
     PathStarts starts;
     Impacts impacts;
-    for (auto& [id, source] : sources_) {
+    for (auto& [id, source] : state_.sources) {
         const SourceProgram& program = step.programs.at(id);
         const Breakable& breakable = step.breakable(id);
         std::vector<Light> lights;
@@ -132,7 +132,7 @@ void Debris::land(Step& step, const std::string& id, const Light& light, const V
     }
     piece.placement.axes = turned_by(piece.placement.axes, piece.spin, step.step_s);
     if (light.impact > least_hit) {
-        PieceEvent& hit = events_[id].hits.emplace_back();
+        PieceEvent& hit = state_.events[id].hits.emplace_back();
         hit.place = foot;
         hit.velocity = velocity;
         hit.normal = {0, 1, 0};

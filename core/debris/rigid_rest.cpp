@@ -37,21 +37,27 @@ void RigidWorld::Inside::wake(Body& body) {
 // Wakes what rests there, if something so fast comes, or goes.
 void RigidWorld::Inside::wake_near(btVector3 low, btVector3 high, float speed) {
     struct Resting : btBroadphaseAabbCallback {
+        btVector3 low, high;
         std::vector<Body*> found;
         bool process(const btBroadphaseProxy* proxy) override {
             const auto* object = static_cast<const btCollisionObject*>(proxy->m_clientObject);
-            if (number_of(object) >= 0) {
-                auto* body = static_cast<Body*>(object->getUserPointer());
-                if (body->rests) {
-                    found.push_back(body);
-                }
+            if (!is_body(object) || !body_of(object).rests) {
+                return true;
+            }
+            // The library's own bounds are wider, by what came before.
+            btVector3 own_low, own_high;
+            body_of(object).body->getAabb(own_low, own_high);
+            if (TestAabbAgainstAabb2(low, high, own_low, own_high)) {
+                found.push_back(&body_of(object));
             }
             return true;
         }
     } resting;
     constexpr float near_m = 0.02f;
     const btVector3 margin(near_m, near_m, near_m);
-    broadphase.aabbTest(low - margin, high + margin, resting);
+    resting.low = low - margin;
+    resting.high = high + margin;
+    broadphase.aabbTest(resting.low, resting.high, resting);
     for (Body* body : resting.found) {
         if (speed > 2 * body->rest_speed) {
             wake(*body);
@@ -79,7 +85,7 @@ void RigidWorld::Inside::wake_what_is_touched(float step_s) {
         high.setMax(high + way);
         wake_near(low, high, body->stirs);
     }
-    for (auto& [element, collider] : colliders) {
+    for (auto& [id, collider] : colliders) {
         if (collider.body->isKinematicObject()) {
             btVector3 low, high;
             collider.body->getAabb(low, high);
@@ -123,10 +129,10 @@ void RigidWorld::Inside::settle(float step_s) {
         if (manifold.getNumContacts() == 0) {
             continue;
         }
-        const auto body_of = [](const btCollisionObject* object) {
-            return number_of(object) < 0 ? nullptr : static_cast<const Body*>(object->getUserPointer());
+        const auto body_or_null = [](const btCollisionObject* object) {
+            return is_body(object) ? &body_of(object) : nullptr;
         };
-        const Body *one = body_of(manifold.getBody0()), *other = body_of(manifold.getBody1());
+        const Body *one = body_or_null(manifold.getBody0()), *other = body_or_null(manifold.getBody1());
         touching.insert({one, other});
         if (one == nullptr || other == nullptr) {
             continue;

@@ -42,24 +42,24 @@ std::vector<btVector3> thinned(const std::vector<btVector3>& corners) {
 namespace {
 
 // Heights over even places, x fastest, as two triangles each.
-std::unique_ptr<btCollisionShape> heights_shape(const ColliderRow& row) {
+std::shared_ptr<btCollisionShape> heights_shape(const ColliderRow& row) {
     const int wide = int(row.grid_cells.x), deep = int(row.grid_cells.z);
     float low = row.grid[0], high = row.grid[0];
     for (int i = 0; i < wide * deep; ++i) {
         low = std::min(low, row.grid[i]);
         high = std::max(high, row.grid[i]);
     }
-    auto shape = std::make_unique<btHeightfieldTerrainShape>(wide, deep, row.grid, 1.0f, low, high, 1,
+    auto shape = std::make_shared<btHeightfieldTerrainShape>(wide, deep, row.grid, 1.0f, low, high, 1,
                                                              PHY_FLOAT, false);
     shape->setLocalScaling({1 / row.per_cell.x, 1, 1 / row.per_cell.z});
     return shape;
 }
 
-std::unique_ptr<btTriangleIndexVertexArray> triangles_of(const Mesh& mesh) {
+std::shared_ptr<btTriangleIndexVertexArray> triangles_of(const Mesh& mesh) {
     // The library takes them as not constant, and does not change them.
     auto* corners = const_cast<float*>(&mesh.corners.front().x);
     auto* indices = reinterpret_cast<int*>(const_cast<uint32_t*>(mesh.triangles.front().data()));
-    return std::make_unique<btTriangleIndexVertexArray>(int(mesh.triangles.size()), indices,
+    return std::make_shared<btTriangleIndexVertexArray>(int(mesh.triangles.size()), indices,
                                                         int(sizeof(mesh.triangles.front())),
                                                         int(mesh.corners.size()), corners, int(sizeof(Vec3)));
 }
@@ -74,34 +74,55 @@ void RigidWorld::Inside::make(Collider& collider, const RigidCollider& now) {
     const ColliderRow& row = now.row;
     switch (row.kind) {
     case COLLIDER_PLANE:
-        collider.shape = std::make_unique<btStaticPlaneShape>(btVector3(0, 1, 0), 0.0f);
+        collider.shape = std::make_shared<btStaticPlaneShape>(btVector3(0, 1, 0), 0.0f);
         break;
     case COLLIDER_BALL:
-        collider.shape = std::make_unique<btSphereShape>(row.half_size.x);
+        collider.shape = std::make_shared<btSphereShape>(row.half_size.x);
         break;
     case COLLIDER_CAPSULE:
-        collider.shape = std::make_unique<btCapsuleShape>(row.half_size.x, 2 * row.half_size.y);
+        collider.shape = std::make_shared<btCapsuleShape>(row.half_size.x, 2 * row.half_size.y);
         break;
     case COLLIDER_CYLINDER:
         collider.shape =
-            std::make_unique<btCylinderShape>(btVector3(row.half_size.x, row.half_size.y, row.half_size.x));
+            std::make_shared<btCylinderShape>(btVector3(row.half_size.x, row.half_size.y, row.half_size.x));
         break;
     case COLLIDER_HEIGHTS:
         collider.shape = heights_shape(row);
         break;
     case COLLIDER_DISTANCES:
         collider.triangles = triangles_of(*now.mesh);
-        collider.shape = std::make_unique<btBvhTriangleMeshShape>(collider.triangles.get(), true);
+        collider.shape = std::make_shared<btBvhTriangleMeshShape>(collider.triangles.get(), true);
         break;
     default:
-        collider.shape = std::make_unique<btBoxShape>(bullet(row.half_size));
+        collider.shape = std::make_shared<btBoxShape>(bullet(row.half_size));
     }
+    collider.from = now;
+    collider.number = next_collider--;
+    add(collider, bullet(now.from));
+}
+
+void RigidWorld::Inside::add(Collider& collider, const btTransform& at) {
     btRigidBody::btRigidBodyConstructionInfo info(0, nullptr, collider.shape.get());
+    info.m_startWorldTransform = at;
     collider.body = std::make_unique<btRigidBody>(info);
-    collider.body->setUserIndex(-1 - now.element);
-    collider.body->setWorldTransform(bullet(now.from));
-    collider.body->setInterpolationWorldTransform(bullet(now.from));
+    collider.body->setUserIndex(collider.number);
+    collider.body->setUserPointer(&collider);
     world.addRigidBody(collider.body.get());
+}
+
+// At rest at first; also what is going to rest is added as what may move, since the library keeps it so.
+void RigidWorld::Inside::add(Body& body, int number, const btTransform& at) {
+    btRigidBody::btRigidBodyConstructionInfo info(body.is_fixed ? 0 : body.mass, nullptr, body.shape,
+                                                  body.is_fixed ? btVector3(0, 0, 0) : body.inertia);
+    info.m_startWorldTransform = at;
+    body.met_at = at;
+    body.body = std::make_unique<btRigidBody>(info);
+    body.body->setUserIndex(number);
+    body.body->setUserPointer(&body);
+    if (!body.is_fixed) {
+        body.body->setActivationState(DISABLE_DEACTIVATION); // rest is found here: see settle()
+    }
+    world.addRigidBody(body.body.get()); // which asks the filter about it
 }
 
 void RigidWorld::Inside::place(Collider& collider, const RigidCollider& now) {
@@ -158,14 +179,14 @@ void RigidWorld::Inside::read_contacts() {
     const auto velocity_of = [&](const btCollisionObject* object, const btVector3& place) -> btVector3 {
         const auto* body = btRigidBody::upcast(object);
         const btVector3 arm = place - body->getWorldTransform().getOrigin();
-        if (number_of(object) < 0) {
+        if (!is_body(object)) {
             return body->getLinearVelocity() + body->getAngularVelocity().cross(arm);
         }
-        const Body& one = *static_cast<const Body*>(object->getUserPointer());
+        const Body& one = body_of(object);
         return one.velocity_before + one.spin_before.cross(arm);
     };
     const auto tag_of = [&](const btCollisionObject* object, int part) {
-        const Body& body = *static_cast<const Body*>(object->getUserPointer());
+        const Body& body = body_of(object);
         return body.tags[part >= 0 && size_t(part) < body.tags.size() ? size_t(part) : 0];
     };
     for (int i = 0; i < dispatcher.getNumManifolds(); ++i) {
@@ -184,20 +205,19 @@ void RigidWorld::Inside::read_contacts() {
             const float closing = std::max(-float(apart.dot(point.m_normalWorldOnB)), 0.0f);
             const int parts[2] = {point.m_index0, point.m_index1};
             for (int side = 0; side < 2; ++side) {
-                const int number = number_of(objects[side]), other = number_of(objects[1 - side]);
-                const auto is_told = [&] {
-                    return closing > least_hit ||
-                           static_cast<const Body*>(objects[side]->getUserPointer())->tags.size() > 1;
-                };
-                if (number < 0 || !is_told()) {
+                const btCollisionObject *one = objects[side], *other = objects[1 - side];
+                if (!is_body(one) || (closing <= least_hit && body_of(one).tags.size() <= 1)) {
                     continue;
                 }
                 RigidContact& contact = contacts.emplace_back();
-                contact.body = number;
-                contact.tag = tag_of(objects[side], parts[side]);
-                contact.other = other >= 0 ? other : -1;
-                contact.other_tag = other >= 0 ? tag_of(objects[1 - side], parts[1 - side]) : 0;
-                contact.collider = other < 0 ? -1 - other : -1;
+                contact.body = number_of(one);
+                contact.tag = tag_of(one, parts[side]);
+                if (is_body(other)) {
+                    contact.other = number_of(other);
+                    contact.other_tag = tag_of(other, parts[1 - side]);
+                } else {
+                    contact.collider = collider_of(other).from.element;
+                }
                 contact.place = ours(place);
                 contact.normal = ours(point.m_normalWorldOnB) * (side == 0 ? 1.0f : -1.0f);
                 contact.impulse = point.getAppliedImpulse();
@@ -221,6 +241,7 @@ struct StrikeFinder : btCollisionWorld::ContactResultCallback {
     const btCollisionObject* fixed = nullptr;
     const std::vector<uint32_t>* tags = nullptr;
     const btRigidBody* mover = nullptr;
+    int element = 0; // the mover's
 
     btScalar addSingleResult(btManifoldPoint& point, const btCollisionObjectWrapper* a, int, int part_a,
                              const btCollisionObjectWrapper*, int, int part_b) override {
@@ -237,7 +258,7 @@ struct StrikeFinder : btCollisionWorld::ContactResultCallback {
         RigidContact& strike = found->emplace_back();
         strike.body = number_of(fixed);
         strike.tag = (*tags)[part >= 0 && size_t(part) < tags->size() ? size_t(part) : 0];
-        strike.collider = -1 - number_of(mover);
+        strike.collider = element;
         strike.place = ours(place);
         strike.normal = ours(normal);
         strike.closing = closing;
@@ -250,14 +271,14 @@ struct StrikeFinder : btCollisionWorld::ContactResultCallback {
 // The library does not let fixed bodies and moved ones meet.
 void RigidWorld::Inside::find_strikes() {
     strikes.clear();
-    for (auto& [element, collider] : colliders) {
+    for (auto& [id, collider] : colliders) {
         if (!collider.body->isKinematicObject()) {
             continue;
         }
         btVector3 low, high;
         collider.shape->getAabb(collider.body->getWorldTransform(), low, high);
         for (auto& [number, body] : bodies) {
-            if (!body->is_fixed || (passes != nullptr && passes(context, element, number))) {
+            if (!body->is_fixed || (pairs.filter.passes != nullptr && pairs.filter.passes(pairs.filter.context, id, number))) {
                 continue;
             }
             btVector3 body_low, body_high;
@@ -270,12 +291,46 @@ void RigidWorld::Inside::find_strikes() {
             finder.fixed = body->body.get();
             finder.tags = &body->tags;
             finder.mover = collider.body.get();
+            finder.element = collider.from.element;
             world.contactPairTest(collider.body.get(), body->body.get(), finder);
         }
     }
 }
 
 // --- the world
+
+void RigidWorld::Inside::World::solveConstraints(btContactSolverInfo& info) {
+    btAlignedObjectArray<btCollisionObject*> moving;
+    for (int i = 0; i < getNumCollisionObjects(); ++i) {
+        if (is_awake(getCollisionObjectArray()[i])) {
+            moving.push_back(getCollisionObjectArray()[i]);
+        }
+    }
+    btAlignedObjectArray<btPersistentManifold*> meetings;
+    for (int i = 0; i < getDispatcher()->getNumManifolds(); ++i) {
+        btPersistentManifold* each = getDispatcher()->getManifoldByIndexInternal(i);
+        if (each->getNumContacts() > 0 && (is_awake(each->getBody0()) || is_awake(each->getBody1()))) {
+            meetings.push_back(each);
+        }
+    }
+    if (moving.size() == 0) {
+        return;
+    }
+    const auto key = [](const btPersistentManifold* each) {
+        const btManifoldPoint& first = each->getContactPoint(0);
+        return std::tuple(number_of(each->getBody0()), number_of(each->getBody1()), first.m_index0,
+                          first.m_index1);
+    };
+    std::sort(&moving[0], &moving[0] + moving.size(),
+              [](const auto* a, const auto* b) { return number_of(a) < number_of(b); });
+    if (meetings.size() > 0) {
+        std::sort(&meetings[0], &meetings[0] + meetings.size(),
+                  [&](const auto* a, const auto* b) { return key(a) < key(b); });
+    }
+    m_constraintSolver->solveGroup(&moving[0], moving.size(),
+                                   meetings.size() > 0 ? &meetings[0] : nullptr, meetings.size(), nullptr, 0,
+                                   info, nullptr, getDispatcher());
+}
 
 RigidWorld::RigidWorld() : inside_(std::make_unique<Inside>()) {}
 RigidWorld::~RigidWorld() = default;
@@ -300,7 +355,7 @@ int RigidWorld::add_hull(const std::vector<Vec3>& points) {
             corners.push_back(bullet(p));
         }
     }
-    auto shape = std::make_unique<btConvexHullShape>();
+    auto shape = std::make_shared<btConvexHullShape>();
     for (const btVector3& corner : thinned(corners)) {
         shape->addPoint(corner, false);
     }
@@ -321,17 +376,16 @@ int RigidWorld::next_body() const {
 int RigidWorld::add_body(const RigidBody& body) {
     auto made = std::make_unique<Inside::Body>();
     made->principal.setIdentity();
-    btCollisionShape* shape = nullptr;
-    btVector3 inertia(0, 0, 0);
+    made->inertia = {0, 0, 0};
     for (const RigidPart& part : body.parts) {
         made->mass += part.mass;
         made->tags.push_back(part.tag);
     }
     if (body.parts.size() == 1 && body.parts[0].offset == Vec3()) {
-        shape = inside_->hulls.at(body.parts[0].hull).get();
-        shape->calculateLocalInertia(made->mass, inertia);
+        made->shape = inside_->hulls.at(body.parts[0].hull).get();
+        made->shape->calculateLocalInertia(made->mass, made->inertia);
     } else {
-        auto compound = std::make_unique<btCompoundShape>(true, int(body.parts.size()));
+        auto compound = std::make_shared<btCompoundShape>(true, int(body.parts.size()));
         std::vector<float> masses;
         for (const RigidPart& part : body.parts) {
             btTransform place = btTransform::getIdentity();
@@ -339,7 +393,7 @@ int RigidWorld::add_body(const RigidBody& body) {
             compound->addChildShape(place, inside_->hulls.at(part.hull).get());
             masses.push_back(part.mass);
         }
-        compound->calculatePrincipalAxisTransform(masses.data(), made->principal, inertia);
+        compound->calculatePrincipalAxisTransform(masses.data(), made->principal, made->inertia);
         // The centre of mass is where the caller says it is; only the turn is taken.
         made->principal.setOrigin({0, 0, 0});
         const btTransform back = made->principal.inverse();
@@ -347,26 +401,16 @@ int RigidWorld::add_body(const RigidBody& body) {
             compound->updateChildTransform(i, back * compound->getChildTransform(i), false);
         }
         compound->recalculateLocalAabb();
-        shape = compound.get();
+        made->shape = compound.get();
         made->compound = std::move(compound);
     }
-    btRigidBody::btRigidBodyConstructionInfo info(body.is_fixed ? 0 : made->mass, nullptr, shape,
-                                                  body.is_fixed ? btVector3(0, 0, 0) : inertia);
-    info.m_startWorldTransform = bullet(body.placement) * made->principal;
-    made->body = std::make_unique<btRigidBody>(info);
-    made->body->setUserIndex(inside_->next_body);
-    made->body->setLinearVelocity(bullet(body.velocity));
-    made->body->setAngularVelocity(bullet(body.spin));
-    if (!body.is_fixed) {
-        made->body->setActivationState(DISABLE_DEACTIVATION); // rest is found here: see settle()
-    }
-    made->inertia = inertia;
     made->is_fixed = body.is_fixed;
     made->stirs = length(body.velocity);
     const int number = inside_->next_body++;
     Inside::Body& kept = *(inside_->bodies[number] = std::move(made));
-    kept.body->setUserPointer(&kept);
-    inside_->world.addRigidBody(kept.body.get()); // which asks the filter about it
+    inside_->add(kept, number, bullet(body.placement) * kept.principal);
+    kept.body->setLinearVelocity(bullet(body.velocity));
+    kept.body->setAngularVelocity(bullet(body.spin));
     inside_->is_disturbed = true;
     set_surface(number, body.bounce, body.friction, body.rest_speed);
     return number;
@@ -442,11 +486,11 @@ void RigidWorld::set_surface(int body, float bounce, float friction, float rest_
 }
 
 void RigidWorld::set_colliders(std::span<const RigidCollider> colliders, bool asks_again) {
-    for (auto& [element, collider] : inside_->colliders) {
+    for (auto& [id, collider] : inside_->colliders) {
         collider.is_asked = false;
     }
     for (const RigidCollider& now : colliders) {
-        auto [place, is_new] = inside_->colliders.try_emplace(now.element);
+        auto [place, is_new] = inside_->colliders.try_emplace(now.id);
         Inside::Collider& collider = place->second;
         if (!is_new && (asks_again || !same_shape(collider.from.row, now.row))) {
             inside_->wake_on(collider);
@@ -470,9 +514,8 @@ void RigidWorld::set_colliders(std::span<const RigidCollider> colliders, bool as
     });
 }
 
-void RigidWorld::set_filter(bool (*passes)(const void*, int, int), const void* context) {
-    inside_->passes = passes;
-    inside_->context = context;
+void RigidWorld::set_filter(const RigidFilter& filter) {
+    inside_->pairs.filter = filter;
 }
 
 void RigidWorld::step(double step_s) {
@@ -489,6 +532,7 @@ void RigidWorld::step(double step_s) {
     for (auto& [number, body] : inside_->bodies) {
         body->velocity_before = body->body->getLinearVelocity();
         body->spin_before = body->body->getAngularVelocity();
+        body->met_at = body->body->getWorldTransform();
     }
     inside_->world.stepSimulation(float(step_s), 0);
     inside_->read_contacts();

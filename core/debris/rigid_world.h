@@ -15,6 +15,7 @@
 
 #include <memory>
 #include <span>
+#include <string>
 #include <vector>
 
 namespace ember {
@@ -38,6 +39,7 @@ struct RigidBody {
 
 /// A collider of the stage.
 struct RigidCollider {
+    std::string id;  // that it is known by from step to step
     int element = 0; // that contacts name it by
     ColliderRow row{};
     Placement from, to;               // at the ends of the step
@@ -62,11 +64,25 @@ struct RigidContact {
     float closing = 0;      // m/s with which they came together, before the step
 };
 
+/// Everything in a world that its next steps depend on, as plain data; shapes are shared, not copied.
+struct RigidState;
+size_t bytes_of(const RigidState& state);
+
+/// Whether a body does not meet a collider; asked for each pair that comes near.
+struct RigidFilter {
+    bool (*passes)(const void* context, const std::string& collider, int body) = nullptr;
+    const void* context = nullptr;
+};
+
 class RigidWorld {
   public:
     RigidWorld();
+    /// Goes on as the world that the state was taken from does, to the byte.
+    RigidWorld(const RigidState& state, const RigidFilter& filter);
     ~RigidWorld();
     RigidWorld(const RigidWorld&) = delete;
+
+    std::shared_ptr<const RigidState> state() const;
 
     /// The convex hull of points (m), slightly smaller so that its margin does not keep it off what it lies
     /// on. Points need a volume.
@@ -96,8 +112,7 @@ class RigidWorld {
 
     /// What stands on the stage during the coming step. `asks_again`: the filter says something else now.
     void set_colliders(std::span<const RigidCollider> colliders, bool asks_again = false);
-    /// Which bodies a collider does not stop; asked for each pair that comes near.
-    void set_filter(bool (*passes)(const void* context, int collider, int body), const void* context);
+    void set_filter(const RigidFilter& filter);
 
     void step(double step_s);
 

@@ -44,6 +44,14 @@ constexpr size_t merge_run = 6;
 
 } // namespace
 
+ParticlePool::ParticlePool(const ParticlePool& other)
+    : rests_(other.rests_), live_(other.live_), debt_(other.debt_), born_(other.born_),
+      refused_(other.refused_), refused_then_(other.refused_then_), lately_(other.lately_) {
+    for (const auto& block : other.blocks_) {
+        blocks_.push_back(std::make_unique<ParticleBlock>(*block));
+    }
+}
+
 std::unique_ptr<ParticleBlock> ParticlePool::fresh_block() {
     if (spare_.empty()) {
         return std::make_unique<ParticleBlock>();

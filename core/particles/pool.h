@@ -20,6 +20,12 @@ class ParticlePool {
   public:
     using Blocks = ParticleBlocks;
 
+    ParticlePool() = default;
+    /// With particles of its own.
+    ParticlePool(const ParticlePool& other);
+    ParticlePool(ParticlePool&&) noexcept = default;
+    ParticlePool& operator=(ParticlePool&&) noexcept = default;
+
     /// Births that are due by the source's own rate, bursts and way.
     void give_birth(const SourceProgram& program, const StepTime& time, const BlockKernels& kernels);
 

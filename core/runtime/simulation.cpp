@@ -158,6 +158,7 @@ void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
     // At once as its drives and triggers have it, also while nothing steps.
     prepared_ = prepared(effect_, *assets_, prepared_);
     find_now(last_time());
+    windows_.take_over(prepared_);
     const auto warm_up = uint64_t(std::llround(double(prepared_.effect->stage.warm_up) / step_s_));
     if (warm_up != warm_up_steps_) {
         warm_up_steps_ = warm_up;

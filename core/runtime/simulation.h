@@ -35,6 +35,16 @@ class Simulation {
     void set_effect(EffectPtr effect, const Assets& assets = {});
     const EffectPtr& effect() const { return effect_; }
 
+    /// All that the next steps depend on besides their inputs: the effect too. Costs are left out, but for
+    /// those of the last step, which stay readable.
+    struct Snapshot;
+    std::shared_ptr<const Snapshot> snapshot() const;
+    /// What follows is the same, to the byte, as what followed the snapshot; in any other simulation of the
+    /// same step length too.
+    void restore(const Snapshot& snapshot);
+    /// What a snapshot holds for itself; meshes, grids and the effect are shared.
+    static size_t bytes(const Snapshot& snapshot);
+
     /// Back to the start, before the warm-up, with no particles.
     void rewind();
 
@@ -65,6 +75,9 @@ class Simulation {
 
     /// The bodies of a breakable as they move.
     std::vector<Debris::Moving> bodies(const std::string& id) const { return debris_.bodies(id); }
+
+    /// What happened to pieces in the last step, by the breakable's id.
+    const std::map<std::string, PieceEvents>& events_of_pieces() const { return debris_.events(); }
 
     /// Copies what a picture needs; reuses the frame's memory.
     void write_frame(Frame& frame) const;

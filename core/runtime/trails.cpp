@@ -100,4 +100,12 @@ void Trails::write(const ParticlePool& pool, double time_s, double length_s, Fra
     }
 }
 
+size_t Trails::bytes() const {
+    size_t entries = 0;
+    for (const Sample& sample : samples_) {
+        entries += sample.entries.size();
+    }
+    return entries * sizeof(Entry);
+}
+
 } // namespace ember

@@ -22,6 +22,8 @@ class Trails {
     /// Trails as they are at a time, which is not before the last sample's.
     void write(const ParticlePool& pool, double time_s, double length_s, FrameSource& source) const;
 
+    size_t bytes() const;
+
   private:
     struct Entry {
         uint32_t number;

@@ -7,50 +7,64 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ember {
 
-const WindowGrids& StageWindows::update(const PreparedEffect& prepared, double time_s, Meters& meters) {
+namespace {
+
+bool has_window(const PreparedEffect& prepared, size_t i) {
+    const ElementBody& body = prepared.effect->elements[i].body;
+    const auto* map = std::get_if<HeightMap>(&body);
+    const auto* mesh = std::get_if<MeshCollider>(&body);
+    const bool has = (map != nullptr && map->from == HeightsFrom::stage) ||
+                     (mesh != nullptr && mesh->area > 0 && prepared.elements[i]->distances);
+    return has && is_active(*prepared.effect, prepared.effect->elements[i]);
+}
+
+} // namespace
+
+void StageWindows::take_over(const PreparedEffect& prepared) {
     const Effect& effect = *prepared.effect;
-    std::erase_if(grids_, [&](const auto& entry) { return entry.first >= effect.elements.size(); });
-    std::vector<Placement> placements;
+    grids_.clear();
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         const auto* carrier = std::get_if<GridFlow>(&effect.elements[i].body);
+        const auto window = windows_.find(effect.elements[i].id);
         if (carrier != nullptr && carrier->grid == FlowGrid::smoke && flow_) {
             grids_[i] = flow_;
-            continue;
+        } else if (window != windows_.end() && has_window(prepared, i) &&
+                   window->second.kind == effect.elements[i].body.index()) {
+            grids_[i] = window->second.grid;
         }
-        const auto* map = std::get_if<HeightMap>(&effect.elements[i].body);
-        const auto* mesh = std::get_if<MeshCollider>(&effect.elements[i].body);
-        const bool has_window = (map != nullptr && map->from == HeightsFrom::stage) ||
-                                (mesh != nullptr && mesh->area > 0 && prepared.elements[i]->distances);
-        if (!has_window || !is_active(effect, effect.elements[i])) {
-            grids_.erase(i);
-            made_of_.erase(i);
+    }
+}
+
+const WindowGrids& StageWindows::update(const PreparedEffect& prepared, double time_s, Meters& meters) {
+    const Effect& effect = *prepared.effect;
+    Kept kept;
+    std::vector<Placement> placements;
+    take_over(prepared);
+    for (size_t i = 0; i < effect.elements.size(); ++i) {
+        if (!has_window(prepared, i)) {
             continue;
         }
         const Stopwatch watch;
         if (placements.empty()) {
             placements = placements_at(prepared, time_s);
         }
-        meters.elements[i].cells_captured = map != nullptr
-                                                ? capture_heights(prepared, placements, i, *map)
-                                                : cut_out_distances(prepared, placements, i, *mesh);
+        Window& window = kept[effect.elements[i].id] = std::move(windows_[effect.elements[i].id]);
+        const auto* map = std::get_if<HeightMap>(&effect.elements[i].body);
+        window.kind = effect.elements[i].body.index();
+        meters.elements[i].cells_captured =
+            map != nullptr ? capture_heights(prepared, placements, i, *map, window)
+                           : cut_out_distances(prepared, placements, i,
+                                               std::get<MeshCollider>(effect.elements[i].body), window);
+        grids_[i] = window.grid;
         meters.elements[i].ms += watch.elapsed_ms();
         meters.collision_ms += watch.elapsed_ms();
     }
+    windows_ = std::move(kept);
     return grids_;
-}
-
-// A new grid to be filled, or nothing if the one that is there was made from the same.
-std::shared_ptr<GridTable> StageWindows::renewed(size_t element, Origin origin) {
-    if (grids_.contains(element) && made_of_[element] == origin) {
-        return nullptr;
-    }
-    made_of_[element] = std::move(origin);
-    auto grid = std::make_shared<GridTable>();
-    grids_[element] = grid;
-    return grid;
 }
 
 namespace {
@@ -111,7 +125,7 @@ Cells cells_of(const ColliderRow& row, const Vec3& low, float cell_x, float cell
 
 // Of what stands within the area only that which has moved, and where it was before, is captured anew.
 size_t StageWindows::capture_heights(const PreparedEffect& prepared, const std::vector<Placement>& placements,
-                                     size_t element, const HeightMap& map) {
+                                     size_t element, const HeightMap& map, Window& window) {
     const Effect& effect = *prepared.effect;
     const Vec3 middle = placements[element].position;
     const int cells = map.resolution;
@@ -142,8 +156,8 @@ size_t StageWindows::capture_heights(const PreparedEffect& prepared, const std::
     origin.placements.push_back({{0, middle.y, 0}, {}});
     origin.cells.push_back({0, -1, 0, -1});
 
-    const Origin before = made_of_[element];
-    const std::shared_ptr<const GridTable> last = grids_.contains(element) ? grids_.at(element) : nullptr;
+    const Origin before = std::exchange(window.made_of, origin);
+    const std::shared_ptr<const GridTable> last = window.grid;
     Cells changed = {0, cells - 1, 0, cells - 1};
     if (last && before.low == origin.low && before.elements == origin.elements &&
         before.placements.back() == origin.placements.back()) {
@@ -156,14 +170,11 @@ size_t StageWindows::capture_heights(const PreparedEffect& prepared, const std::
             }
         }
         if (is_empty(changed)) {
-            made_of_[element] = std::move(origin);
             return 0;
         }
     }
-    const auto grid = renewed(element, std::move(origin));
-    if (!grid) {
-        return 0;
-    }
+    const auto grid = std::make_shared<GridTable>();
+    window.grid = grid;
     grid->cells = {float(cells), 1, float(cells)};
     grid->low = {low.x - middle.x, 0, low.z - middle.z};
     grid->per_cell = {1 / cell_x, 0, 1 / cell_z};
@@ -221,7 +232,7 @@ void StageWindows::capture_cells(const std::vector<Standing>& standing, const He
 
 size_t StageWindows::cut_out_distances(const PreparedEffect& prepared,
                                        const std::vector<Placement>& placements, size_t element,
-                                       const MeshCollider& collider) {
+                                       const MeshCollider& collider, Window& window) {
     const DistanceField& field = *prepared.elements[element]->distances;
     const auto ridden = prepared.index_of(collider.area_rides_on);
     const Vec3 middle =
@@ -231,10 +242,12 @@ size_t StageWindows::cut_out_distances(const PreparedEffect& prepared,
     Origin origin{
         {low_of(middle.x), low_of(middle.y), low_of(middle.z)}, {prepared.elements[element]}, {}, {}};
     const std::array<int, 3> low = origin.low;
-    const auto grid = renewed(element, std::move(origin));
-    if (!grid) {
+    if (window.grid && window.made_of == origin) {
         return 0;
     }
+    window.made_of = std::move(origin);
+    const auto grid = std::make_shared<GridTable>();
+    window.grid = grid;
     grid->values.resize(size_t(cells) * size_t(cells) * size_t(cells));
     field.fill(low, {cells, cells, cells}, grid->values.data());
     for (float& value : grid->values) {

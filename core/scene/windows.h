@@ -5,6 +5,9 @@
 #include "core/scene/meters.h"
 #include "core/scene/program.h"
 
+#include <map>
+#include <string>
+
 namespace ember {
 
 class StageWindows {
@@ -16,14 +19,22 @@ class StageWindows {
     /// were made anew, into `meters`.
     const WindowGrids& update(const PreparedEffect& prepared, double time_s, Meters& meters);
 
+    /// What there is, for an effect whose elements may lie in other places since.
+    void take_over(const PreparedEffect& prepared);
+
     /// How smoke flows, for the forces that carry along it; may be null.
     void set_flow(std::shared_ptr<const GridTable> flow) { flow_ = std::move(flow); }
 
     const WindowGrids& grids() const { return grids_; }
     void clear() { *this = StageWindows(*kernels_); }
 
-  private:
-    // What a grid was made from.
+    /// All that the next steps depend on, but for the flow of smoke.
+    struct Window;
+    using Kept = std::map<std::string, Window>; // by the element's id
+    const Kept& kept() const { return windows_; }
+    void restore(Kept kept) { windows_ = std::move(kept); }
+
+    /// What a grid was made from.
     struct Origin {
         std::array<int, 3> low{}; // cells
         std::vector<std::shared_ptr<const PreparedElement>> elements;
@@ -31,7 +42,13 @@ class StageWindows {
         std::vector<std::array<int, 4>> cells; // of a captured map: what each may reach
         bool operator==(const Origin&) const = default;
     };
+    struct Window {
+        Origin made_of;
+        std::shared_ptr<const GridTable> grid;
+        size_t kind = 0; // ElementBody::index() of whose it is
+    };
 
+  private:
     /// What stands on the stage, and which columns of the map it may reach.
     struct Standing {
         ColliderRow row;
@@ -39,17 +56,16 @@ class StageWindows {
     };
     /// These return how many cells they made anew.
     size_t capture_heights(const PreparedEffect& prepared, const std::vector<Placement>& placements,
-                           size_t element, const HeightMap& map);
+                           size_t element, const HeightMap& map, Window& window);
     void capture_cells(const std::vector<Standing>& standing, const HeightMap& map, const Vec3& middle,
                        const std::array<int, 4>& cells, GridTable& grid) const;
     size_t cut_out_distances(const PreparedEffect& prepared, const std::vector<Placement>& placements,
-                             size_t element, const MeshCollider& collider);
-    std::shared_ptr<GridTable> renewed(size_t element, Origin origin);
+                             size_t element, const MeshCollider& collider, Window& window);
 
     const BlockKernels* kernels_;
-    WindowGrids grids_;
+    Kept windows_;
+    WindowGrids grids_; // the same, by the element's index, and the flow of smoke
     std::shared_ptr<const GridTable> flow_;
-    std::map<size_t, Origin> made_of_;
 };
 
 } // namespace ember

@@ -121,14 +121,17 @@ std::shared_ptr<FrameSmoke> shown_now(const SmokeVolume& volume, bool has_heat) 
 
 } // namespace
 
-// A volume, and what it has to know of the steps since it last moved on.
-struct Clouds::Held {
-    SmokeVolume volume;
+// What a volume has to know of the steps since it last moved on.
+struct Clouds::Waiting {
     int waited = 0;                       // steps
     std::shared_ptr<const Effect> effect; // in which it moved last
     std::vector<Placement> from;          // where its elements stood then
     uint64_t moves = 0;
-    double ms = 0;                   // that the last one took
+    double ms = 0; // that the last one took
+};
+
+struct Clouds::Held : Waiting {
+    SmokeVolume volume;
     std::shared_ptr<GridTable> flow; // of the move `flow_move`
     uint64_t flow_move = 0;
     std::shared_ptr<GridTable> last_flow; // written anew once nobody else has it
@@ -141,6 +144,39 @@ Clouds::Clouds(const SmokeKernels& kernels) : kernels_(&kernels) {}
 Clouds::~Clouds() = default;
 Clouds::Clouds(Clouds&&) noexcept = default;
 Clouds& Clouds::operator=(Clouds&&) noexcept = default;
+
+struct Clouds::Kept {
+    struct One {
+        Waiting waiting;
+        SmokeVolume::Kept volume;
+    };
+    std::map<std::string, One> volumes; // by the element's id
+};
+
+std::shared_ptr<const Clouds::Kept> Clouds::kept() const {
+    auto kept = std::make_shared<Kept>();
+    for (const auto& [id, held] : held_) {
+        kept->volumes[id] = {*held, held->volume.kept()};
+    }
+    return kept;
+}
+
+void Clouds::restore(const Kept& kept) {
+    held_.clear();
+    for (const auto& [id, one] : kept.volumes) {
+        std::unique_ptr<Held>& held = held_[id] = std::make_unique<Held>(*kernels_);
+        static_cast<Waiting&>(*held) = one.waiting;
+        held->volume.restore(one.volume);
+    }
+}
+
+size_t Clouds::bytes(const Kept& kept) {
+    size_t bytes = 0;
+    for (const auto& [id, one] : kept.volumes) {
+        bytes += one.volume.bytes();
+    }
+    return bytes;
+}
 
 void Clouds::clear() {
     held_.clear();

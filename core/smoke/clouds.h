@@ -24,6 +24,13 @@ class Clouds {
     Clouds(Clouds&&) noexcept;
     Clouds& operator=(Clouds&&) noexcept;
 
+    /// All that the next steps depend on.
+    struct Kept;
+    std::shared_ptr<const Kept> kept() const;
+    /// Goes on as what was kept did, to the byte.
+    void restore(const Kept& kept);
+    static size_t bytes(const Kept& kept);
+
     /// The particles of a source, or nullptr.
     using FindBlocks = std::function<const ParticleBlocks*(const std::string&)>;
     void step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
@@ -43,6 +50,7 @@ class Clouds {
     const SmokeVolume* find(const std::string& id) const;
 
   private:
+    struct Waiting;
     struct Held;
 
     const SmokeKernels* kernels_;

@@ -350,6 +350,13 @@ PressureSolver::Result PressureSolver::solve(const SmokePlanes& faces, double to
     return result;
 }
 
+void PressureSolver::restore(const Kept& kept) {
+    made_ = kept.made;
+    more_ = kept.more;
+    way_ = kept.way;
+    remains_ = kept.remains;
+}
+
 void PressureSolver::follow_way(int z) {
     kernels_->blend(levels_.front().size, more_kept_, more_.data(), along_, way_.data(), z);
 }

@@ -40,6 +40,14 @@ class PressureSolver {
     /// it, too.
     void press_slice(const SmokePlanes& faces, int z) const;
 
+    /// What the next solve() begins from, and what remains().
+    struct Kept {
+        FloatCells made, more, way, remains;
+    };
+    Kept kept() const { return {made_, more_, way_, remains_}; }
+    /// The faces are set by set_open() before.
+    void restore(const Kept& kept);
+
     /// What flows out of each cell after the last solve(), m/s.
     const FloatCells& remains() const { return remains_; }
     size_t bytes() const;

@@ -57,6 +57,27 @@ class SmokeVolume {
   public:
     explicit SmokeVolume(const SmokeKernels& kernels) : kernels_(&kernels), pressure_(*kernels.pressure) {}
 
+    /// All that the next steps depend on; what follows from it is left out.
+    struct Kept {
+        Smoke smoke;
+        bool is_set = false, is_still = true;
+        SmokeSize size;
+        std::vector<float> density, heat; // of the cells of a plane
+        FloatCells faces[3];
+        std::vector<uint8_t> solid;
+        std::vector<ColliderRow> obstacles; // what they point to is not read
+        std::vector<char> active, moved;
+        float restored = 1;
+        double thin = 0;
+        PressureSolver::Kept pressure;
+        SmokeMeter meter;
+
+        size_t bytes() const;
+    };
+    Kept kept() const;
+    /// Goes on as what was kept did, to the byte.
+    void restore(const Kept& kept);
+
     /// Parameters for the next steps. Another bound, resolution or other sides begin anew, without smoke.
     void set(const Smoke& smoke);
     /// False if there is nothing to be moved: no gas, nothing that feeds it, and no use of the air alone.

@@ -1,5 +1,6 @@
 // The Saltworks: every demo effect is sound, repeats to the byte and stays within its budget of particles.
 #include "sample_effects.h"
+#include "state_bytes.h"
 
 #include "core/smoke/volume.h"
 
@@ -28,8 +29,6 @@ bool has_smoke(const Effect& effect) {
                        [](const Element& each) { return std::holds_alternative<Smoke>(each.body); });
 }
 
-// Every byte of every live particle's place, velocity, age, number and mark, of every cell of smoke, and of
-// where every piece is.
 QByteArray bytes_after(const Effect& effect, const Assets& assets, double seconds, int threads) {
     const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, size_t(threads));
     Simulation simulation;
@@ -40,38 +39,7 @@ QByteArray bytes_after(const Effect& effect, const Assets& assets, double second
     for (int i = 0; i < int(seconds * 60); ++i) {
         simulation.step();
     }
-    QByteArray bytes;
-    for (const Element& element : effect.elements) {
-        if (const ParticlePool* pool = simulation.find_pool(element.id)) {
-            for (const auto& block : pool->blocks()) {
-                const auto append = [&](const auto& values) {
-                    bytes.append(reinterpret_cast<const char*>(values),
-                                 qsizetype(sizeof(values[0])) * block->count);
-                };
-                append(block->x);
-                append(block->y);
-                append(block->z);
-                append(block->vx);
-                append(block->vy);
-                append(block->vz);
-                append(block->age);
-                append(block->number);
-                append(block->mark);
-            }
-        }
-        if (const SmokeVolume* volume = simulation.find_smoke(element.id)) {
-            bytes.append(reinterpret_cast<const char*>(volume->cells().data()),
-                         qsizetype(volume->cells().size() * sizeof(SmokeCell)));
-        }
-    }
-    Frame frame;
-    simulation.write_frame(frame);
-    for (const FrameDebris& debris : frame.debris) {
-        for (const FramePiece& piece : debris.pieces) {
-            bytes.append(reinterpret_cast<const char*>(&piece.placement), qsizetype(sizeof(piece.placement)));
-        }
-    }
-    return bytes;
+    return sample::state_bytes(simulation, sample::ids_of(effect));
 }
 
 bool has_pieces(const Effect& effect) {

@@ -290,6 +290,55 @@ class TestRanges : public QObject {
         }
     }
 
+    // Particles share registers with others, and with what is left of the dead: none of that may reach them, to
+    // the last digit. Those who are there in both crowds have the same numbers.
+    void nobody_is_changed_by_who_is_beside_it() {
+        const auto crowd_of = [](int count, const ElementBody& body, bool rides) {
+            Emitter emitter = few();
+            emitter.burst_count = emitter.capacity = count;
+            emitter.speed = {0, 6};
+            Effect effect = effect_of(emitter, {body});
+            if (rides) {
+                Orbit orbit;
+                orbit.radius = 0.3f;
+                orbit.period = 0.7f;
+                effect.elements.push_back({.id = "m", .name = "m", .body = orbit});
+                std::visit(
+                    [](auto& b) {
+                        if constexpr (requires { b.rides_on; }) {
+                            b.rides_on = "m";
+                        }
+                    },
+                    effect.elements[1].body);
+            }
+            return particles(run(effect, 1));
+        };
+        int compared = 0;
+        for (const ElementType& type : element_types()) {
+            const bool meets_others = type.key == "flock" || type.key == "contacts";
+            const Family family = family_of(type.prototype);
+            if ((family != Family::force && family != Family::collider) || meets_others) {
+                continue;
+            }
+            for (const bool rides : {false, true}) {
+                const auto many = crowd_of(256, type.prototype, rides);
+                for (const int count : {1, 3, 61, 250}) {
+                    const auto fewer = crowd_of(count, type.prototype, rides);
+                    for (const ParticleState& one : fewer) {
+                        const auto same = std::find_if(many.begin(), many.end(), [&](const auto& other) {
+                            return other.number == one.number;
+                        });
+                        QVERIFY2(same != many.end() && same->position == one.position &&
+                                     same->velocity == one.velocity,
+                                 std::string(type.key).c_str());
+                        ++compared;
+                    }
+                }
+            }
+        }
+        QVERIFY(compared > 5000);
+    }
+
     void both_ends_of_every_parameter_are_taken() {
         QTemporaryDir folder;
         const auto check = [&](const Holder& holder,
