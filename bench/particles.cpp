@@ -19,6 +19,7 @@ namespace ember::bench {
 namespace {
 
 constexpr double step_s = 1.0 / 60;
+constexpr StepTime step_time = {0.37, step_s, 22};
 
 Effect effect_with(const std::vector<ElementBody>& influences) {
     Effect effect = starter_effect();
@@ -46,7 +47,8 @@ class BlockSteps {
   public:
     BlockSteps(Isa isa, const std::vector<ElementBody>& influences)
         : run_(block_kernels(isa)), ready_(ready_effect(effect_with(influences))), windows_(run_),
-          program_(compiled(ready_, windows_.update(ready_, 0.37, meters_), {0.37, step_s, 22}).front()),
+          placed_(placements_in(ready_, step_time)),
+          program_(compiled(ready_, windows_.update(ready_, placed_.to, meters_), step_time, placed_).front()),
           start_(bench_blocks) {
         for (size_t i = 0; i < start_.size(); ++i) {
             run_.give_birth(program_.birth, uint32_t(i) * block_size, block_size, {}, start_[i]);
@@ -81,6 +83,7 @@ class BlockSteps {
     const PreparedEffect ready_;
     Meters meters_;
     StageWindows windows_;
+    const StepPlacements placed_;
     const SourceProgram program_;
     std::vector<ParticleBlock> start_, blocks_;
     ForceSums sums_;
@@ -111,7 +114,7 @@ void give_birth(benchmark::State& state, const Emitter& emitter) {
     std::get<Emitter>(effect.elements[0].body).look = look;
     const PreparedEffect ready = ready_effect(effect);
     const BlockKernels& run = block_kernels(best_isa());
-    const SourceProgram program = compiled(ready, {}, {0.37, step_s, 22}).front();
+    const SourceProgram program = compiled(ready, {}, step_time, placements_in(ready, step_time)).front();
     static const BirthOrigins origins = {};
     ParticleBlock block;
     for (auto _ : state) {
@@ -137,7 +140,7 @@ void give_birth_on_faces(benchmark::State& state) {
         return effect;
     }());
     const BlockKernels& run = block_kernels(best_isa());
-    const SourceProgram program = compiled(ready, {}, {0.37, step_s, 22}).front();
+    const SourceProgram program = compiled(ready, {}, step_time, placements_in(ready, step_time)).front();
     BirthOrigins origins = {};
     ParticleBlock block;
     for (auto _ : state) {

@@ -360,13 +360,13 @@ void Debris::step(const Scene& scene, Meters& meters) {
                  effect,
                  scene.time.start_s + scene.time.step_s,
                  float(scene.time.step_s),
-                 placements_at(scene.prepared, scene.time.start_s),
-                 placements_at(scene.prepared, scene.time.start_s + scene.time.step_s),
+                 scene.placed.from,
+                 scene.placed.to,
                  {}};
     raise(step);
     drop(step);
     for (const auto& [id, source] : state_.sources) {
-        step.programs.emplace(id, compiled_for(scene.prepared, scene.windows, scene.time, step.index_of(id)));
+        step.programs.emplace(id, compiled_for(scene.prepared, scene.windows, scene.time, scene.placed, step.index_of(id)));
     }
     pin(step);
     place_colliders(step);

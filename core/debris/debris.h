@@ -63,6 +63,7 @@ class Debris {
         const PreparedEffect& prepared;
         const WindowGrids& windows;
         const StepTime& time;
+        const StepPlacements& placed;
         const BlockKernels& kernels;
         const std::vector<TriggerCall>& calls;
         bool cleans = true; // whether zones and rules take pieces

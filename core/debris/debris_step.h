@@ -68,7 +68,7 @@ struct Debris::Step {
     const Effect& effect;
     double now_s;
     float step_s;
-    std::vector<Placement> from, to;               // of the elements
+    const std::vector<Placement>&from, &to;        // of the elements
     std::map<std::string, SourceProgram> programs; // of the breakables
 
     size_t index_of(const std::string& id) const { return *scene.prepared.index_of(id); }

@@ -106,7 +106,8 @@ FoundPush FoundPushes::of(size_t influence, size_t source, size_t block) const {
 }
 
 FoundPushes find_pushes(const std::vector<RunningSource>& sources, const PreparedEffect& prepared,
-                        const StepTime& time, const BlockKernels& kernels, Meters& meters) {
+                        const StepTime& time, const StepPlacements& placed,
+                        const BlockKernels& kernels, Meters& meters) {
     FoundPushes found;
     const Effect& effect = *prepared.effect;
     for (size_t element = 0; element < effect.elements.size(); ++element) {
@@ -128,7 +129,7 @@ FoundPushes find_pushes(const std::vector<RunningSource>& sources, const Prepare
 
         const auto feared = prepared.index_of(flock->fears);
         const Vec3 fear_place =
-            feared ? placements_at(prepared, time.start_s + time.step_s / 2)[*feared].position : Vec3();
+            feared ? placed.middle[*feared].position : Vec3();
         const FlockRates rates(*flock, time.step_s);
         for (const size_t s : chosen) {
             found.by_influence_and_source_[{element, s}] =

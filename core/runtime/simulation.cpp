@@ -201,17 +201,18 @@ void Simulation::step(const StepInputs& inputs) {
     const auto& before = prepared_.inputs.pointer_now;
     prepared_.inputs = {inputs.pointer && before ? before : inputs.pointer, inputs.pointer,
                         time.start_s + time.step_s, time.step_s};
+    const StepPlacements placed = placements_in(prepared_, time);
     const std::vector<TriggerCall> calls =
-        triggers_.step({prepared_, time, inputs, meters_, heard_, debris_.events()});
+        triggers_.step({prepared_, time, placed, inputs, meters_, heard_, debris_.events()});
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
 
     const Stopwatch skins;
     find_skins(
-        prepared_, [this](const std::string& id) { return find_pool(id); }, time.start_s);
+        prepared_, [this](const std::string& id) { return find_pool(id); }, placed.from);
     meters_.births_ms += skins.elapsed_ms();
-    const WindowGrids& windows = windows_.update(prepared_, time.start_s + time.step_s, meters_);
-    const std::vector<SourceProgram> programs = compiled(prepared_, windows, time);
+    const WindowGrids& windows = windows_.update(prepared_, placed.to, meters_);
+    const std::vector<SourceProgram> programs = compiled(prepared_, windows, time, placed);
     keep_only(programs);
     const std::vector<RunningSource> sources = running(programs);
 
@@ -230,13 +231,13 @@ void Simulation::step(const StepInputs& inputs) {
         burst(source, calls);
     }
     let_collide(sources, prepared_, time, kernels_, meters_);
-    const FoundPushes found = find_pushes(sources, prepared_, time, kernels_, meters_);
+    const FoundPushes found = find_pushes(sources, prepared_, time, placed, kernels_, meters_);
     const std::vector<ParticleEvents> events = step_blocks(sources, found);
     for (const RunningSource& source : sources) {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
-    debris_.step({effect_, prepared_, windows, time, kernels_, calls, inputs.cleans}, meters_);
+    debris_.step({effect_, prepared_, windows, time, placed, kernels_, calls, inputs.cleans}, meters_);
     give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
     heard_.clear();
     for (size_t s = 0; s < sources.size(); ++s) {
@@ -246,7 +247,7 @@ void Simulation::step(const StepInputs& inputs) {
     }
     const Stopwatch smoke;
     clouds_.step(
-        prepared_, windows, time,
+        prepared_, windows, time, placed,
         [this](const std::string& id) {
             const ParticlePool* pool = find_pool(id);
             return pool != nullptr ? &pool->blocks() : nullptr;

@@ -35,9 +35,9 @@ Mesh skin_round(std::span<const BlendedBall> balls, const Look& look) {
     return blended_surface(balls, look.surface_cell, mean * look.surface_blending);
 }
 
-void find_skins(PreparedEffect& prepared, const FindPool& pool_of, double time_s) {
+void find_skins(PreparedEffect& prepared, const FindPool& pool_of,
+                const std::vector<Placement>& placements) {
     const Effect& effect = *prepared.effect;
-    std::vector<Placement> placements;
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         const auto* emitter = std::get_if<Emitter>(&effect.elements[i].body);
         if (emitter == nullptr || emitter->shape != BirthShape::skin) {
@@ -50,9 +50,6 @@ void find_skins(PreparedEffect& prepared, const FindPool& pool_of, double time_s
         const Look* look =
             pool != nullptr ? find_look(effect, std::get<Emitter>(source->body).look) : nullptr;
         if (look != nullptr) {
-            if (placements.empty()) {
-                placements = placements_at(prepared, time_s);
-            }
             Mesh mesh = skin_of(*pool, *look);
             // Births are told in the emitter's own axes.
             const Placement& own = placements[i];

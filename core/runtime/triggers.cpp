@@ -215,7 +215,7 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
     const Effect& effect = *scene.prepared.effect;
     const double now_s = scene.time.start_s;
     undo_what_has_lasted(now_s + 1e-9);
-    std::vector<Placement> placements;
+    const std::vector<Placement>& placements = scene.placed.from;
     each_trigger(effect, [&](size_t index, const Trigger& trigger) {
         const std::string& id = effect.elements[index].id;
         State& state = kept[id] = std::move(states_[id]);
@@ -225,9 +225,6 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
         }
         std::vector<Happening> happened = happenings(scene, trigger);
         if (lasts(trigger.when)) {
-            if (placements.empty()) {
-                placements = placements_at(scene.prepared, now_s);
-            }
             const bool so = is_so(scene, index, trigger, placements);
             if (so && !state.was_so) {
                 const bool is_somewhere = trigger.when == TriggerWhen::enters;

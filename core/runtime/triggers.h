@@ -17,6 +17,7 @@ namespace ember {
 struct TriggerScene {
     const PreparedEffect& prepared;
     const StepTime& time;
+    const StepPlacements& placed;
     const StepInputs& inputs;
     const Meters& meters;
     const std::map<std::string, ParticleEvents>& of_particles; // by the source's id

@@ -10,7 +10,7 @@ namespace {
 std::vector<ForceRow> rows_of(const PreparedEffect& prepared, const WindowGrids& windows,
                               const StepTime& time, const FieldOrder& order) {
     const auto id_of = [&](size_t element) { return prepared.effect->elements[element].id; };
-    for (const SourceProgram& program : compiled(prepared, windows, time)) {
+    for (const SourceProgram& program : compiled(prepared, windows, time, placements_in(prepared, time))) {
         std::vector<ForceRow> rows;
         for (const Influence<ForceRow>& force : program.forces) {
             if ((order.influence.empty() || id_of(force.element) == order.influence) &&

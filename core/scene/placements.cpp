@@ -139,6 +139,11 @@ std::vector<Placement> placements_at(const PreparedEffect& prepared, double time
     return Finder(prepared, time_s).all();
 }
 
+StepPlacements placements_in(const PreparedEffect& prepared, const StepTime& time) {
+    return {placements_at(prepared, time.start_s), placements_at(prepared, time.start_s + time.step_s / 2),
+            placements_at(prepared, time.start_s + time.step_s)};
+}
+
 Placement riding(const PreparedEffect& prepared, const std::vector<Placement>& placements,
                  const std::string& id, const Vec3& offset, const Vec3& turn_degrees) {
     const auto index = prepared.index_of(id);

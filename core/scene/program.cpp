@@ -325,10 +325,9 @@ bool needs_grid(const ColliderRow& row) {
 
 class Compiler {
   public:
-    Compiler(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time)
-        : prepared_(prepared), windows_(windows), time_(time), from_(placements_at(prepared, time.start_s)),
-          middle_(placements_at(prepared, time.start_s + time.step_s / 2)),
-          to_(placements_at(prepared, time.start_s + time.step_s)) {}
+    Compiler(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
+             const StepPlacements& placed)
+        : prepared_(prepared), windows_(windows), time_(time), placed_(placed) {}
 
     std::vector<SourceProgram> programs() {
         const Effect& effect = *prepared_.effect;
@@ -343,11 +342,11 @@ class Compiler {
             program.element = i;
             program.emitter = emitter;
             program.ready = prepared_.elements[i].get();
-            program.from = from_[i];
-            program.to = to_[i];
+            program.from = placed_.from[i];
+            program.to = placed_.to[i];
             const uint32_t seed = source_seed(*prepared_.effect, source, *emitter);
-            const Axes below = riding(prepared_, from_, emitter->rides_on, {}, {}).axes;
-            program.birth = birth_row(*emitter, *program.ready, seed, from_[i], below, time_);
+            const Axes below = riding(prepared_, placed_.from, emitter->rides_on, {}, {}).axes;
+            program.birth = birth_row(*emitter, *program.ready, seed, placed_.from[i], below, time_);
             program.life = life_use(*emitter, *program.ready, program.birth.seed);
             add_linked(program, source);
         }
@@ -378,8 +377,8 @@ class Compiler {
     void add(SourceProgram& program, size_t j, float weight) {
         const Element& element = prepared_.effect->elements[j];
         const PreparedElement& ready = *prepared_.elements[j];
-        const ReachRow reach_row_now = reach_row(prepared_, middle_, j);
-        const Context context = {ready,        middle_[j],           time_.start_s + time_.step_s / 2,
+        const ReachRow reach_row_now = reach_row(prepared_, placed_.middle, j);
+        const Context context = {ready,        placed_.middle[j],           time_.start_s + time_.step_s / 2,
                                  time_.step_s, uint32_t(time_.step), seed_of(element),
                                  weight};
         std::visit(
@@ -387,7 +386,7 @@ class Compiler {
                 using Body = std::remove_cvref_t<decltype(body)>;
                 if constexpr (std::is_base_of_v<Surface, Body>) {
                     ColliderRow row{};
-                    if (collider_row(prepared_, j, windows_, from_[j], to_[j], time_.step_s, row)) {
+                    if (collider_row(prepared_, j, windows_, placed_.from[j], placed_.to[j], time_.step_s, row)) {
                         row.seed = context.seed;
                         row.step = context.step;
                         row.share = weight;
@@ -423,7 +422,7 @@ class Compiler {
     const PreparedEffect& prepared_;
     const WindowGrids& windows_;
     StepTime time_;
-    std::vector<Placement> from_, middle_, to_;
+    const StepPlacements& placed_;
 };
 
 } // namespace
@@ -436,8 +435,8 @@ ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>&
 }
 
 SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                           size_t breakable) {
-    return Compiler(prepared, windows, time).for_pieces(breakable);
+                           const StepPlacements& placed, size_t breakable) {
+    return Compiler(prepared, windows, time, placed).for_pieces(breakable);
 }
 
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
@@ -525,8 +524,8 @@ float gust(double time_s, double period_s, uint32_t seed) {
 }
 
 std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
-                                    const StepTime& time) {
-    return Compiler(prepared, windows, time).programs();
+                                    const StepTime& time, const StepPlacements& placed) {
+    return Compiler(prepared, windows, time, placed).programs();
 }
 
 } // namespace ember

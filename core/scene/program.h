@@ -3,7 +3,7 @@
 
 #include "core/base/axes.h"
 #include "core/blocks/block_kernels.h"
-#include "core/scene/prepared.h"
+#include "core/scene/placements.h"
 #include "kernels/rows.h"
 
 #include <map>
@@ -33,13 +33,6 @@ struct SourceProgram {
     const PreparedElement* ready = nullptr;
 };
 
-/// The step that rows are compiled for.
-struct StepTime {
-    double start_s = 0;
-    double step_s = 1.0 / 60;
-    uint64_t step = 0;
-};
-
 /// Grids of colliders that follow a mover or what stands on the stage, and of smoke that carries particles,
 /// by the element's index; see core/scene/windows.h.
 using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
@@ -47,12 +40,12 @@ using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
 /// The active sources with their active influences. Forces are as they are in the middle of the step,
 /// colliders as they are at its end. Weights are applied here and nowhere else.
 std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
-                                    const StepTime& time);
+                                    const StepTime& time, const StepPlacements& placed);
 
 /// What acts on the pieces of a breakable: a program without births. Pieces are pushed as particles of mass 1
 /// are.
 SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                           size_t breakable);
+                           const StepPlacements& placed, size_t breakable);
 
 /// The reach of an influence as it is at `placements`.
 ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>& placements, size_t element);

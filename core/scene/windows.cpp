@@ -39,19 +39,16 @@ void StageWindows::take_over(const PreparedEffect& prepared) {
     }
 }
 
-const WindowGrids& StageWindows::update(const PreparedEffect& prepared, double time_s, Meters& meters) {
+const WindowGrids& StageWindows::update(const PreparedEffect& prepared,
+                                        const std::vector<Placement>& placements, Meters& meters) {
     const Effect& effect = *prepared.effect;
     Kept kept;
-    std::vector<Placement> placements;
     take_over(prepared);
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         if (!has_window(prepared, i)) {
             continue;
         }
         const Stopwatch watch;
-        if (placements.empty()) {
-            placements = placements_at(prepared, time_s);
-        }
         Window& window = kept[effect.elements[i].id] = std::move(windows_[effect.elements[i].id]);
         const auto* map = std::get_if<HeightMap>(&effect.elements[i].body);
         window.kind = effect.elements[i].body.index();

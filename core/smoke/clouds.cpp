@@ -183,21 +183,16 @@ void Clouds::clear() {
 }
 
 void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                  const FindBlocks& find_blocks, Meters& meters) {
+                  const StepPlacements& placed, const FindBlocks& find_blocks, Meters& meters) {
     const Effect& effect = *prepared.effect;
     std::erase_if(held_, [&](const auto& entry) {
         const Element* element = find_element(effect, entry.first);
         return element == nullptr || element->muted || !std::holds_alternative<Smoke>(element->body);
     });
-    std::vector<Placement> from, to;
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         const auto* smoke = std::get_if<Smoke>(&effect.elements[i].body);
         if (smoke == nullptr || effect.elements[i].muted) {
             continue;
-        }
-        if (to.empty()) {
-            from = placements_at(prepared, time.start_s);
-            to = placements_at(prepared, time.start_s + time.step_s);
         }
         const std::string& id = effect.elements[i].id;
         std::unique_ptr<Held>& held = held_[id];
@@ -209,7 +204,7 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             const Stopwatch watch;
             // What is driven is an effect of its own in each step.
             const bool is_known = held->effect != nullptr && same_elements(*held->effect, effect);
-            const Collector collector = {prepared, windows, is_known ? held->from : from, to,
+            const Collector collector = {prepared, windows, is_known ? held->from : placed.from, placed.to,
                                          time.step_s * held->waited};
             SmokeInfluences influences = collector.influences(find_blocks);
             influences.time_s = time.start_s + time.step_s - collector.step_s;
@@ -218,7 +213,7 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             const bool has_moved = held->volume.step(influences, collector.step_s);
             held->waited = 0;
             held->effect = prepared.effect;
-            held->from = to;
+            held->from = placed.to;
             held->moves += has_moved || held->moves == 0 ? 1 : 0;
             held->ms = has_moved ? watch.elapsed_ms() : 0;
         }

@@ -34,7 +34,7 @@ class Clouds {
     /// The particles of a source, or nullptr.
     using FindBlocks = std::function<const ParticleBlocks*(const std::string&)>;
     void step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-              const FindBlocks& find_blocks, Meters& meters);
+              const StepPlacements& placed, const FindBlocks& find_blocks, Meters& meters);
     void clear();
 
     /// Volumes that have not moved since are those of the last frame.
