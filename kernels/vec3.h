@@ -12,7 +12,7 @@ struct Vec3Of {
 
     constexpr Vec3Of() = default;
     constexpr Vec3Of(T x_, T y_, T z_) : x(x_), y(y_), z(z_) {}
-    constexpr bool operator==(const Vec3Of&) const = default;
+    bool operator==(const Vec3Of&) const = default; // constexpr where that of T is
 
     friend constexpr Vec3Of operator+(const Vec3Of& a, const Vec3Of& b) {
         return {a.x + b.x, a.y + b.y, a.z + b.z};

@@ -93,7 +93,8 @@ std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, c
 }
 
 void Debris::blast(Step& step) {
-    for (auto& [id, source] : state_.sources) {
+    for (const auto& entry : state_.sources) {
+        const std::string& id = entry.first;
         step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
             const std::string& own = step.effect.elements[element].id;
             const bool is_due = step.is_told(own)          ? step.told(TriggerThen::blast, own) > 0

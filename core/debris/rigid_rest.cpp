@@ -104,11 +104,9 @@ void RigidWorld::Inside::settle(float step_s) {
         const float speed = float(body->body->getLinearVelocity().length());
         const float spin = float(body->body->getAngularVelocity().length());
         const bool is_slow = speed <= body->rest_speed && spin <= 3 * body->rest_speed;
-        const btVector3 half = [&] {
-            btVector3 low, high;
-            body->body->getAabb(low, high);
-            return (high - low) * 0.5f;
-        }();
+        btVector3 low, high;
+        body->body->getAabb(low, high);
+        const btVector3 half = (high - low) * 0.5f;
         body->stirs = speed + 0.5f * spin * float(half.length());
         body->slow_s = is_slow ? body->slow_s + step_s : 0;
         body->awake_s += step_s;
