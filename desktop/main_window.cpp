@@ -184,6 +184,7 @@ void MainWindow::connectPanels() {
     connect(detail_, &DetailPanel::textureRequested, this, &MainWindow::openTextureBench);
     connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);
     connect(strip_, &BudgetStrip::edited, this, &MainWindow::applyEdit);
+    connect(strip_, &BudgetStrip::momentPointedAt, this, &MainWindow::goTo);
     connect(strip_, &BudgetStrip::gestureEnded, this, [this] { document_.endGesture(); });
     connect(top_, &TopBar::seedTyped, this, &MainWindow::setSeed);
 
@@ -362,6 +363,18 @@ void MainWindow::setPlaying(bool playing) {
     playing ? player_->play() : player_->pause();
     top_->setPlaying(playing);
     view_->setPlaying(playing);
+}
+
+// While a moment is pointed at it stands still; what played goes on from there.
+void MainWindow::goTo(std::optional<double> time_s) {
+    if (!time_s) {
+        setPlaying(plays_on_);
+        plays_on_ = false;
+        return;
+    }
+    plays_on_ = plays_on_ || player_->is_playing();
+    setPlaying(false);
+    player_->go_to(*time_s);
 }
 
 void MainWindow::rewind() {

@@ -88,6 +88,7 @@ class MainWindow : public QMainWindow {
     void giveToPlayer();
     void setPlaying(bool playing);
     void rewind();
+    void goTo(std::optional<double> time_s);
     /// `key`: see offers_to_add().
     void add(const QString& key);
     void addSourcesOf(const QString& path);
@@ -119,6 +120,7 @@ class MainWindow : public QMainWindow {
 
     Document document_;
     std::unique_ptr<Player> player_;
+    bool plays_on_ = false; // once the moment that is pointed at is let go of
     std::unique_ptr<PictureMaker> maker_;
     AssetLoader* loader_;
     QProgressBar* reading_ = nullptr;

@@ -92,6 +92,11 @@ void MainWindow::makeCommands() {
             setPlaying(false);
             player_->step_once();
         });
+    command(run, tr("One frame back"), QKeySequence(tr("Shift+N")),
+            tr("Back by one step of 1/60 s, then pause; as far as has been played"), [this] {
+                setPlaying(false);
+                player_->go_by(-1);
+            });
     rewind_ =
         command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"), [this] { rewind(); });
     without_cleanup_ =

@@ -1,6 +1,8 @@
 #include "core/runtime/player.h"
 
+#include <algorithm>
 #include <chrono>
+#include <cmath>
 #include <utility>
 
 namespace ember {
@@ -136,6 +138,49 @@ void Player::rewind() {
     wake_.notify_one();
 }
 
+void Player::go_to(double time_s) {
+    {
+        const std::lock_guard lock(mutex_);
+        go_to_ = time_s;
+        go_by_ = 0;
+    }
+    wake_.notify_one();
+}
+
+void Player::go_by(int steps) {
+    {
+        const std::lock_guard lock(mutex_);
+        go_by_ += steps;
+    }
+    wake_.notify_one();
+}
+
+// The warm-up is not kept: nobody goes back to it.
+void Player::step(const StepInputs& inputs) {
+    if (!simulation_.is_warming_up()) {
+        past_.note(simulation_, inputs);
+    }
+    simulation_.step(inputs);
+}
+
+void Player::go(const std::optional<double>& to_s, int by) {
+    if (!simulation_.effect() || simulation_.is_warming_up() || past_.end() == 0) {
+        return; // nothing has been played
+    }
+    const EffectPtr newest = simulation_.effect();
+    const std::shared_ptr<const Assets> assets = simulation_.assets();
+    const double from_now = to_s ? std::round((*to_s - simulation_.time_s()) / simulation_.step_s()) : 0;
+    const auto step = uint64_t(std::clamp(double(simulation_.steps()) + from_now + double(by),
+                                          double(past_.begin()), double(past_.end())));
+    past_.go_to(simulation_, step, [this] {
+        const std::lock_guard lock(mutex_);
+        return !stop_ && !rewind_ && !go_to_;
+    });
+    if (simulation_.effect() != newest) {
+        simulation_.set_effect(newest, *assets);
+    }
+}
+
 void Player::run() {
     using Clock = std::chrono::steady_clock;
     const auto step_time =
@@ -147,7 +192,7 @@ void Player::run() {
     std::unique_lock lock(mutex_);
     while (!stop_) {
         const auto has_order = [this] {
-            return stop_ || rewind_ || lens_changed_ || single_steps_ > 0 || newest_;
+            return stop_ || rewind_ || go_to_ || go_by_ != 0 || lens_changed_ || single_steps_ > 0 || newest_;
         };
         const bool warms_up = simulation_.effect() && simulation_.is_warming_up();
         if (warms_up) {
@@ -157,13 +202,16 @@ void Player::run() {
         } else if (was_playing) {
             // An edit brings the step that is due next forward, by at most one step, so that it shows sooner.
             wake_.wait_until(lock, due, [&] {
-                return stop_ || rewind_ || !playing_ || (newest_ && Clock::now() >= due - step_time);
+                return stop_ || rewind_ || go_to_ || go_by_ != 0 || !playing_ || (newest_ && Clock::now() >= due - step_time);
             });
         }
         if (stop_) {
             return;
         }
-        const bool changed = newest_ != nullptr || rewind_ || lens_changed_;
+        const std::optional<double> goes_to = std::exchange(go_to_, std::nullopt);
+        const int goes_by = std::exchange(go_by_, 0);
+        const bool goes = goes_to || goes_by != 0;
+        const bool changed = newest_ != nullptr || rewind_ || lens_changed_ || goes;
         lens_changed_ = false;
         const std::optional<FieldOrder> lens = lens_;
         if (newest_) {
@@ -173,7 +221,7 @@ void Player::run() {
         simulation_.note_contacts(notes_contacts_);
         const bool rewinds = rewind_;
         rewind_ = false;
-        const bool steps = simulation_.effect() && (warms_up || playing_ || single_steps_ > 0);
+        const bool steps = simulation_.effect() && !goes && (warms_up || playing_ || single_steps_ > 0);
         single_steps_ -= single_steps_ > 0 && !warms_up ? 1 : 0;
         if (playing_ && !was_playing) {
             due = Clock::now();
@@ -191,13 +239,17 @@ void Player::run() {
         if (rewinds) {
             simulation_.rewind();
         }
+        if (goes) {
+            go(goes_to, goes_by);
+            due = Clock::now();
+        }
         // Steps that have become due while a picture was drawn are made in one turn, which is no longer than
         // a step may be. What is later than that is not caught up with: the effect runs slower, it never
         // stalls. Steps of the warm-up are not due at any time: the clock begins after them.
         const Clock::time_point turn_end = Clock::now() + step_time;
         StepTimes times;
         for (bool goes_on = steps; goes_on;) {
-            simulation_.step(inputs);
+            step(inputs);
             times.add(simulation_.meters());
             inputs.clicks = 0;
             inputs.keys.clear();
@@ -220,6 +272,8 @@ void Player::run() {
 void Player::publish(const std::optional<FieldOrder>& lens, const StepTimes* times) {
     Frame& frame = frames_.back();
     simulation_.write_frame(frame);
+    const auto ahead = double(std::max(past_.end(), simulation_.steps()) - simulation_.steps());
+    frame.kept_to_s = simulation_.time_s() + ahead * simulation_.step_s();
     if (times != nullptr) {
         times->write(frame.meters);
     }

@@ -5,7 +5,7 @@
 
 #include "core/base/triple_buffer.h"
 #include "core/base/turns.h"
-#include "core/runtime/simulation.h"
+#include "core/runtime/past.h"
 
 #include <condition_variable>
 #include <functional>
@@ -57,6 +57,11 @@ class Player {
     void step_once();
     /// Back to time zero; goes on playing if it was.
     void rewind();
+    /// Shows a moment that has been played, the nearest that is kept, as it was then; it goes on from there. The
+    /// effect is the newest: what has been edited since is as it is now. The latest order wins.
+    void go_to(double time_s);
+    /// The same, so many steps from the moment that is shown; orders add up.
+    void go_by(int steps);
 
     /// Steps take turns with what else uses every core: pictures of the frames.
     Turns& turns() { return turns_; }
@@ -70,10 +75,13 @@ class Player {
 
   private:
     void run();
+    void step(const StepInputs& inputs);
+    void go(const std::optional<double>& to_s, int by);
     void publish(const std::optional<FieldOrder>& lens, const StepTimes* times);
 
     std::function<void()> on_frame_;
     Simulation simulation_;
+    Past past_;
     TripleBuffer<Frame> frames_;
     Turns turns_;
 
@@ -87,6 +95,8 @@ class Player {
     StepInputs inputs_; // of the next step
     bool playing_ = false;
     bool rewind_ = false;
+    std::optional<double> go_to_; // s
+    int go_by_ = 0;               // steps, from there or from where it is
     bool stop_ = false;
     int single_steps_ = 0;
 

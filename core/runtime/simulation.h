@@ -34,6 +34,7 @@ class Simulation {
     /// nothing.
     void set_effect(EffectPtr effect, const Assets& assets = {});
     const EffectPtr& effect() const { return effect_; }
+    const std::shared_ptr<const Assets>& assets() const { return assets_; }
 
     /// All that the next steps depend on besides their inputs: the effect too. Costs are left out, but for
     /// those of the last step, which stay readable.

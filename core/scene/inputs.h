@@ -13,6 +13,8 @@ struct StepInputs {
     int clicks = 0;                    // since the last step
     std::vector<int> keys;             // digits, since the last step
     bool cleans = true; // whether zones and rules of cleanup take pieces: off shows what they are good for
+
+    bool operator==(const StepInputs&) const = default;
 };
 
 } // namespace ember

@@ -77,6 +77,7 @@ struct PreparedElement {
 /// A line of sight, along which the pointer may be anywhere.
 struct PointerRay {
     Vec3 from, way;
+    bool operator==(const PointerRay&) const = default;
 };
 
 /// What comes from people, at the start of a step and at its end.

@@ -147,6 +147,24 @@ double BudgetStrip::xOf(double time_s) const {
     return rect.left() + (time_s - first) / CostHistory::span_s * rect.width();
 }
 
+double BudgetStrip::timeAt(double x) const {
+    const QRectF rect = laneRect(frame_lane);
+    const double newest = history_.samples().empty() ? 0 : history_.samples().back().time_s;
+    const double first = std::max(newest - CostHistory::span_s, 0.0);
+    return std::clamp(first + (x - rect.left()) / rect.width() * CostHistory::span_s, first, newest);
+}
+
+// Where a press goes to a moment: over the costs and the axis below them.
+bool BudgetStrip::isOnTimes(QPoint place) const {
+    const QRectF rect = laneRect(frame_lane);
+    return !history_.samples().empty() && !limitAt(place) && place.y() >= rect.top() &&
+           place.x() >= rect.left() && place.x() <= rect.right();
+}
+
+QPoint BudgetStrip::momentPlace(double time_s) const {
+    return QPointF(xOf(time_s), laneRect(particles_lane).bottom() - 4).toPoint();
+}
+
 QPoint BudgetStrip::limitPlace(Lane lane) const {
     const QRectF rect = laneRect(lane);
     return QPointF(rect.left() + rect.width() / 2, rect.bottom() - limit(lane) / scale(lane) * rect.height())
@@ -188,13 +206,14 @@ QString BudgetStrip::tipAt(QPoint place) const {
     const CostSample* sample = sampleAt(place.x());
     if (sample == nullptr || place.x() < left_edge) {
         return tr("Measured costs of the last %1 seconds of the effect against their limits.")
-            .arg(CostHistory::span_s);
+                   .arg(CostHistory::span_s) +
+               tr("\nPress or drag to go back to a moment; it goes on from there.");
     }
     QString tip = tr("%1 s: %2 ms a frame").arg(sample->time_s, 0, 'f', 2).arg(sample->frame_ms(), 0, 'f', 2);
     for (const Part& part : parts()) {
         tip += QStringLiteral("\n%1 %2 ms").arg(tr(part.name)).arg(sample->*part.ms, 0, 'f', 2);
     }
-    return tip + tr("\n%1 particles").arg(sample->particles);
+    return tip + tr("\n%1 particles\nPress to go back to this moment").arg(sample->particles);
 }
 
 bool BudgetStrip::event(QEvent* event) {
@@ -219,13 +238,21 @@ void BudgetStrip::mousePressEvent(QMouseEvent* event) {
         drag_scale_ = scale(*lane);
         dragged_ = lane;
         ++gestures_;
+    } else if (event->button() == Qt::LeftButton && isOnTimes(event->position().toPoint())) {
+        points_ = true;
+        emit momentPointedAt(timeAt(event->position().x()));
     }
 }
 
 void BudgetStrip::mouseMoveEvent(QMouseEvent* event) {
     pointer_x_ = event->position().x();
+    if (points_) {
+        emit momentPointedAt(timeAt(pointer_x_));
+        return;
+    }
     if (!dragged_) {
-        setCursor(limitAt(event->position().toPoint()) ? Qt::SplitVCursor : Qt::ArrowCursor);
+        const QPoint place = event->position().toPoint();
+        setCursor(limitAt(place) ? Qt::SplitVCursor : isOnTimes(place) ? Qt::SizeHorCursor : Qt::ArrowCursor);
         update();
         return;
     }
@@ -237,6 +264,9 @@ void BudgetStrip::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void BudgetStrip::mouseReleaseEvent(QMouseEvent*) {
+    if (std::exchange(points_, false)) {
+        emit momentPointedAt(std::nullopt);
+    }
     if (dragged_) {
         dragged_.reset();
         emit gestureEnded();
@@ -277,7 +307,8 @@ void BudgetStrip::paintEvent(QPaintEvent*) {
             painter.drawLine(QPointF(x, bottom.bottom()), QPointF(x, height() - 4));
         }
     }
-    if (const CostSample* sample = pointer_x_ >= left_edge ? sampleAt(pointer_x_) : nullptr) {
+    paintGoneBackTo(painter);
+    if (const CostSample* sample = !points_ && pointer_x_ >= left_edge ? sampleAt(pointer_x_) : nullptr) {
         const double x = xOf(sample->time_s);
         painter.setPen(QPen(theme::text, 1));
         painter.drawLine(QPointF(x, top_edge), QPointF(x, bottom.bottom()));
@@ -289,6 +320,31 @@ void BudgetStrip::paintEvent(QPaintEvent*) {
         const int text_width = painter.fontMetrics().horizontalAdvance(text);
         painter.drawText(QPointF(std::min(x + 5, bottom.right() - text_width), top_edge + 12), text);
     }
+}
+
+// What was played after the moment that is shown is made anew when it goes on: it is drawn fainter.
+void BudgetStrip::paintGoneBackTo(QPainter& painter) const {
+    const std::optional<double> moment = history_.gone_back_to();
+    if (!moment) {
+        return;
+    }
+    const QRectF first = laneRect(frame_lane), last = laneRect(particles_lane);
+    const double x = std::clamp(xOf(*moment), first.left(), first.right());
+    QColor veil = theme::ground;
+    veil.setAlphaF(0.6f);
+    for (const QRectF& lane : {first, last}) {
+        painter.fillRect(QRectF(x, lane.top(), lane.right() - x, lane.height()), veil);
+    }
+    painter.setPen(QPen(theme::text, 2));
+    painter.drawLine(QPointF(x, first.top()), QPointF(x, last.bottom()));
+    painter.setFont(theme::figure_font(8));
+    const QString text = tr("%1 s").arg(*moment, 0, 'f', 2);
+    const int text_width = painter.fontMetrics().horizontalAdvance(text);
+    const QRectF label(std::clamp(x - text_width / 2.0 - 4, first.left(), first.right() - text_width - 8),
+                       last.bottom() - 15, text_width + 8, 15);
+    painter.fillRect(label, theme::text);
+    painter.setPen(theme::ground);
+    painter.drawText(label, Qt::AlignCenter, text);
 }
 
 void BudgetStrip::paintLegend(QPainter& painter) const {

@@ -25,6 +25,9 @@ class BudgetStrip : public QWidget {
     enum Lane { frame_lane, particles_lane };
     /// Where a lane's limit line is; for tests.
     QPoint limitPlace(Lane lane) const;
+    /// Where a moment is, in the middle of the strip; for tests.
+    QPoint momentPlace(double time_s) const;
+    std::optional<double> goneBackTo() const { return history_.gone_back_to(); }
     NumberField* limitField(Lane lane) const { return fields_[lane]; }
 
     QSize sizeHint() const override { return {800, 176}; }
@@ -32,6 +35,8 @@ class BudgetStrip : public QWidget {
   signals:
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
     void gestureEnded();
+    /// A moment is pointed at; nothing: it is let go of.
+    void momentPointedAt(std::optional<double> time_s);
 
   protected:
     bool event(QEvent* event) override;
@@ -49,6 +54,9 @@ class BudgetStrip : public QWidget {
     /// The value at the top of a lane.
     double scale(Lane lane) const;
     double xOf(double time_s) const;
+    double timeAt(double x) const;
+    bool isOnTimes(QPoint place) const;
+    void paintGoneBackTo(QPainter& painter) const;
     std::optional<Lane> limitAt(QPoint place) const;
     void setLimit(Lane lane, double value, const QString& gesture);
     const CostSample* sampleAt(double x) const;
@@ -62,6 +70,7 @@ class BudgetStrip : public QWidget {
     CostHistory history_;
     NumberField* fields_[2];
     std::optional<Lane> dragged_;
+    bool points_ = false; // at a moment
     double drag_scale_ = 1; // held while a line is dragged
     int gestures_ = 0;
     double pointer_x_ = -1;

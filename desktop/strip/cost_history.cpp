@@ -3,8 +3,14 @@
 namespace ember {
 
 void CostHistory::add(const Readings& readings) {
-    if (!samples_.empty() && readings.time_s < samples_.back().time_s) {
-        samples_.clear();
+    constexpr double near_s = 1e-6;
+    gone_back_to_.reset();
+    if (readings.time_s < readings.kept_to_s - near_s && !samples_.empty()) {
+        gone_back_to_ = readings.time_s; // it has been seen before
+        return;
+    }
+    while (!samples_.empty() && samples_.back().time_s > readings.time_s + near_s) {
+        samples_.pop_back();
     }
     const Meters& meters = readings.meters;
     const CostSample sample = {readings.time_s,        meters.births_ms,        meters.forces_ms,

@@ -3,6 +3,7 @@
 #include "state_bytes.h"
 
 #include "core/effect/effect_file.h"
+#include "core/scene/input_log.h"
 
 #include <oneapi/tbb/global_control.h>
 
@@ -145,6 +146,83 @@ class TestSnapshot : public QObject {
         step_to(watched, 200);
         watched.restore(*kept[120]);
         QVERIFY(sample::state_bytes(watched, ids) == first);
+    }
+
+    // People are logged, and the run is made again from the log as it was written and read.
+    void a_log_of_inputs_makes_the_run_again() {
+        const ReadResult read = read_effect((folder + "/sluice-spray.ember.json").toStdString());
+        const Assets assets = AssetLibrary().load(*read.effect, folder.toStdString()).assets;
+        const std::vector<std::string> ids = sample::ids_of(*read.effect);
+        Simulation live, again;
+        live.set_effect(sample::shared(*read.effect), assets);
+        again.set_effect(sample::shared(*read.effect), assets);
+        InputLog log(live.step_s());
+        for (int i = 0; i < 600; ++i) {
+            StepInputs inputs = inputs_at(live.steps());
+            inputs.cleans = i / 100 % 2 == 0;
+            log.add(live.steps(), inputs);
+            live.step(inputs);
+        }
+        QCOMPARE(log.end(), uint64_t(600));
+        const std::string bytes = log.bytes();
+        QVERIFY2(bytes.size() < 600 * 30, qPrintable(QString::number(bytes.size())));
+        Problems problems;
+        const auto known = InputLog::read(bytes, "run.inputs", problems);
+        QVERIFY(known && *known == log && problems.empty());
+        for (uint64_t step = 0; step < known->end(); ++step) {
+            again.step(known->at(step));
+        }
+        QVERIFY(sample::state_bytes(again, ids) == sample::state_bytes(live, ids));
+    }
+
+    void a_log_forgets_what_is_made_anew() {
+        InputLog log;
+        StepInputs click;
+        click.clicks = 2;
+        for (uint64_t step = 0; step < 10; ++step) {
+            log.add(step, step == 3 || step == 7 ? click : StepInputs());
+        }
+        QCOMPARE(log.at(7).clicks, 2);
+        log.add(5, click);
+        QCOMPARE(log.end(), uint64_t(6));
+        QCOMPARE(log.at(3).clicks, 2);
+        QCOMPARE(log.at(4).clicks, 0);
+        QCOMPARE(log.at(5).clicks, 2);
+        log.add(6, {});
+        log.add(7, {});
+        QCOMPARE(log.at(7).clicks, 0);
+    }
+
+    // Every log that is cut short anywhere, or has a byte changed, is refused with a reason or read as a sound
+    // one.
+    void damaged_logs_are_refused() {
+        InputLog log;
+        for (uint64_t step = 0; step < 60; ++step) {
+            log.add(step, inputs_at(step * 13));
+        }
+        const std::string bytes = log.bytes();
+        for (size_t size = 0; size < bytes.size(); ++size) {
+            Problems problems;
+            const auto known = InputLog::read(std::string_view(bytes).substr(0, size), "cut", problems);
+            QVERIFY(known.has_value() == problems.empty());
+        }
+        std::mt19937 draw(3);
+        for (int i = 0; i < 3000; ++i) {
+            std::string damaged = bytes;
+            damaged[draw() % damaged.size()] = char(draw());
+            Problems problems;
+            const auto known = InputLog::read(damaged, "damaged", problems);
+            QVERIFY(known.has_value() == problems.empty());
+            if (known) {
+                QVERIFY(InputLog::read(known->bytes(), "again", problems)->bytes() == known->bytes());
+            }
+        }
+        std::string newer = bytes;
+        newer[8] = 9;
+        Problems problems;
+        QVERIFY(!InputLog::read(newer, "newer", problems));
+        QVERIFY2(problems.front().text().find("newer program") != std::string::npos,
+                 problems.front().text().c_str());
     }
 };
 

@@ -1,0 +1,96 @@
+#include "core/runtime/past.h"
+
+#include <algorithm>
+
+namespace ember {
+
+namespace {
+
+// Steps from one snapshot to the next, at first.
+constexpr uint64_t apart = 15;
+
+} // namespace
+
+void Past::clear() {
+    forget_from(0);
+    inputs_ = InputLog(inputs_.step_s());
+}
+
+void Past::forget_from(uint64_t step) {
+    for (auto one = kept_.lower_bound(step); one != kept_.end(); one = kept_.erase(one)) {
+        bytes_ -= one->second.bytes;
+    }
+    edits_.erase(edits_.lower_bound(step), edits_.end());
+}
+
+// What the step was made with.
+const Past::Edit* Past::edit_of(uint64_t step) const {
+    const auto behind = edits_.upper_bound(step);
+    return behind == edits_.begin() ? nullptr : &std::prev(behind)->second;
+}
+
+void Past::note(const Simulation& simulation, const StepInputs& inputs) {
+    const uint64_t step = simulation.steps();
+    if (kept_.empty() || step < begin() || step > end()) {
+        clear(); // it begins elsewhere
+    }
+    forget_from(step);
+    const Edit* edit = edit_of(step);
+    if (edit == nullptr || edit->effect != simulation.effect()) {
+        edits_[step] = {simulation.effect(), simulation.assets()};
+    }
+    if (kept_.empty() || step >= kept_.rbegin()->first + apart) {
+        const auto snapshot = simulation.snapshot();
+        const size_t bytes = Simulation::bytes(*snapshot);
+        kept_[step] = {snapshot, bytes};
+        bytes_ += bytes;
+        thin_out();
+    }
+    inputs_.add(step, inputs);
+}
+
+// Takes out the snapshot whose gap is the smallest for its age; the first and the newest stay.
+void Past::thin_out() {
+    while (bytes_ > most_bytes_ && kept_.size() > 2) {
+        const uint64_t now = kept_.rbegin()->first;
+        auto least = std::next(kept_.begin());
+        double least_share = 1e300;
+        for (auto one = least; std::next(one) != kept_.end(); ++one) {
+            const double gap = double(std::next(one)->first - std::prev(one)->first);
+            const double share = gap / (double(now - one->first) + 600);
+            if (share < least_share) {
+                least = one;
+                least_share = share;
+            }
+        }
+        bytes_ -= least->second.bytes;
+        kept_.erase(least);
+    }
+}
+
+bool Past::go_to(Simulation& simulation, uint64_t step, const std::function<bool()>& goes_on) {
+    const auto behind = kept_.upper_bound(step);
+    if (behind == kept_.begin() || step > end()) {
+        return false;
+    }
+    const auto& [from, kept] = *std::prev(behind);
+    const uint64_t now = simulation.steps();
+    const bool is_on_the_way =
+        now >= from && now <= step && now > begin() && simulation.effect() == edit_of(now - 1)->effect;
+    if (!is_on_the_way) {
+        simulation.restore(*kept.snapshot);
+    }
+    while (simulation.steps() < step) {
+        if (!goes_on()) {
+            return false;
+        }
+        const Edit& edit = *edit_of(simulation.steps());
+        if (edit.effect != simulation.effect()) {
+            simulation.set_effect(edit.effect, *edit.assets);
+        }
+        simulation.step(inputs_.at(simulation.steps()));
+    }
+    return true;
+}
+
+} // namespace ember

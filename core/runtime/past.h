@@ -1,0 +1,60 @@
+// What has been played, kept so that one can go back: snapshots, which thin out with age where memory is
+// short, and what reached each step.
+//
+//     past.note(simulation, inputs);      // before each step
+//     simulation.step(inputs);
+//     ...
+//     past.go_to(simulation, 240, [] { return true; });
+#pragma once
+
+#include "core/runtime/simulation.h"
+#include "core/scene/input_log.h"
+
+#include <functional>
+#include <map>
+
+namespace ember {
+
+class Past {
+  public:
+    /// Snapshots are kept in at most so many bytes; two of them whatever they take.
+    explicit Past(size_t most_bytes = size_t(256) << 20) : most_bytes_(most_bytes) {}
+
+    /// To be called before a step: what it comes from, the effect it is made with, and what reaches it. What
+    /// was known of this step and of later ones is forgotten.
+    void note(const Simulation& simulation, const StepInputs& inputs);
+    void clear();
+
+    /// The step behind the last that was noted; one can go to any from begin() to this.
+    uint64_t end() const { return inputs_.end(); }
+    uint64_t begin() const { return kept_.empty() ? end() : kept_.begin()->first; }
+
+    /// Brings the simulation that was noted to a step from begin() to end(), as it was then: from the last
+    /// snapshot before it, with the effect and the inputs of the steps from there. `goes_on` is asked before
+    /// each of them; false if that ended it on the way.
+    bool go_to(Simulation& simulation, uint64_t step, const std::function<bool()>& goes_on);
+
+    /// Of all snapshots.
+    size_t bytes() const { return bytes_; }
+
+  private:
+    struct Kept {
+        std::shared_ptr<const Simulation::Snapshot> snapshot;
+        size_t bytes = 0;
+    };
+    struct Edit {
+        EffectPtr effect;
+        std::shared_ptr<const Assets> assets;
+    };
+    void forget_from(uint64_t step);
+    void thin_out();
+    const Edit* edit_of(uint64_t step) const;
+
+    size_t most_bytes_;
+    size_t bytes_ = 0;             // of the snapshots
+    std::map<uint64_t, Kept> kept_; // by the step that comes next
+    std::map<uint64_t, Edit> edits_; // by the first step that is made with them
+    InputLog inputs_;
+};
+
+} // namespace ember

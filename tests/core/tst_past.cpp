@@ -1,0 +1,205 @@
+// Going back in time: any moment that was played is there again, to the byte, edits and people included.
+#include "sample_effects.h"
+#include "state_bytes.h"
+
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "core/runtime/past.h"
+#include "core/runtime/player.h"
+
+#include <QDir>
+#include <QtTest>
+
+#include <random>
+
+using namespace ember;
+
+namespace {
+
+const QString folder = QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks");
+
+StepInputs inputs_at(uint64_t step) {
+    StepInputs inputs;
+    if (step % 200 < 150) {
+        const float turn = float(step) * 0.05f;
+        inputs.pointer = {{std::cos(turn), 1, 4}, {0, std::sin(turn) * 0.1f, -1}};
+    }
+    inputs.clicks = step % 61 == 0 ? 1 : 0;
+    return inputs;
+}
+
+bool always() {
+    return true;
+}
+
+// A run that is noted; what it held before each step is known.
+struct Run {
+    Simulation simulation;
+    Past past;
+    std::vector<QByteArray> seen;
+    std::vector<std::string> ids;
+
+    explicit Run(size_t most_bytes = size_t(256) << 20) : past(most_bytes) {}
+
+    void play(uint64_t steps) {
+        for (uint64_t i = 0; i < steps; ++i) {
+            seen.resize(simulation.steps() + 1);
+            seen.back() = sample::state_bytes(simulation, ids);
+            const StepInputs inputs = inputs_at(simulation.steps());
+            past.note(simulation, inputs);
+            simulation.step(inputs);
+        }
+    }
+};
+
+} // namespace
+
+class TestPast : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void any_moment_is_there_again_data() {
+        QTest::addColumn<QString>("name");
+        for (const QString& name : QDir(folder).entryList({"*.ember.json"})) {
+            QTest::newRow(qPrintable(name.section('.', 0, 0))) << name;
+        }
+    }
+
+    void any_moment_is_there_again() {
+        QFETCH(const QString, name);
+        Effect effect = *read_effect((folder + "/" + name).toStdString()).effect;
+        effect.stage.warm_up = 0;
+        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
+        Run run;
+        run.ids = sample::ids_of(effect);
+        run.simulation.set_effect(sample::shared(effect), assets);
+        run.play(200);
+        // Two edits on the way, one of them in the same step as another.
+        run.simulation.set_effect(sample::shared(with_seed(effect, 5)), assets);
+        effect = with_muted(with_seed(effect, 5), effect.elements.front().id, true);
+        run.simulation.set_effect(sample::shared(effect), assets);
+        run.play(130);
+        QCOMPARE(run.past.begin(), uint64_t(0));
+        QCOMPARE(run.past.end(), uint64_t(330));
+        QVERIFY(run.past.bytes() < size_t(256) << 20);
+
+        std::mt19937 draw(uint32_t(name.size()));
+        for (int i = 0; i < 20; ++i) {
+            const uint64_t step = draw() % 330;
+            QVERIFY(run.past.go_to(run.simulation, step, always));
+            QCOMPARE(run.simulation.steps(), step);
+            QVERIFY2(sample::state_bytes(run.simulation, run.ids) == run.seen[step],
+                     qPrintable(QStringLiteral("step %1").arg(step)));
+        }
+    }
+
+    // With little memory moments are farther apart, those long ago the farthest; all can still be gone to.
+    void memory_is_held_and_every_moment_reached() {
+        const Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
+        constexpr size_t most_bytes = 9'000'000;
+        Run run(most_bytes);
+        run.ids = sample::ids_of(effect);
+        run.simulation.set_effect(sample::shared(effect));
+        run.play(900);
+        QVERIFY(run.past.bytes() <= most_bytes);
+        QVERIFY(run.past.bytes() > most_bytes / 3);
+        int recent = 0, early = 0;
+        const auto steps_to = [&](uint64_t step) {
+            int steps = 0;
+            run.past.go_to(run.simulation, 899, always); // so that it has to go back
+            const bool is_there = run.past.go_to(run.simulation, step, [&] { return ++steps > 0; });
+            return is_there && sample::state_bytes(run.simulation, run.ids) == run.seen[step] ? steps : -1;
+        };
+        for (const uint64_t step : {14, 137, 255, 390, 520, 640, 790, 880}) {
+            const int steps = steps_to(step);
+            QVERIFY(steps >= 0);
+            (step > 450 ? recent : early) += steps;
+        }
+        QVERIFY2(recent < early, qPrintable(QStringLiteral("%1 and %2").arg(recent).arg(early)));
+    }
+
+    // Playing on from an earlier moment forgets what came after it; the same inputs bring it back.
+    void playing_on_forgets_what_came_after() {
+        const Effect effect = *read_effect((folder + "/salt-stack.ember.json").toStdString()).effect;
+        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
+        Run run;
+        run.ids = sample::ids_of(effect);
+        run.simulation.set_effect(sample::shared(effect), assets);
+        run.play(240);
+        const std::vector<QByteArray> before = run.seen;
+        QVERIFY(run.past.go_to(run.simulation, 100, always));
+        QCOMPARE(run.past.end(), uint64_t(240)); // only looked at
+        run.play(1);
+        QCOMPARE(run.past.end(), uint64_t(101));
+        run.play(139);
+        QVERIFY(run.seen == before);
+        QVERIFY(!run.past.go_to(run.simulation, 241, always));
+    }
+
+    void it_stops_on_the_way_when_it_is_told() {
+        const Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
+        Run run;
+        run.simulation.set_effect(sample::shared(effect));
+        run.play(100);
+        int steps = 0;
+        QVERIFY(!run.past.go_to(run.simulation, 44, [&] { return ++steps < 6; }));
+        QCOMPARE(run.simulation.steps(), uint64_t(35));
+        QVERIFY(run.past.go_to(run.simulation, 44, always));
+    }
+
+    void a_player_goes_to_moments_and_on_from_there() {
+        Player player([] {});
+        const Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
+        player.set_effect(sample::shared(effect));
+        player.play();
+        const auto frame = [&]() -> const Frame& {
+            player.take_frame();
+            return player.frame();
+        };
+        QTRY_VERIFY(frame().step > 90);
+        player.pause();
+        player.go_to(1.0);
+        QTRY_COMPARE(frame().step, uint64_t(60));
+        QVERIFY(frame().kept_to_s > 1.4); // the rest is still there
+        player.go_by(-1);
+        player.go_by(-1);
+        QTRY_COMPARE(frame().step, uint64_t(58));
+        player.go_by(1);
+        QTRY_COMPARE(frame().step, uint64_t(59));
+        // Farther than was played: as far as that.
+        player.go_to(1e9);
+        QTRY_VERIFY(frame().step > 90);
+        QCOMPARE(frame().kept_to_s, frame().time_s);
+        player.go_to(-1e9);
+        QTRY_COMPARE(frame().step, uint64_t(0));
+        // The newest effect, wherever one goes.
+        const EffectPtr other = sample::shared(with_seed(effect, 99));
+        player.set_effect(other);
+        player.go_to(0.5);
+        QTRY_COMPARE(frame().step, uint64_t(30));
+        QCOMPARE(frame().effect, other);
+        player.play();
+        QTRY_VERIFY(frame().step > 40);
+        QVERIFY(std::abs(frame().kept_to_s - frame().time_s) < 1e-6);
+    }
+
+    // Nothing has been played yet, or it warms up: there is nowhere to go.
+    void there_is_nowhere_to_go_before_anything_was_played() {
+        Player player([] {});
+        player.go_to(3);
+        Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
+        effect.stage.warm_up = 1;
+        player.set_effect(sample::shared(effect));
+        player.go_to(0.5);
+        player.go_by(-5);
+        QTRY_COMPARE((player.take_frame(), player.frame().step), uint64_t(60));
+        QCOMPARE(player.frame().time_s, 0.0);
+        player.step_once();
+        QTRY_COMPARE((player.take_frame(), player.frame().step), uint64_t(61));
+        player.go_by(-20); // not into the warm-up
+        QTRY_COMPARE((player.take_frame(), player.frame().step), uint64_t(60));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPast)
+#include "tst_past.moc"
