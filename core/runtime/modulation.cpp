@@ -17,7 +17,7 @@ double fraction(double a) {
 struct Reader {
     const PreparedEffect& prepared;
     const StepTime& time;
-    const Meters& meters;
+    const StepCounts& counts;
     uint32_t seed;
 
     double operator()(const Cycle& cycle) const {
@@ -71,10 +71,7 @@ struct Reader {
     }
 
     double operator()(const CountReading& reading) const {
-        const auto source = prepared.index_of(reading.source);
-        const double live =
-            source && *source < meters.elements.size() ? double(meters.elements[*source].live) : 0;
-        return share_of(reading.count, live);
+        return share_of(reading.count, double(counts.of_element(reading.source)));
     }
 
     double operator()(const MoverReading& reading) const {
@@ -101,13 +98,13 @@ struct Reader {
 } // namespace
 
 std::vector<ModulatorValue> modulator_values(const PreparedEffect& prepared, const StepTime& time,
-                                             const Meters& meters) {
+                                             const StepCounts& counts) {
     std::vector<ModulatorValue> values;
     for (const Element& element : prepared.effect->elements) {
         if (family_of(element.body) == Family::modulator && !element.muted) {
             const uint32_t seed = mixed_seed(prepared.effect->seed, hash_of(element.id));
             values.push_back(
-                {element.id, float(std::visit(Reader{prepared, time, meters, seed}, element.body))});
+                {element.id, float(std::visit(Reader{prepared, time, counts, seed}, element.body))});
         }
     }
     return values;

@@ -178,6 +178,7 @@ void Simulation::rewind() {
     prepared_.inputs = {};
     steps_ = 0;
     meters_ = Meters();
+    counts_ = StepCounts();
     if (effect_) {
         meters_.elements.resize(effect_->elements.size());
         find_now(step_time());
@@ -186,7 +187,7 @@ void Simulation::rewind() {
 
 // For the coming step.
 void Simulation::find_now(const StepTime& time) {
-    modulators_ = modulator_values(prepared_, time, meters_);
+    modulators_ = modulator_values(prepared_, time, counts_);
     const EffectPtr now = now_.at(modulators_, triggers_);
     if (now != prepared_.effect) {
         prepared_ = prepared(now, *assets_, prepared_, now_.changing());
@@ -203,7 +204,7 @@ void Simulation::step(const StepInputs& inputs) {
                         time.start_s + time.step_s, time.step_s};
     const StepPlacements placed = placements_in(prepared_, time);
     const std::vector<TriggerCall> calls =
-        triggers_.step({prepared_, time, placed, inputs, meters_, heard_, debris_.events()});
+        triggers_.step({prepared_, time, placed, inputs, counts_, heard_, debris_.events()});
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
 
@@ -431,6 +432,12 @@ void Simulation::read_meters(const std::vector<RunningSource>& sources) {
         meter.refused_lately = pool.refused_lately();
         meters_.particles += pool.live();
         meters_.bytes += pool.bytes();
+    }
+    counts_ = {meters_.particles, meters_.debris.pieces, meters_.debris.awake, {}};
+    for (size_t i = 0; i < meters_.elements.size(); ++i) {
+        if (meters_.elements[i].live > 0) {
+            counts_.of[prepared_.effect->elements[i].id] = meters_.elements[i].live;
+        }
     }
 }
 

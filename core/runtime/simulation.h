@@ -120,6 +120,7 @@ class Simulation {
     std::map<std::string, ParticleEvents> heard_; // of the last step, by the source's id
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
+    StepCounts counts_; // after the last step
     bool notes_contacts_ = false;
     std::vector<FrameContact> contacts_; // of the last step
 };

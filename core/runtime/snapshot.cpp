@@ -17,6 +17,7 @@ struct Simulation::Snapshot {
     Triggers triggers;
     std::map<std::string, ParticleEvents> heard;
     std::vector<std::string> sticky;
+    StepCounts counts;
     Meters meters;
     std::vector<FrameContact> contacts;
 };
@@ -24,7 +25,8 @@ struct Simulation::Snapshot {
 std::shared_ptr<const Simulation::Snapshot> Simulation::snapshot() const {
     return std::make_shared<const Snapshot>(
         Snapshot{steps_, warm_up_steps_, effect_, assets_, prepared_, modulators_, windows_.kept(), pools_,
-                 trails_, clouds_.kept(), debris_.kept(), triggers_, heard_, sticky_, meters_, contacts_});
+                 trails_, clouds_.kept(), debris_.kept(), triggers_, heard_, sticky_, counts_, meters_,
+                 contacts_});
 }
 
 void Simulation::restore(const Snapshot& snapshot) {
@@ -48,6 +50,7 @@ void Simulation::restore(const Snapshot& snapshot) {
     triggers_ = snapshot.triggers;
     heard_ = snapshot.heard;
     sticky_ = snapshot.sticky;
+    counts_ = snapshot.counts;
     meters_ = snapshot.meters;
     contacts_ = snapshot.contacts;
 }

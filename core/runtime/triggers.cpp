@@ -70,17 +70,12 @@ bool is_so(const TriggerScene& scene, size_t index, const Trigger& trigger,
     }
     if (trigger.when == TriggerWhen::over) {
         const Budget& budget = scene.prepared.effect->budget;
-        const Meters& meters = scene.meters;
-        return trigger.over == CountLimit::particles ? meters.particles >= size_t(budget.particles)
-               : trigger.over == CountLimit::pieces  ? meters.debris.pieces >= size_t(budget.pieces)
-                                                     : meters.debris.awake >= size_t(budget.awake_pieces);
+        const StepCounts& counts = scene.counts;
+        return trigger.over == CountLimit::particles ? counts.particles >= size_t(budget.particles)
+               : trigger.over == CountLimit::pieces  ? counts.pieces >= size_t(budget.pieces)
+                                                     : counts.awake_pieces >= size_t(budget.awake_pieces);
     }
-    const auto source = scene.prepared.index_of(trigger.of);
-    if (!source || *source >= scene.meters.elements.size()) {
-        return false;
-    }
-    const ElementMeter& meter = scene.meters.elements[*source];
-    return meter.live + meter.debris.pieces >= size_t(trigger.count);
+    return scene.counts.of_element(trigger.of) >= size_t(trigger.count);
 }
 
 std::vector<Happening> happenings(const TriggerScene& scene, const Trigger& trigger) {

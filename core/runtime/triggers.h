@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/runtime/children.h"
+#include "core/scene/counts.h"
 #include "core/scene/inputs.h"
 #include "core/scene/trigger_call.h"
 
@@ -19,7 +20,7 @@ struct TriggerScene {
     const StepTime& time;
     const StepPlacements& placed;
     const StepInputs& inputs;
-    const Meters& meters;
+    const StepCounts& counts; // after the step before
     const std::map<std::string, ParticleEvents>& of_particles; // by the source's id
     const std::map<std::string, PieceEvents>& of_pieces;       // by the breakable's id
 };

@@ -164,6 +164,22 @@ class TestTriggers : public QObject {
         QCOMPARE(scene.live(), size_t(10));
     }
 
+    // Of a breakable its pieces count, each once.
+    void pieces_are_counted_once_each() {
+        Trigger trigger = bursts(TriggerWhen::count, 1);
+        trigger.of = "block";
+        Scene first(trigger, falling());
+        first.run(0.1);
+        const size_t pieces = first.simulation.meters().debris.pieces;
+        QVERIFY(pieces > 4);
+        for (const bool is_enough : {false, true}) {
+            trigger.count = int(pieces) + (is_enough ? 0 : 1);
+            Scene scene(trigger, falling());
+            scene.run(0.2);
+            QCOMPARE(scene.live() > 0, is_enough);
+        }
+    }
+
     void breaks_hits_rests_and_ends_of_pieces_are_heard_where_they_happen() {
         for (const TriggerWhen when :
              {TriggerWhen::broken, TriggerWhen::hit, TriggerWhen::rest, TriggerWhen::gone}) {
