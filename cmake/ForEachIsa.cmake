@@ -16,6 +16,9 @@ function(ember_sources_for_each_isa target)
     target_compile_definitions(${objects} PRIVATE EMBER_ISA=${isa})
     # The kernels are built for speed in every preset: a debug build would be useless to an artist.
     target_compile_options(${objects} PRIVATE ${EMBER_FLAGS_${isa}} -O3 -fno-math-errno -fno-trapping-math)
+    if(EMBER_SANITIZE)
+      target_compile_options(${objects} PRIVATE -fno-sanitize=undefined) # five minutes a file
+    endif()
     target_link_libraries(${objects} PRIVATE xsimd)
     target_sources(${target} PRIVATE $<TARGET_OBJECTS:${objects}>)
   endforeach()

@@ -31,7 +31,8 @@ void NumberField::setNumber(double number) {
 }
 
 void NumberField::showNumber() {
-    setText(shown_number(number_, whole_));
+    const double unit = std::pow(10, decimals_);
+    setText(shown_number(decimals_ < 6 ? std::round(number_ * unit) / unit : number_, whole_));
     setModified(false);
     setRefused(false);
     setCursorPosition(0);

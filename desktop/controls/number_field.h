@@ -18,6 +18,8 @@ class NumberField : public QLineEdit {
 
     /// The unit that plain numbers are in.
     void setUnit(const QString& unit) { unit_ = unit; }
+    /// No more digits than this are shown behind the point; what is held stays as it is.
+    void setDecimals(int decimals) { decimals_ = decimals; }
     void setNumber(double number);
     double number() const { return number_; }
 
@@ -40,6 +42,7 @@ class NumberField : public QLineEdit {
     QString expectation_;
     QString unit_;
     double number_ = 0;
+    int decimals_ = 12;
     bool is_first_press_ = false;
 };
 

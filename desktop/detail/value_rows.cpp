@@ -28,6 +28,9 @@ NumberField* field_for(const Parameter& parameter, QWidget* parent) {
     auto* field = new NumberField(parameter.hard_low, parameter.hard_high, step, whole,
                                   QString::fromStdString(expectation_of(parameter)), parent);
     field->setUnit(qtext(parameter.unit));
+    if (parameter.unit == "ms") {
+        field->setDecimals(2);
+    }
     return field;
 }
 

@@ -86,6 +86,7 @@ BudgetStrip::BudgetStrip(QWidget* parent) : QWidget(parent) {
             new NumberField(parameter.hard_low, parameter.hard_high, lane == frame_lane ? 0.5 : 1000,
                             lane == particles_lane, QString::fromStdString(expectation_of(parameter)), this);
         field->setFixedSize(62, 22);
+        field->setDecimals(2);
         field->setToolTip(tipOf(parameter));
         field->setAccessibleName(tr("%1 limit").arg(qtext(parameter.label)));
         connect(field, &NumberField::numberTyped, this,

@@ -446,6 +446,7 @@ class TestMainWindow : public QObject {
         document().undo();
         QVERIFY(document().isSaved());
 
+        QCOMPARE(strip->limitField(BudgetStrip::frame_lane)->text(), QStringLiteral("16.67"));
         NumberField* field = strip->limitField(BudgetStrip::particles_lane);
         field->setFocus();
         field->selectAll();
