@@ -40,8 +40,12 @@ class TestCurveEditor : public QObject {
     Editor* open(const std::string& holder, const std::string& key) {
         ParameterRow* found = row(holder, key);
         window_->detail()->openEditor(key);
-        QTest::qWait(150); // until it has its size and is scrolled to
-        return found->findChild<Editor*>();
+        // Until it has its size and is scrolled to.
+        auto* editor = found->findChild<Editor*>();
+        const auto is_seen = [&] {
+            return !editor->rect().isEmpty() && editor->visibleRegion().boundingRect() == editor->rect();
+        };
+        return QTest::qWaitFor(is_seen, 120000) ? editor : nullptr;
     }
     CurvePlot* sizeCurve() { return open<CurveEditor>("soft-dots", "size_over_life")->plot(); }
 

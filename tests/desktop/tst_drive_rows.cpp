@@ -218,7 +218,8 @@ class TestDriveRows : public QObject {
         const Range before = std::get<Emitter>(effect().elements[0].body).speed;
         choose(row("emitter", "speed"), "New growth", "high");
         ParameterRow* speed = row("emitter", "speed");
-        QTest::qWait(300); // until it has shown driven values
+        // Until it has shown driven values.
+        QTRY_VERIFY(window_->pictureMaker().shot().readings.modulators.size() == 1);
         type(speed->findChildren<NumberField*>()[0], "1.25");
         const Range after = std::get<Emitter>(find_element(effect(), "emitter")->body).speed;
         QCOMPARE(after.low, 1.25f);
