@@ -48,7 +48,8 @@ class BlockSteps {
     BlockSteps(Isa isa, const std::vector<ElementBody>& influences)
         : run_(block_kernels(isa)), ready_(ready_effect(effect_with(influences))), windows_(run_),
           placed_(placements_in(ready_, step_time)),
-          program_(compiled(ready_, windows_.update(ready_, placed_.to, meters_), step_time, placed_).front()),
+          program_(
+              compiled(ready_, windows_.update(ready_, placed_.to, meters_), step_time, placed_).front()),
           start_(bench_blocks) {
         for (size_t i = 0; i < start_.size(); ++i) {
             run_.give_birth(program_.birth, uint32_t(i) * block_size, block_size, {}, start_[i]);

@@ -14,7 +14,8 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* bytes, size_t size) {
     const auto image = read_image((is_exr ? exr : png).holding(bytes, size), problems);
     fuzz::must_say_why(image.has_value(), problems);
     if (image) {
-        fuzz::must(image->pixels.size() == size_t(image->width) * size_t(image->height), "all pixels are there");
+        fuzz::must(image->pixels.size() == size_t(image->width) * size_t(image->height),
+                   "all pixels are there");
         for (const Colour& pixel : image->pixels) {
             fuzz::must(std::isfinite(pixel.red + pixel.green + pixel.blue + pixel.alpha), "light is finite");
         }

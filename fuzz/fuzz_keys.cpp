@@ -17,7 +17,8 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* bytes, size_t size) {
         for (const double time_s : {-1.0, 0.0, 0.5, 1e6}) {
             for (const bool loops : {false, true}) {
                 const Key key = keys->at(time_s, loops);
-                fuzz::must(std::isfinite(key.position.x + key.position.y + key.position.z), "places are finite");
+                fuzz::must(std::isfinite(key.position.x + key.position.y + key.position.z),
+                           "places are finite");
             }
         }
     }

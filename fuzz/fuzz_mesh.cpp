@@ -9,7 +9,8 @@
 using namespace ember;
 
 extern "C" int LLVMFuzzerTestOneInput(const uint8_t* bytes, size_t size) {
-    static const fuzz::FileOfBytes obj(".obj"), ply(".ply"), stl(".stl"), off(".off"), gltf(".gltf"), glb(".glb");
+    static const fuzz::FileOfBytes obj(".obj"), ply(".ply"), stl(".stl"), off(".off"), gltf(".gltf"),
+        glb(".glb");
     const auto begins = [&](const char* with) {
         return size >= std::strlen(with) && std::memcmp(bytes, with, std::strlen(with)) == 0;
     };

@@ -199,11 +199,12 @@ KERNEL real sine_after(real angle, real quarters_more) {
                 quarters * real(7.549789954891882e-8f);
     real z = rest * rest;
     real sine =
-        ((real(-1.9515295891e-4f) * z + real(8.3321608736e-3f)) * z - real(1.6666654611e-1f)) * z * rest + rest;
-    real cosine = ((real(2.443315711809948e-5f) * z - real(1.388731625493765e-3f)) * z +
-                   real(4.166664568298827e-2f)) *
-                      z * z -
-                  real(0.5f) * z + real(1.0f);
+        ((real(-1.9515295891e-4f) * z + real(8.3321608736e-3f)) * z - real(1.6666654611e-1f)) * z * rest +
+        rest;
+    real cosine =
+        ((real(2.443315711809948e-5f) * z - real(1.388731625493765e-3f)) * z + real(4.166664568298827e-2f)) *
+            z * z -
+        real(0.5f) * z + real(1.0f);
     quarters = quarters + quarters_more;
     real of_two = quarters - real(2.0f) * xsimd::floor(quarters * real(0.5f));
     real of_four = quarters - real(4.0f) * xsimd::floor(quarters * real(0.25f));

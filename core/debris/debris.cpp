@@ -47,7 +47,8 @@ std::shared_ptr<const Debris::Kept> Debris::kept() const {
 
 void Debris::restore(const Kept& kept) {
     state_ = kept.data;
-    world_ = kept.world ? std::make_unique<RigidWorld>(*kept.world, RigidFilter{&lets_through, this}) : nullptr;
+    world_ =
+        kept.world ? std::make_unique<RigidWorld>(*kept.world, RigidFilter{&lets_through, this}) : nullptr;
 }
 
 size_t Debris::bytes(const Kept& kept) {
@@ -366,7 +367,8 @@ void Debris::step(const Scene& scene, Meters& meters) {
     raise(step);
     drop(step);
     for (const auto& [id, source] : state_.sources) {
-        step.programs.emplace(id, compiled_for(scene.prepared, scene.windows, scene.time, scene.placed, step.index_of(id)));
+        step.programs.emplace(
+            id, compiled_for(scene.prepared, scene.windows, scene.time, scene.placed, step.index_of(id)));
     }
     pin(step);
     place_colliders(step);
@@ -457,10 +459,9 @@ void Debris::write(const PreparedEffect& prepared, std::vector<FrameDebris>& out
                 if (piece.state != State::clearing) {
                     continue;
                 }
-                const float left =
-                    1 -
-                    std::clamp(float((state_.now_s - piece.clear_s) / std::max(double(piece.clear_for_s), 1e-6)),
-                               0.0f, 1.0f);
+                const float left = 1 - std::clamp(float((state_.now_s - piece.clear_s) /
+                                                        std::max(double(piece.clear_for_s), 1e-6)),
+                                                  0.0f, 1.0f);
                 switch (breakable.clear_by) {
                 case ClearBy::shrinking:
                     shown.size = left;

@@ -14,8 +14,9 @@ bool Debris::lets_through(const void* context, const std::string& collider, int 
     const auto& debris = *static_cast<const Debris*>(context);
     const Body& body = debris.state_.bodies.at(number);
     const auto links = debris.state_.collider_links.find(collider);
-    const auto link = links != debris.state_.collider_links.end() ? links->second.find(body.breakable)
-                                                            : std::map<std::string, float>::const_iterator();
+    const auto link = links != debris.state_.collider_links.end()
+                          ? links->second.find(body.breakable)
+                          : std::map<std::string, float>::const_iterator();
     if (links == debris.state_.collider_links.end() || link == links->second.end()) {
         return true;
     }

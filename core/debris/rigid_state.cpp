@@ -108,12 +108,12 @@ std::shared_ptr<const RigidState> RigidWorld::state() const {
     state->next_collider = inside.next_collider;
     state->is_disturbed = inside.is_disturbed;
     for (const auto& [number, body] : inside.bodies) {
-        state->objects.push_back({body->body->getBroadphaseHandle()->m_uniqueId, number, *body, {},
-                                  motion_of(*body->body)});
+        state->objects.push_back(
+            {body->body->getBroadphaseHandle()->m_uniqueId, number, *body, {}, motion_of(*body->body)});
     }
     for (const auto& [id, collider] : inside.colliders) {
-        state->objects.push_back({collider.body->getBroadphaseHandle()->m_uniqueId, -1, {}, collider,
-                                  motion_of(*collider.body)});
+        state->objects.push_back(
+            {collider.body->getBroadphaseHandle()->m_uniqueId, -1, {}, collider, motion_of(*collider.body)});
     }
     std::sort(state->objects.begin(), state->objects.end(),
               [](const auto& a, const auto& b) { return a.order < b.order; });

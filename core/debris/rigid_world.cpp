@@ -278,7 +278,8 @@ void RigidWorld::Inside::find_strikes() {
         btVector3 low, high;
         collider.shape->getAabb(collider.body->getWorldTransform(), low, high);
         for (auto& [number, body] : bodies) {
-            if (!body->is_fixed || (pairs.filter.passes != nullptr && pairs.filter.passes(pairs.filter.context, id, number))) {
+            if (!body->is_fixed ||
+                (pairs.filter.passes != nullptr && pairs.filter.passes(pairs.filter.context, id, number))) {
                 continue;
             }
             btVector3 body_low, body_high;
@@ -327,9 +328,8 @@ void RigidWorld::Inside::World::solveConstraints(btContactSolverInfo& info) {
         std::sort(&meetings[0], &meetings[0] + meetings.size(),
                   [&](const auto* a, const auto* b) { return key(a) < key(b); });
     }
-    m_constraintSolver->solveGroup(&moving[0], moving.size(),
-                                   meetings.size() > 0 ? &meetings[0] : nullptr, meetings.size(), nullptr, 0,
-                                   info, nullptr, getDispatcher());
+    m_constraintSolver->solveGroup(&moving[0], moving.size(), meetings.size() > 0 ? &meetings[0] : nullptr,
+                                   meetings.size(), nullptr, 0, info, nullptr, getDispatcher());
 }
 
 RigidWorld::RigidWorld() : inside_(std::make_unique<Inside>()) {}

@@ -106,8 +106,8 @@ FoundPush FoundPushes::of(size_t influence, size_t source, size_t block) const {
 }
 
 FoundPushes find_pushes(const std::vector<RunningSource>& sources, const PreparedEffect& prepared,
-                        const StepTime& time, const StepPlacements& placed,
-                        const BlockKernels& kernels, Meters& meters) {
+                        const StepTime& time, const StepPlacements& placed, const BlockKernels& kernels,
+                        Meters& meters) {
     FoundPushes found;
     const Effect& effect = *prepared.effect;
     for (size_t element = 0; element < effect.elements.size(); ++element) {
@@ -128,8 +128,7 @@ FoundPushes find_pushes(const std::vector<RunningSource>& sources, const Prepare
                   [&](size_t first, size_t last) { kernels.flock(row, all, first, last, results.data()); });
 
         const auto feared = prepared.index_of(flock->fears);
-        const Vec3 fear_place =
-            feared ? placed.middle[*feared].position : Vec3();
+        const Vec3 fear_place = feared ? placed.middle[*feared].position : Vec3();
         const FlockRates rates(*flock, time.step_s);
         for (const size_t s : chosen) {
             found.by_influence_and_source_[{element, s}] =

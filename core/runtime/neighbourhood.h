@@ -26,7 +26,7 @@ class FoundPushes {
   private:
     friend FoundPushes find_pushes(const std::vector<RunningSource>& sources, const PreparedEffect& prepared,
                                    const StepTime& time, const StepPlacements& placed,
-                        const BlockKernels& kernels, Meters& meters);
+                                   const BlockKernels& kernels, Meters& meters);
     struct alignas(64) Block {
         float x[block_size], y[block_size], z[block_size];
     };
@@ -35,8 +35,8 @@ class FoundPushes {
 
 /// The pushes of all flocks.
 FoundPushes find_pushes(const std::vector<RunningSource>& sources, const PreparedEffect& prepared,
-                        const StepTime& time, const StepPlacements& placed,
-                        const BlockKernels& kernels, Meters& meters);
+                        const StepTime& time, const StepPlacements& placed, const BlockKernels& kernels,
+                        Meters& meters);
 
 /// Lets the particles of sources that are linked to contacts hit one another: changes their places and
 /// velocities.

@@ -51,8 +51,8 @@ class Past {
     const Edit* edit_of(uint64_t step) const;
 
     size_t most_bytes_;
-    size_t bytes_ = 0;             // of the snapshots
-    std::map<uint64_t, Kept> kept_; // by the step that comes next
+    size_t bytes_ = 0;               // of the snapshots
+    std::map<uint64_t, Kept> kept_;  // by the step that comes next
     std::map<uint64_t, Edit> edits_; // by the first step that is made with them
     InputLog inputs_;
 };

@@ -202,7 +202,8 @@ void Player::run() {
         } else if (was_playing) {
             // An edit brings the step that is due next forward, by at most one step, so that it shows sooner.
             wake_.wait_until(lock, due, [&] {
-                return stop_ || rewind_ || go_to_ || go_by_ != 0 || !playing_ || (newest_ && Clock::now() >= due - step_time);
+                return stop_ || rewind_ || go_to_ || go_by_ != 0 || !playing_ ||
+                       (newest_ && Clock::now() >= due - step_time);
             });
         }
         if (stop_) {

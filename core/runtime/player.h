@@ -57,8 +57,8 @@ class Player {
     void step_once();
     /// Back to time zero; goes on playing if it was.
     void rewind();
-    /// Shows a moment that has been played, the nearest that is kept, as it was then; it goes on from there. The
-    /// effect is the newest: what has been edited since is as it is now. The latest order wins.
+    /// Shows a moment that has been played, the nearest that is kept, as it was then; it goes on from there.
+    /// The effect is the newest: what has been edited since is as it is now. The latest order wins.
     void go_to(double time_s);
     /// The same, so many steps from the moment that is shown; orders add up.
     void go_by(int steps);

@@ -35,8 +35,7 @@ Mesh skin_round(std::span<const BlendedBall> balls, const Look& look) {
     return blended_surface(balls, look.surface_cell, mean * look.surface_blending);
 }
 
-void find_skins(PreparedEffect& prepared, const FindPool& pool_of,
-                const std::vector<Placement>& placements) {
+void find_skins(PreparedEffect& prepared, const FindPool& pool_of, const std::vector<Placement>& placements) {
     const Effect& effect = *prepared.effect;
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         const auto* emitter = std::get_if<Emitter>(&effect.elements[i].body);

@@ -16,8 +16,8 @@ Mesh skin_round(std::span<const BlendedBall> balls, const Look& look);
 using FindPool = std::function<const ParticlePool*(const std::string& source_id)>;
 
 /// Gives each emitter that is born on a skin that skin as it is now: as the look of its source has it,
-/// whatever that one is drawn as. `placements`: where all stands now. Emitters whose source has no particles are left without.
-void find_skins(PreparedEffect& prepared, const FindPool& pool_of,
-                const std::vector<Placement>& placements);
+/// whatever that one is drawn as. `placements`: where all stands now. Emitters whose source has no particles
+/// are left without.
+void find_skins(PreparedEffect& prepared, const FindPool& pool_of, const std::vector<Placement>& placements);
 
 } // namespace ember

@@ -23,10 +23,9 @@ struct Simulation::Snapshot {
 };
 
 std::shared_ptr<const Simulation::Snapshot> Simulation::snapshot() const {
-    return std::make_shared<const Snapshot>(
-        Snapshot{steps_, warm_up_steps_, effect_, assets_, prepared_, modulators_, windows_.kept(), pools_,
-                 trails_, clouds_.kept(), debris_.kept(), triggers_, heard_, sticky_, counts_, meters_,
-                 contacts_});
+    return std::make_shared<const Snapshot>(Snapshot{
+        steps_, warm_up_steps_, effect_, assets_, prepared_, modulators_, windows_.kept(), pools_, trails_,
+        clouds_.kept(), debris_.kept(), triggers_, heard_, sticky_, counts_, meters_, contacts_});
 }
 
 void Simulation::restore(const Snapshot& snapshot) {

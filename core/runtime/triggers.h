@@ -20,7 +20,7 @@ struct TriggerScene {
     const StepTime& time;
     const StepPlacements& placed;
     const StepInputs& inputs;
-    const StepCounts& counts; // after the step before
+    const StepCounts& counts;                                  // after the step before
     const std::map<std::string, ParticleEvents>& of_particles; // by the source's id
     const std::map<std::string, PieceEvents>& of_pieces;       // by the breakable's id
 };

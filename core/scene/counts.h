@@ -1,5 +1,5 @@
-// How much there was after a step: what modulators and triggers of the next one listen to. What a step took is
-// measured apart (meters.h), and reaches no step.
+// How much there was after a step: what modulators and triggers of the next one listen to. What a step took
+// is measured apart (meters.h), and reaches no step.
 #pragma once
 
 #include <cstddef>

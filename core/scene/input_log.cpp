@@ -15,7 +15,14 @@ constexpr uint64_t most_steps = 100'000'000; // 19 days
 constexpr uint64_t most_clicks = 1000, most_keys = 1000;
 static_assert(std::endian::native == std::endian::little, "files are little-endian");
 
-enum Flag : uint8_t { has_pointer = 1, moves_pointer = 2, has_clicks = 4, has_keys = 8, cleans = 16, all = 31 };
+enum Flag : uint8_t {
+    has_pointer = 1,
+    moves_pointer = 2,
+    has_clicks = 4,
+    has_keys = 8,
+    cleans = 16,
+    all = 31
+};
 
 StepInputs carried(StepInputs inputs) {
     inputs.clicks = 0;
@@ -71,9 +78,8 @@ struct Reader {
 } // namespace
 
 const InputLog::Change* InputLog::last_before(uint64_t step) const {
-    const auto behind =
-        std::upper_bound(changes_.begin(), changes_.end(), step,
-                         [](uint64_t at, const Change& change) { return at < change.step; });
+    const auto behind = std::upper_bound(changes_.begin(), changes_.end(), step,
+                                         [](uint64_t at, const Change& change) { return at < change.step; });
     return behind == changes_.begin() ? nullptr : &*(behind - 1);
 }
 
@@ -134,7 +140,8 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
         return std::nullopt;
     };
     if (!bytes.starts_with(mark)) {
-        return refused("another kind of file", "a log of inputs, which begins with \"" + std::string(mark) + "\"");
+        return refused("another kind of file",
+                       "a log of inputs, which begins with \"" + std::string(mark) + "\"");
     }
     Reader in{bytes.substr(mark.size())};
     const auto its_version = in.get<uint16_t>();
@@ -145,8 +152,8 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
     InputLog log(in.get<double>());
     log.end_ = in.count();
     if (in.failed || !(log.step_s_ > 0 && log.step_s_ <= 1) || log.end_ > most_steps) {
-        return refused("a damaged beginning", "a step of at most 1 s and at most " +
-                                                  std::to_string(most_steps) + " steps");
+        return refused("a damaged beginning",
+                       "a step of at most 1 s and at most " + std::to_string(most_steps) + " steps");
     }
     uint64_t next = 0;
     StepInputs inputs;
@@ -175,7 +182,8 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
         if ((flags & has_clicks) != 0) {
             inputs.clicks = int(std::min(in.count(), most_clicks));
         }
-        for (uint64_t left = (flags & has_keys) != 0 ? std::min(in.count(), most_keys) : 0; left > 0; --left) {
+        for (uint64_t left = (flags & has_keys) != 0 ? std::min(in.count(), most_keys) : 0; left > 0;
+             --left) {
             inputs.keys.push_back(in.get<uint8_t>());
         }
         if (in.failed) {

@@ -378,7 +378,7 @@ class Compiler {
         const Element& element = prepared_.effect->elements[j];
         const PreparedElement& ready = *prepared_.elements[j];
         const ReachRow reach_row_now = reach_row(prepared_, placed_.middle, j);
-        const Context context = {ready,        placed_.middle[j],           time_.start_s + time_.step_s / 2,
+        const Context context = {ready,        placed_.middle[j],    time_.start_s + time_.step_s / 2,
                                  time_.step_s, uint32_t(time_.step), seed_of(element),
                                  weight};
         std::visit(
@@ -386,7 +386,8 @@ class Compiler {
                 using Body = std::remove_cvref_t<decltype(body)>;
                 if constexpr (std::is_base_of_v<Surface, Body>) {
                     ColliderRow row{};
-                    if (collider_row(prepared_, j, windows_, placed_.from[j], placed_.to[j], time_.step_s, row)) {
+                    if (collider_row(prepared_, j, windows_, placed_.from[j], placed_.to[j], time_.step_s,
+                                     row)) {
                         row.seed = context.seed;
                         row.step = context.step;
                         row.share = weight;

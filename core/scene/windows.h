@@ -14,9 +14,9 @@ class StageWindows {
   public:
     explicit StageWindows(const BlockKernels& kernels) : kernels_(&kernels) {}
 
-    /// Brings the grids of what is active up to where all stands now. Those whose area has moved by less than a cell stay
-    /// as they are where nothing has moved on the stage. Writes what each took, and how many of its cells
-    /// were made anew, into `meters`.
+    /// Brings the grids of what is active up to where all stands now. Those whose area has moved by less than
+    /// a cell stay as they are where nothing has moved on the stage. Writes what each took, and how many of
+    /// its cells were made anew, into `meters`.
     const WindowGrids& update(const PreparedEffect& prepared, const std::vector<Placement>& placements,
                               Meters& meters);
 

@@ -10,6 +10,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QToolTip>
+#include <QWheelEvent>
 
 #include <algorithm>
 #include <array>
@@ -129,8 +130,8 @@ double BudgetStrip::scale(Lane lane) const {
     }
     // Single outliers are cut off rather than flattening everything else.
     std::vector<double> values;
-    for (const CostSample& sample : history_.samples()) {
-        values.push_back(valueOf(sample, lane));
+    for (auto sample = firstSeen(); sample != history_.samples().end(); ++sample) {
+        values.push_back(valueOf(*sample, lane));
     }
     double high = 0;
     if (!values.empty()) {
@@ -141,18 +142,27 @@ double BudgetStrip::scale(Lane lane) const {
     return std::max(limit(lane) * 1.35, std::min(high * 1.15, limit(lane) * 5));
 }
 
+double BudgetStrip::newest() const {
+    return history_.samples().empty() ? 0 : history_.samples().back().time_s;
+}
+
+double BudgetStrip::first() const {
+    return std::max(newest() - span_s_, 0.0);
+}
+
+std::deque<CostSample>::const_iterator BudgetStrip::firstSeen() const {
+    return std::partition_point(history_.samples().begin(), history_.samples().end(),
+                                [&](const CostSample& sample) { return sample.time_s < first(); });
+}
+
 double BudgetStrip::xOf(double time_s) const {
     const QRectF rect = laneRect(frame_lane);
-    const double newest = history_.samples().empty() ? 0 : history_.samples().back().time_s;
-    const double first = std::max(newest - CostHistory::span_s, 0.0);
-    return rect.left() + (time_s - first) / CostHistory::span_s * rect.width();
+    return rect.left() + (time_s - first()) / span_s_ * rect.width();
 }
 
 double BudgetStrip::timeAt(double x) const {
     const QRectF rect = laneRect(frame_lane);
-    const double newest = history_.samples().empty() ? 0 : history_.samples().back().time_s;
-    const double first = std::max(newest - CostHistory::span_s, 0.0);
-    return std::clamp(first + (x - rect.left()) / rect.width() * CostHistory::span_s, first, newest);
+    return std::clamp(first() + (x - rect.left()) / rect.width() * span_s_, first(), newest());
 }
 
 // Where a press goes to a moment: over the costs and the axis below them.
@@ -192,9 +202,9 @@ void BudgetStrip::setLimit(Lane lane, double value, const QString& gesture) {
 
 const CostSample* BudgetStrip::sampleAt(double x) const {
     const CostSample* nearest = nullptr;
-    for (const CostSample& sample : history_.samples()) {
-        if (nearest == nullptr || std::abs(xOf(sample.time_s) - x) < std::abs(xOf(nearest->time_s) - x)) {
-            nearest = &sample;
+    for (auto sample = firstSeen(); sample != history_.samples().end(); ++sample) {
+        if (nearest == nullptr || std::abs(xOf(sample->time_s) - x) < std::abs(xOf(nearest->time_s) - x)) {
+            nearest = &*sample;
         }
     }
     return nearest != nullptr && std::abs(xOf(nearest->time_s) - x) < 8 ? nearest : nullptr;
@@ -206,9 +216,10 @@ QString BudgetStrip::tipAt(QPoint place) const {
     }
     const CostSample* sample = sampleAt(place.x());
     if (sample == nullptr || place.x() < left_edge) {
-        return tr("Measured costs of the last %1 seconds of the effect against their limits.")
-                   .arg(CostHistory::span_s) +
-               tr("\nPress or drag to go back to a moment; it goes on from there.");
+        return tr("Measured costs of the last %1 seconds of the effect against their limits.").arg(span_s_) +
+               tr("\nPress or drag to go back to a moment; it goes on from there. The wheel shows more "
+                  "seconds "
+                  "or fewer.");
     }
     QString tip = tr("%1 s: %2 ms a frame").arg(sample->time_s, 0, 'f', 2).arg(sample->frame_ms(), 0, 'f', 2);
     for (const Part& part : parts()) {
@@ -275,6 +286,16 @@ void BudgetStrip::mouseReleaseEvent(QMouseEvent*) {
     }
 }
 
+void BudgetStrip::wheelEvent(QWheelEvent* event) {
+    constexpr double shortest_s = 2.5;
+    const int notches = event->angleDelta().y();
+    if (notches != 0) {
+        span_s_ = std::clamp(span_s_ * (notches > 0 ? 0.5 : 2.0), shortest_s, CostHistory::span_s);
+        update();
+    }
+    event->accept();
+}
+
 void BudgetStrip::leaveEvent(QEvent*) {
     pointer_x_ = -1;
     update();
@@ -297,9 +318,12 @@ void BudgetStrip::paintEvent(QPaintEvent*) {
     // The time axis, and the moment under the pointer.
     const QRectF bottom = laneRect(particles_lane);
     painter.setFont(theme::figure_font(7.5));
-    const double newest = history_.samples().empty() ? 0 : history_.samples().back().time_s;
-    const int first = int(std::ceil(std::max(newest - CostHistory::span_s, 0.0)));
-    for (int second = first; second <= first + int(CostHistory::span_s); ++second) {
+    const int apart = span_s_ <= 10   ? 1
+                      : span_s_ <= 20 ? 2
+                      : span_s_ <= 40 ? 5
+                      : span_s_ <= 80 ? 10
+                                      : 20; // s
+    for (int second = int(std::ceil(first() / apart)) * apart; second <= first() + span_s_; second += apart) {
         const double x = xOf(second);
         if (x >= bottom.left() && x <= bottom.right() - 12) {
             painter.setPen(theme::quiet);
@@ -391,7 +415,8 @@ QImage BudgetStrip::lanePicture(Lane lane) const {
     // Every column shows the highest sample that falls into it, so that no peak is lost.
     std::vector<const CostSample*> columns(size_t(picture.width()), nullptr);
     double from = rect.left();
-    for (const CostSample& sample : history_.samples()) {
+    for (auto seen = firstSeen(); seen != history_.samples().end(); ++seen) {
+        const CostSample& sample = *seen;
         const double to = xOf(sample.time_s);
         const int last = std::min(int((to - rect.left()) * ratio), picture.width() - 1);
         for (int x = std::max(int((from - rect.left()) * ratio), 0); x <= last; ++x) {

@@ -1,5 +1,5 @@
-// The band along the bottom: the costs of the last ten seconds against limits that the artist sets, by
-// dragging a limit's line or by typing it.
+// The band along the bottom: the costs of the last seconds against limits that the artist sets, by dragging a
+// limit's line or by typing it. The wheel shows more of them or fewer; a press goes back to a moment.
 #pragma once
 
 #include "desktop/strip/cost_history.h"
@@ -27,6 +27,7 @@ class BudgetStrip : public QWidget {
     QPoint limitPlace(Lane lane) const;
     /// Where a moment is, in the middle of the strip; for tests.
     QPoint momentPlace(double time_s) const;
+    double spanSeen() const { return span_s_; }
     std::optional<double> goneBackTo() const { return history_.gone_back_to(); }
     NumberField* limitField(Lane lane) const { return fields_[lane]; }
 
@@ -45,6 +46,7 @@ class BudgetStrip : public QWidget {
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
     void leaveEvent(QEvent*) override;
 
   private:
@@ -55,6 +57,10 @@ class BudgetStrip : public QWidget {
     double scale(Lane lane) const;
     double xOf(double time_s) const;
     double timeAt(double x) const;
+    double newest() const;
+    double first() const;
+    /// Of the samples, the first that is seen.
+    std::deque<CostSample>::const_iterator firstSeen() const;
     bool isOnTimes(QPoint place) const;
     void paintGoneBackTo(QPainter& painter) const;
     std::optional<Lane> limitAt(QPoint place) const;
@@ -68,9 +74,10 @@ class BudgetStrip : public QWidget {
 
     EffectPtr effect_;
     CostHistory history_;
+    double span_s_ = 10; // that are seen
     NumberField* fields_[2];
     std::optional<Lane> dragged_;
-    bool points_ = false; // at a moment
+    bool points_ = false;   // at a moment
     double drag_scale_ = 1; // held while a line is dragged
     int gestures_ = 0;
     double pointer_x_ = -1;

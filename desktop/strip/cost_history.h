@@ -20,7 +20,7 @@ struct CostSample {
 /// what was played after it.
 class CostHistory {
   public:
-    static constexpr double span_s = 10;
+    static constexpr double span_s = 160;
 
     void add(const Readings& readings);
     void clear() { samples_.clear(); }

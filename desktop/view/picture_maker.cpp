@@ -155,10 +155,17 @@ void PictureMaker::draw(const Order& order) {
     // Three frames and three pictures are held at any time.
     const size_t bytes = frame.meters.bytes + 3 * frame.bytes() + renderer_.bytes() +
                          3 * shot.picture.pixels.size() * sizeof(uint32_t);
-    shot.readings = {
-        frame.effect,       frame.time_s, frame.step,       frame.kept_to_s,  frame.meters,
-        renderer_.meters(), bytes,        frame.placements, frame.modulators, frame.field,
-        spread_of(frame, order.watched)};
+    shot.readings = {frame.effect,
+                     frame.time_s,
+                     frame.step,
+                     frame.kept_to_s,
+                     frame.meters,
+                     renderer_.meters(),
+                     bytes,
+                     frame.placements,
+                     frame.modulators,
+                     frame.field,
+                     spread_of(frame, order.watched)};
     if (order.asked) {
         emit pointFound(pointAt(order));
     }

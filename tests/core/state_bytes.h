@@ -16,7 +16,8 @@ void add_bytes(QByteArray& bytes, const Value* values, size_t count) {
 inline void add_smoke(QByteArray& bytes, const SmokeVolume& volume) {
     auto kept = volume.kept();
     // By which obstacle does not matter.
-    std::replace_if(kept.solid.begin(), kept.solid.end(), [](uint8_t solid) { return solid != 0; }, 1);
+    std::replace_if(
+        kept.solid.begin(), kept.solid.end(), [](uint8_t solid) { return solid != 0; }, 1);
     const auto add = [&](const auto& values) { add_bytes(bytes, values.data(), values.size()); };
     add(kept.density);
     add(kept.heat);

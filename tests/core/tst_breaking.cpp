@@ -951,7 +951,7 @@ class TestBreaking : public QObject {
         for (size_t i : {1, 2}) {
             scene.effect.elements[i].links.push_back({"pebble", 1});
         }
-        scene.set(simulation); // an edit wakes all; they stay where they are
+        scene.set(simulation);    // an edit wakes all; they stay where they are
         run_for(simulation, 1.3); // it has just landed
         QVERIFY2(meter(simulation).awake < all / 3, qPrintable(QString::number(meter(simulation).awake)));
         run_for(simulation, 0.4);

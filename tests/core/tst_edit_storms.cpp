@@ -1,5 +1,5 @@
-// State is kept by id: whatever is added, taken out, moved, muted and undone, and whatever lens looks, while it
-// runs and while it is paused, nothing is read that belongs to another element.
+// State is kept by id: whatever is added, taken out, moved, muted and undone, and whatever lens looks, while
+// it runs and while it is paused, nothing is read that belongs to another element.
 #include "sample_effects.h"
 #include "state_bytes.h"
 
@@ -65,9 +65,10 @@ struct Storm {
             const Element& one = any();
             const Element& other = any();
             const bool is_linked = find_link(one, other.id) != nullptr;
-            const bool can_be = family_of(one.body) == Family::force || family_of(one.body) == Family::collider;
-            const bool is_source = std::holds_alternative<Emitter>(other.body) ||
-                                   std::holds_alternative<Breakable>(other.body);
+            const bool can_be =
+                family_of(one.body) == Family::force || family_of(one.body) == Family::collider;
+            const bool is_source =
+                std::holds_alternative<Emitter>(other.body) || std::holds_alternative<Breakable>(other.body);
             if (!can_be || !is_source) {
                 return std::nullopt;
             }

@@ -19,7 +19,10 @@ class FieldProbe {
         effect.elements.push_back({.id = "t", .name = "t", .body = turbulence, .links = {{"emitter", 1}}});
         // A step without length at that time.
         ready_ = prepared(std::make_shared<const Effect>(effect), {}, {});
-        row_ = compiled(ready_, {}, {time_s, 0, 0}, placements_in(ready_, {time_s, 0, 0})).front().forces.front().row;
+        row_ = compiled(ready_, {}, {time_s, 0, 0}, placements_in(ready_, {time_s, 0, 0}))
+                   .front()
+                   .forces.front()
+                   .row;
     }
 
     std::vector<Vec3> at(const std::vector<Vec3>& places) {

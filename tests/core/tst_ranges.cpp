@@ -290,8 +290,8 @@ class TestRanges : public QObject {
         }
     }
 
-    // Particles share registers with others, and with what is left of the dead: none of that may reach them, to
-    // the last digit. Those who are there in both crowds have the same numbers.
+    // Particles share registers with others, and with what is left of the dead: none of that may reach them,
+    // to the last digit. Those who are there in both crowds have the same numbers.
     void nobody_is_changed_by_who_is_beside_it() {
         const auto crowd_of = [](int count, const ElementBody& body, bool rides) {
             Emitter emitter = few();

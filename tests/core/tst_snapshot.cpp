@@ -193,8 +193,8 @@ class TestSnapshot : public QObject {
         QCOMPARE(log.at(7).clicks, 0);
     }
 
-    // Every log that is cut short anywhere, or has a byte changed, is refused with a reason or read as a sound
-    // one.
+    // Every log that is cut short anywhere, or has a byte changed, is refused with a reason or read as a
+    // sound one.
     void damaged_logs_are_refused() {
         InputLog log;
         for (uint64_t step = 0; step < 60; ++step) {

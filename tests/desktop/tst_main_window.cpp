@@ -455,8 +455,8 @@ class TestMainWindow : public QObject {
         QCOMPARE(effect().budget.particles, 5000);
     }
 
-    // Pressing on the strip goes to that moment; what played goes on from there when it is let go of, and what
-    // was paused stays there.
+    // Pressing on the strip goes to that moment; what played goes on from there when it is let go of, and
+    // what was paused stays there.
     void the_strip_goes_to_any_moment_that_was_played() {
         BudgetStrip* strip = window_->strip();
         QTRY_VERIFY(readings().time_s > 2);
@@ -486,6 +486,34 @@ class TestMainWindow : public QObject {
         QTRY_COMPARE(readings().step, step - 2);
         QTest::keyClick(window_.get(), Qt::Key_N);
         QTRY_COMPARE(readings().step, step - 1);
+    }
+
+    // The wheel shows more seconds, up to what is kept, or fewer; what is pressed is what is seen there.
+    void the_wheel_shows_more_of_the_past_or_less() {
+        BudgetStrip* strip = window_->strip();
+        QTRY_VERIFY(readings().time_s > 3.5);
+        const auto turn = [&](int notches) {
+            const QPointF place = strip->rect().center();
+            QWheelEvent event(place, strip->mapToGlobal(place), {}, {0, notches * 120}, Qt::NoButton,
+                              Qt::NoModifier, Qt::NoScrollPhase, false);
+            QApplication::sendEvent(strip, &event);
+        };
+        QCOMPARE(strip->spanSeen(), 10.0);
+        const int before = strip->momentPlace(3).x() - strip->momentPlace(1).x();
+        turn(1);
+        QCOMPARE(strip->spanSeen(), 5.0);
+        QVERIFY(std::abs((strip->momentPlace(3).x() - strip->momentPlace(1).x()) - 2 * before) <= 2);
+        for (int i = 0; i < 9; ++i) {
+            turn(1);
+        }
+        QCOMPARE(strip->spanSeen(), 2.5);
+        for (int i = 0; i < 12; ++i) {
+            turn(-1);
+        }
+        QCOMPARE(strip->spanSeen(), 160.0);
+        QTest::mousePress(strip, Qt::LeftButton, {}, strip->momentPlace(1));
+        QTRY_VERIFY(strip->goneBackTo() && std::abs(*strip->goneBackTo() - 1) < 0.3);
+        QTest::mouseRelease(strip, Qt::LeftButton, {}, strip->momentPlace(1));
     }
 
     void transport_plays_steps_and_goes_back() {
