@@ -33,6 +33,18 @@ struct RunOptions {
 /// Steps an effect and writes what was asked for.
 int run_effect(const RunOptions& options);
 
+struct SeedsOptions {
+    std::string effect;
+    int count = 9;
+    double at = 4;     // seconds
+    std::string sheet; // .png; may be empty
+    int width = 320;   // of each picture
+    int height = 200;
+};
+
+/// Runs an effect with its own seed and the ones after it: a table, and a sheet with a picture of each.
+int compare_seeds(const SeedsOptions& options);
+
 /// Lists every problem of an effect file.
 int check_effect(const std::string& path);
 

@@ -15,16 +15,17 @@ namespace {
 
 using namespace ember;
 
-// "1280x800" to width and height; the message that CLI11 shows if that fails.
-std::string read_size(const std::string& text, RunOptions& options) {
+// "1280x800" to width and height, each of at most `most`; the message that CLI11 shows if that fails.
+std::string read_size(const std::string& text, int most, int& width, int& height) {
     std::smatch match;
     if (!std::regex_match(text, match, std::regex("([0-9]{1,5})x([0-9]{1,5})"))) {
         return "--size: found " + text + ", expected WIDTHxHEIGHT in pixels, such as 1280x800";
     }
-    options.width = std::stoi(match[1]);
-    options.height = std::stoi(match[2]);
-    if (options.width < 1 || options.height < 1 || options.width > 16384 || options.height > 16384) {
-        return "--size: found " + text + ", expected from 1x1 to 16384x16384";
+    width = std::stoi(match[1]);
+    height = std::stoi(match[2]);
+    if (width < 1 || height < 1 || width > most || height > most) {
+        const std::string side = std::to_string(most);
+        return "--size: found " + text + ", expected from 1x1 to " + side + "x" + side;
     }
     return {};
 }
@@ -61,6 +62,17 @@ CLI::Validator ending_in(const std::vector<std::string>& endings) {
             "FILE"};
 }
 
+void add_size(CLI::App& command, int most, int& width, int& height, const std::string& words) {
+    command.add_option_function<std::string>(
+        "--size",
+        [&width, &height, most](const std::string& text) {
+            if (const std::string problem = read_size(text, most, width, height); !problem.empty()) {
+                throw CLI::ValidationError(problem);
+            }
+        },
+        words);
+}
+
 void add_run(CLI::App& app, RunOptions& options) {
     CLI::App* run = app.add_subcommand("run", "Step an effect and write what was asked for");
     run->add_option("EFFECT", options.effect, "Effect file")->required();
@@ -85,14 +97,8 @@ void add_run(CLI::App& app, RunOptions& options) {
     run->add_option("--at", options.at,
                     "Time of the picture and the particles (s); the end of the run if missing")
         ->check(CLI::Validator(check_seconds, "SECONDS"));
-    run->add_option_function<std::string>(
-        "--size",
-        [&options](const std::string& text) {
-            if (const std::string problem = read_size(text, options); !problem.empty()) {
-                throw CLI::ValidationError(problem);
-            }
-        },
-        "Size of the picture in pixels, 1280x800 if missing");
+    add_size(*run, 16384, options.width, options.height,
+             "Size of the picture in pixels, 1280x800 if missing");
     run->add_option("--set", options.set,
                     "ELEMENT.PARAMETER=VALUE, the value as in the file; may be repeated")
         ->take_all()
@@ -102,14 +108,33 @@ void add_run(CLI::App& app, RunOptions& options) {
     run->add_flag("--enforce", options.enforce, "Exit code 3 if the effect is over its budget");
 }
 
+CLI::App* add_seeds(CLI::App& app, SeedsOptions& options) {
+    CLI::App* seeds =
+        app.add_subcommand("seeds", "Run an effect with several seeds and lay them side by side");
+    seeds->add_option("EFFECT", options.effect, "Effect file")->required();
+    seeds->add_option("--count", options.count, "How many: its own seed and the ones after it; 9 if missing")
+        ->check(CLI::Range(1, 400));
+    seeds->add_option("--at", options.at, "The moment that is shown (s); 4 if missing")
+        ->check(CLI::Validator(check_seconds, "SECONDS"));
+    seeds
+        ->add_option("--sheet", options.sheet,
+                     "A picture of each as one PNG, row by row in the order of the table")
+        ->check(ending_in({".png"}));
+    add_size(*seeds, 2048, options.width, options.height,
+             "Size of each picture in pixels, 320x200 if missing");
+    return seeds;
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
     remove_unfinished_on_signals();
-    CLI::App app{"Crisp Ember on the command line: run, check and describe effects"};
+    CLI::App app{"Crisp Ember on the command line: run, compare, check and describe effects"};
     app.require_subcommand(1);
     RunOptions options;
     add_run(app, options);
+    SeedsOptions seeds_options;
+    const CLI::App* seeds = add_seeds(app, seeds_options);
 
     std::string path;
     CLI::App* check = app.add_subcommand("check", "List every problem of an effect file");
@@ -134,7 +159,7 @@ int main(int argc, char** argv) {
         if (describe_command->parsed()) {
             return describe(type, markdown);
         }
-        return run_effect(options);
+        return seeds->parsed() ? compare_seeds(seeds_options) : run_effect(options);
     } catch (const std::bad_alloc&) {
         std::cerr << "There is not enough memory for this: fewer particles, pieces or cells, or a smaller "
                      "picture.\n";

@@ -64,6 +64,12 @@ uint64_t still_bytes(const Frame& frame, const Effect& effect, const StillOption
     return bytes;
 }
 
+void draw_still(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
+                Picture& picture) {
+    Renderer renderer;
+    draw_smooth(renderer, frame, effect, camera, {width, height}, picture);
+}
+
 std::optional<Problem> save_still(const Frame& frame, const Effect& effect, const Camera& camera,
                                   const StillOptions& options, const std::filesystem::path& path) {
     const bool is_exr = path.extension() == ".exr";

@@ -17,6 +17,10 @@ struct StillOptions {
 /// About how many bytes drawing a still takes at a time.
 uint64_t still_bytes(const Frame& frame, const Effect& effect, const StillOptions& options);
 
+/// As smooth as it gets, in memory.
+void draw_still(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
+                Picture& picture);
+
 /// Refused if there is no room for it. The ending says how: .exr holds linear light with exposure, before the
 /// tone curve, and opacity; anything else is a PNG of 8 bits, finished as on the screen. What adds light has
 /// no opacity in an EXR; in a PNG it has as much as it is bright, since such files cannot glow.

@@ -326,6 +326,40 @@ class TestCli : public QObject {
         QCOMPARE(cli({"run", file("plain.ember.json"), "--frames", "30"}).code, 0);
     }
 
+    // A table with a line for each seed, and a sheet with a picture of each: the first is what run draws.
+    void seeds_lie_side_by_side() {
+        const Outcome seeds = cli({"seeds", EMBER_DEMO, "--count", "5", "--at", "1", "--sheet", file("s.png"),
+                                   "--size", "160x100"});
+        QCOMPARE(seeds.code, 0);
+        const QStringList lines = seeds.out.split('\n', Qt::SkipEmptyParts);
+        QCOMPARE(lines.size(), 6);
+        for (int i = 0; i < 5; ++i) {
+            const QStringList words = lines[i + 1].split(' ', Qt::SkipEmptyParts);
+            QCOMPARE(words.size(), 6);
+            QCOMPARE(words[0].toInt(), 41 + i); // the effect's own is 41
+            QVERIFY(words[1].toDouble() > 0 && words[2].toDouble() <= 1.01);
+            QVERIFY(words[3].toInt() >= words[4].toInt() && words[4].toInt() > 1000);
+        }
+        const QImage sheet(file("s.png"));
+        QCOMPARE(sheet.size(), QSize(3 * 164 - 4, 2 * 104 - 4));
+        QCOMPARE(cli({"run", EMBER_DEMO, "--seconds", "1", "--picture", file("one.png"), "--size", "160x100"})
+                     .code,
+                 0);
+        const QImage one = QImage(file("one.png")).convertToFormat(QImage::Format_RGB32);
+        const auto at = [&](int column, int row) {
+            return sheet.copy(column * 164, row * 104, 160, 100).convertToFormat(QImage::Format_RGB32);
+        };
+        QCOMPARE(at(0, 0), one);
+        QVERIFY(at(1, 0) != one && at(2, 0) != at(1, 0) && at(0, 1) != at(1, 1));
+
+        QCOMPARE(cli({"seeds", EMBER_DEMO, "--count", "400", "--size", "2048x2048", "--sheet", file("s.png")})
+                     .code,
+                 2);
+        QCOMPARE(cli({"seeds", EMBER_DEMO, "--count", "0"}).code, 1);
+        QCOMPARE(cli({"seeds", EMBER_DEMO, "--sheet", file("s.jpg")}).code, 1);
+        QCOMPARE(cli({"seeds", EMBER_DEMO, "--sheet", file("no/such/folder.png")}).code, 2);
+    }
+
     void set_mutes() {
         const Outcome muted = cli({"run", EMBER_DEMO, "--frames", "60", "--set", "spray-jet.muted=true",
                                    "--set", "sheet.muted=true", "--set", "mist.muted=true"});

@@ -1,0 +1,58 @@
+#include "cli/opening.h"
+
+#include "core/budget/expected.h"
+
+#include <iostream>
+#include <unistd.h>
+
+namespace ember {
+
+int refuse(const Problems& problems) {
+    for (const Problem& problem : problems) {
+        std::cerr << problem.text() << "\n";
+    }
+    return exit_bad_input;
+}
+
+// What was printed has arrived, or the exit code says that it has not.
+int said() {
+    std::cout.flush();
+    if (std::cout) {
+        return exit_fine;
+    }
+    std::cerr << "standard output: cannot be written; is its disk full?\n";
+    return exit_bad_input;
+}
+
+// Reads the files that an effect names, with progress where somebody watches.
+LoadResult load_assets(const Effect& effect, const std::string& path) {
+    Progress progress;
+    const bool shown = isatty(STDERR_FILENO) != 0;
+    if (shown) {
+        progress.report = [](const std::string& what, float share) {
+            std::cerr << "\r" << what << " " << int(share * 100) << " % " << std::flush;
+            return true;
+        };
+    }
+    AssetLibrary library;
+    LoadResult loaded = library.load(effect, std::filesystem::path(path).parent_path(), progress);
+    if (shown) {
+        std::cerr << "\r\x1b[K";
+    }
+    return loaded;
+}
+
+// What the user should know although the effect runs.
+void tell_notes(const Effect& effect, const Problems& notes) {
+    for (const Problem& note : notes) {
+        std::cerr << "note: " << note.text() << "\n";
+    }
+    const std::vector<ExpectedCount> expected = expected_counts(effect);
+    for (size_t i = 0; i < expected.size(); ++i) {
+        if (const auto excess = expected_excess(effect, i, expected[i])) {
+            std::cerr << "note: " << effect.elements[i].id << ": " << *excess << "\n";
+        }
+    }
+}
+
+} // namespace ember
