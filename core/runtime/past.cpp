@@ -35,9 +35,9 @@ void Past::note(const Simulation& simulation, const StepInputs& inputs) {
         clear(); // it begins elsewhere
     }
     forget_from(step);
-    const Edit* edit = edit_of(step);
-    if (edit == nullptr || edit->effect != simulation.effect()) {
-        edits_[step] = {simulation.effect(), simulation.assets()};
+    const Edit* before = edit_of(step);
+    if (const Edit edit(simulation); before == nullptr || *before != edit) {
+        edits_.insert_or_assign(step, edit);
     }
     if (kept_.empty() || step >= kept_.rbegin()->first + apart) {
         const auto snapshot = simulation.snapshot();
@@ -76,7 +76,7 @@ bool Past::go_to(Simulation& simulation, uint64_t step, const std::function<bool
     const auto& [from, kept] = *std::prev(behind);
     const uint64_t now = simulation.steps();
     const bool is_on_the_way =
-        now >= from && now <= step && now > begin() && simulation.effect() == edit_of(now - 1)->effect;
+        now >= from && now <= step && now > begin() && *edit_of(now - 1) == Edit(simulation);
     if (!is_on_the_way) {
         simulation.restore(*kept.snapshot);
     }
@@ -84,9 +84,8 @@ bool Past::go_to(Simulation& simulation, uint64_t step, const std::function<bool
         if (!goes_on()) {
             return false;
         }
-        const Edit& edit = *edit_of(simulation.steps());
-        if (edit.effect != simulation.effect()) {
-            simulation.set_effect(edit.effect, *edit.assets);
+        if (const Edit& edit = *edit_of(simulation.steps()); edit != Edit(simulation)) {
+            simulation.set_effect(edit.effect, edit.assets);
         }
         simulation.step(inputs_.at(simulation.steps()));
     }

@@ -42,9 +42,13 @@ class Past {
         std::shared_ptr<const Simulation::Snapshot> snapshot;
         size_t bytes = 0;
     };
+    // What steps are made with.
     struct Edit {
         EffectPtr effect;
         std::shared_ptr<const Assets> assets;
+        explicit Edit(const Simulation& simulation)
+            : effect(simulation.effect()), assets(simulation.assets()) {}
+        bool operator==(const Edit&) const = default; // the same ones
     };
     void forget_from(uint64_t step);
     void thin_out();

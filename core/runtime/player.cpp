@@ -176,8 +176,8 @@ void Player::go(const std::optional<double>& to_s, int by) {
         const std::lock_guard lock(mutex_);
         return !stop_ && !rewind_ && !go_to_;
     });
-    if (simulation_.effect() != newest) {
-        simulation_.set_effect(newest, *assets);
+    if (simulation_.effect() != newest || simulation_.assets() != assets) {
+        simulation_.set_effect(newest, assets);
     }
 }
 

@@ -144,6 +144,10 @@ Simulation::Simulation(Isa isa, double step_s)
     : kernels_(block_kernels(isa)), step_s_(step_s), windows_(kernels_), clouds_(smoke_kernels(isa)) {}
 
 void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
+    set_effect(std::move(effect), std::make_shared<const Assets>(assets));
+}
+
+void Simulation::set_effect(EffectPtr effect, std::shared_ptr<const Assets> assets) {
     // The last step's meters stay readable: they move to the places that their elements have now.
     std::vector<ElementMeter> elements(effect->elements.size());
     for (size_t i = 0; i < meters_.elements.size(); ++i) {
@@ -153,7 +157,7 @@ void Simulation::set_effect(EffectPtr effect, const Assets& assets) {
     }
     meters_.elements = std::move(elements);
     effect_ = std::move(effect);
-    assets_ = std::make_shared<const Assets>(assets);
+    assets_ = std::move(assets);
     now_.set(effect_);
     // At once as its drives and triggers have it, also while nothing steps.
     prepared_ = prepared(effect_, *assets_, prepared_);

@@ -33,6 +33,7 @@ class Simulation {
     /// time starts the effect again. `assets`: what the effect needs from files; elements that lack theirs do
     /// nothing.
     void set_effect(EffectPtr effect, const Assets& assets = {});
+    void set_effect(EffectPtr effect, std::shared_ptr<const Assets> assets);
     const EffectPtr& effect() const { return effect_; }
     const std::shared_ptr<const Assets>& assets() const { return assets_; }
 

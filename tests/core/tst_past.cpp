@@ -136,6 +136,24 @@ class TestPast : public QObject {
         QVERIFY(!run.past.go_to(run.simulation, 241, always));
     }
 
+    // Files that come late are an edit, too: what was played without them stays as it was.
+    void files_that_come_late_come_late_again() {
+        const Effect effect = *read_effect((folder + "/salt-stack.ember.json").toStdString()).effect;
+        const EffectPtr shared = sample::shared(effect);
+        Run run;
+        run.ids = sample::ids_of(effect);
+        run.simulation.set_effect(shared);
+        run.play(40);
+        run.simulation.set_effect(shared, AssetLibrary().load(effect, folder.toStdString()).assets);
+        run.play(60);
+        for (const uint64_t step : {90, 44, 40, 39, 20, 52}) {
+            QVERIFY(run.past.go_to(run.simulation, step, always));
+            QVERIFY2(sample::state_bytes(run.simulation, run.ids) == run.seen[step],
+                     qPrintable(QString::number(step)));
+        }
+        QVERIFY(run.seen[39] != run.seen[99]);
+    }
+
     void it_stops_on_the_way_when_it_is_told() {
         const Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
         Run run;
