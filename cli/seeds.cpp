@@ -87,16 +87,20 @@ int compare_seeds(const SeedsOptions& options) {
         return refuse({{"", 0, "--size", std::to_string(options.count) + " pictures of that size",
                         "a sheet of at most 16384x16384 pixels"}});
     }
-    const LoadResult loaded = load_assets(*read.effect, options.effect);
-    if (!loaded.missing.empty()) {
+    tell_notes(*read.effect, read.notes);
+    if (const LoadResult loaded = load_assets(*read.effect, options.effect); !loaded.missing.empty()) {
         return refuse(loaded.missing);
     }
-    tell_notes(*read.effect, read.notes);
     std::cout << "      seed  dearest step ms  at s  particles at most  then  pieces then\n" << std::fixed;
     Sheet sheet(options);
     for (int i = 0; i < options.count; ++i) {
         auto effect = std::make_shared<Effect>(*read.effect);
         effect->seed = read.effect->seed + uint32_t(i);
+        // Cuts have the seed, too.
+        const LoadResult loaded = load_assets(*effect, options.effect);
+        if (!loaded.missing.empty()) {
+            return refuse(loaded.missing);
+        }
         Simulation simulation;
         simulation.set_effect(effect, loaded.assets);
         const Row row = run_with(simulation, effect->seed, options.at);

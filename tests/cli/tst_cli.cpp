@@ -352,6 +352,12 @@ class TestCli : public QObject {
         QCOMPARE(at(0, 0), one);
         QVERIFY(at(1, 0) != one && at(2, 0) != at(1, 0) && at(0, 1) != at(1, 1));
 
+        // What breaks is cut by the seed: it is there with each.
+        const Outcome stack = cli({"seeds", EMBER_SOURCE_DIR "/demo/saltworks/salt-stack.ember.json",
+                                   "--count", "3", "--at", "0.5"});
+        for (const QString& line : stack.out.split('\n', Qt::SkipEmptyParts).mid(1)) {
+            QVERIFY2(line.split(' ', Qt::SkipEmptyParts)[5].toInt() > 100, qPrintable(stack.out));
+        }
         QCOMPARE(cli({"seeds", EMBER_DEMO, "--count", "400", "--size", "2048x2048", "--sheet", file("s.png")})
                      .code,
                  2);
