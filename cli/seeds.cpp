@@ -43,7 +43,7 @@ Row run_with(Simulation& simulation, uint32_t seed, double until_s) {
 // Pictures in rows, in the order of the table.
 class Sheet {
   public:
-    Sheet(const SeedsOptions& options)
+    explicit Sheet(const SeedsOptions& options)
         : options_(options), columns_(int(std::ceil(std::sqrt(double(options.count))))) {
         const int rows = (options.count + columns_ - 1) / columns_;
         whole_.width = columns_ * (options.width + gap) - gap;
@@ -88,11 +88,10 @@ int compare_seeds(const SeedsOptions& options) {
                         "a sheet of at most 16384x16384 pixels"}});
     }
     tell_notes(*read.effect, read.notes);
-    if (const LoadResult loaded = load_assets(*read.effect, options.effect); !loaded.missing.empty()) {
-        return refuse(loaded.missing);
+    std::optional<Sheet> sheet;
+    if (!options.sheet.empty()) {
+        sheet.emplace(options);
     }
-    std::cout << "      seed  dearest step ms  at s  particles at most  then  pieces then\n" << std::fixed;
-    Sheet sheet(options);
     for (int i = 0; i < options.count; ++i) {
         auto effect = std::make_shared<Effect>(*read.effect);
         effect->seed = read.effect->seed + uint32_t(i);
@@ -101,6 +100,10 @@ int compare_seeds(const SeedsOptions& options) {
         if (!loaded.missing.empty()) {
             return refuse(loaded.missing);
         }
+        if (i == 0) {
+            std::cout << "      seed  dearest step ms  at s  particles at most  then  pieces then\n"
+                      << std::fixed;
+        }
         Simulation simulation;
         simulation.set_effect(effect, loaded.assets);
         const Row row = run_with(simulation, effect->seed, options.at);
@@ -108,17 +111,17 @@ int compare_seeds(const SeedsOptions& options) {
                   << std::setw(6) << row.at_s << std::setw(19) << row.particles_most << std::setw(6)
                   << row.particles_then << std::setw(13) << row.pieces_then << "\n"
                   << std::flush;
-        if (!options.sheet.empty()) {
+        if (sheet) {
             Frame frame;
             simulation.write_frame(frame);
             Picture picture;
             draw_still(frame, *frame.now, camera_of(frame.now->stage), options.width, options.height,
                        picture);
-            sheet.add(picture);
+            sheet->add(picture);
         }
     }
-    if (!options.sheet.empty()) {
-        if (const auto problem = sheet.save()) {
+    if (sheet) {
+        if (const auto problem = sheet->save()) {
             return refuse({*problem});
         }
     }

@@ -63,6 +63,7 @@ void Player::start(EffectPtr effect, Assets assets) {
         newest_ = std::move(effect);
         newest_assets_ = std::move(assets);
         rewind_ = true;
+        forgets_ = true;
     }
     wake_.notify_one();
 }
@@ -215,9 +216,14 @@ void Player::run() {
         const bool changed = newest_ != nullptr || rewind_ || lens_changed_ || goes;
         lens_changed_ = false;
         const std::optional<FieldOrder> lens = lens_;
+        const uint64_t warm_up = simulation_.warm_up_steps();
         if (newest_) {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
+        }
+        // With another warm-up it has begun anew.
+        if (std::exchange(forgets_, false) || simulation_.warm_up_steps() != warm_up) {
+            past_.clear();
         }
         simulation_.note_contacts(notes_contacts_);
         const bool rewinds = rewind_;

@@ -37,7 +37,8 @@ class Player {
 
     /// The newest effect wins; it is taken at the start of a step. While paused a frame is made at once.
     void set_effect(EffectPtr effect, Assets assets = {});
-    /// The same, and from its start: no step of what ran before comes between the two.
+    /// The same, and from its start: no step of what ran before comes between the two, and there is no going
+    /// back to it.
     void start(EffectPtr effect, Assets assets = {});
     /// What the lens looks at, from the next frame on; nothing: it is off and costs nothing.
     void set_lens(std::optional<FieldOrder> lens);
@@ -95,6 +96,7 @@ class Player {
     StepInputs inputs_; // of the next step
     bool playing_ = false;
     bool rewind_ = false;
+    bool forgets_ = false;        // what has been played
     std::optional<double> go_to_; // s
     int go_by_ = 0;               // steps, from there or from where it is
     bool stop_ = false;

@@ -59,6 +59,7 @@ class Simulation {
     double time_s() const { return double(int64_t(steps_) - int64_t(warm_up_steps_)) * step_s_; }
     bool is_warming_up() const { return steps_ < warm_up_steps_; }
     uint64_t steps() const { return steps_; }
+    uint64_t warm_up_steps() const { return warm_up_steps_; }
 
     /// Costs and counts of the last step.
     const Meters& meters() const { return meters_; }

@@ -1,28 +1,22 @@
 // The Saltworks: every demo effect is sound, repeats to the byte and stays within its budget of particles.
+#include "demos.h"
 #include "sample_effects.h"
 #include "state_bytes.h"
 
 #include "core/smoke/volume.h"
 
 #include "core/budget/expected.h"
-#include "core/effect/effect_file.h"
 
 #include <oneapi/tbb/global_control.h>
 
-#include <QDir>
 #include <QtTest>
 
 #include <cstring>
 
 using namespace ember;
+using namespace ember::sample;
 
 namespace {
-
-const QString folder = QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks");
-
-ReadResult read_demo(const QString& name) {
-    return read_effect((folder + "/" + name).toStdString());
-}
 
 bool has_smoke(const Effect& effect) {
     return std::any_of(effect.elements.begin(), effect.elements.end(),
@@ -52,23 +46,16 @@ bool has_pieces(const Effect& effect) {
 class TestDemos : public QObject {
     Q_OBJECT
 
-    static void add_demos() {
-        QTest::addColumn<QString>("name");
-        for (const QString& name : QDir(folder).entryList({"*.ember.json"})) {
-            QTest::newRow(qPrintable(name)) << name;
-        }
-    }
-
   private slots:
-    void is_sound_with_all_its_files_and_room_for_what_is_expected_data() { add_demos(); }
+    void is_sound_with_all_its_files_and_room_for_what_is_expected_data() { add_demo_rows(); }
     void is_sound_with_all_its_files_and_room_for_what_is_expected() {
         QFETCH(QString, name);
         const ReadResult read = read_demo(name);
         QVERIFY2(read.is_sound(), read.problems.empty() ? "" : read.problems[0].text().c_str());
-        QFile file(folder + "/" + name);
+        QFile file(demo_folder + "/" + name);
         QVERIFY(file.open(QIODevice::ReadOnly));
         QCOMPARE(effect_text(*read.effect), file.readAll().toStdString());
-        const LoadResult loaded = AssetLibrary().load(*read.effect, folder.toStdString());
+        const LoadResult loaded = AssetLibrary().load(*read.effect, demo_folder.toStdString());
         QVERIFY(loaded.missing.empty() && loaded.notes.empty());
         double all = 0;
         const auto expected = expected_counts(*read.effect);
@@ -80,11 +67,11 @@ class TestDemos : public QObject {
         QVERIFY(all < read.effect->budget.particles);
     }
 
-    void one_thread_and_two_threads_give_the_same_bytes_data() { add_demos(); }
+    void one_thread_and_two_threads_give_the_same_bytes_data() { add_demo_rows(); }
     void one_thread_and_two_threads_give_the_same_bytes() {
         QFETCH(QString, name);
         const Effect effect = *read_demo(name).effect;
-        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
+        const Assets assets = demo_assets(effect);
         const double seconds = has_smoke(effect) ? 3 : 30;
         const QByteArray one = bytes_after(effect, assets, seconds, 1);
         QVERIFY(one.size() > (has_pieces(effect) ? 5000 : 50000));

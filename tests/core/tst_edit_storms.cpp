@@ -1,22 +1,20 @@
 // State is kept by id: whatever is added, taken out, moved, muted and undone, and whatever lens looks, while
 // it runs and while it is paused, nothing is read that belongs to another element.
+#include "demos.h"
 #include "sample_effects.h"
 #include "state_bytes.h"
 
 #include "core/effect/edit.h"
-#include "core/effect/effect_file.h"
 #include "core/effect/history.h"
 
-#include <QDir>
 #include <QtTest>
 
 #include <random>
 
 using namespace ember;
+using namespace ember::sample;
 
 namespace {
-
-const QString folder = QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks");
 
 struct Storm {
     std::mt19937 draw;
@@ -31,7 +29,7 @@ struct Storm {
 
     void take() {
         simulation.set_effect(history.current(),
-                              library.load(*history.current(), folder.toStdString()).assets);
+                              library.load(*history.current(), demo_folder.toStdString()).assets);
     }
 
     const Effect& now() const { return *history.current(); }
@@ -98,7 +96,7 @@ struct Storm {
             history.redo();
         } else if (auto effect = edited()) {
             if (!whole_refusal(*effect)) {
-                history.push(sample::shared(std::move(*effect)), "edit");
+                history.push(shared(std::move(*effect)), "edit");
             }
         }
         take();
@@ -144,20 +142,12 @@ class TestEditStorms : public QObject {
     Q_OBJECT
 
   private slots:
-    void random_edits_leave_nothing_astray_data() {
-        QTest::addColumn<QString>("name");
-        QTest::addColumn<int>("seed");
-        int seed = 1;
-        for (const QString& name : QDir(folder).entryList({"*.ember.json"})) {
-            QTest::newRow(qPrintable(name.section('.', 0, 0))) << name << seed++;
-        }
-    }
+    void random_edits_leave_nothing_astray_data() { add_demo_rows(); }
 
     void random_edits_leave_nothing_astray() {
         QFETCH(const QString, name);
-        QFETCH(const int, seed);
-        EffectPtr effect = sample::shared(*read_effect((folder + "/" + name).toStdString()).effect);
-        Storm storm(effect, uint32_t(seed));
+        EffectPtr effect = shared(demo_effect(name));
+        Storm storm(effect, uint32_t(name.size()));
         storm.simulation.step();
         for (int i = 0; i < 200; ++i) {
             storm.edit();
@@ -178,25 +168,20 @@ class TestEditStorms : public QObject {
     }
 
     // What acts on nothing is no reason for anything else to come out otherwise.
-    void an_element_that_acts_on_nothing_changes_nothing_data() {
-        QTest::addColumn<QString>("name");
-        for (const QString& name : QDir(folder).entryList({"*.ember.json"})) {
-            QTest::newRow(qPrintable(name.section('.', 0, 0))) << name;
-        }
-    }
+    void an_element_that_acts_on_nothing_changes_nothing_data() { add_demo_rows(); }
 
     void an_element_that_acts_on_nothing_changes_nothing() {
         QFETCH(const QString, name);
-        const Effect effect = *read_effect((folder + "/" + name).toStdString()).effect;
-        const std::vector<std::string> ids = sample::ids_of(effect);
-        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
+        const Effect effect = demo_effect(name);
+        const std::vector<std::string> ids = ids_of(effect);
+        const Assets assets = demo_assets(effect);
         const auto bytes_of = [&](const Effect& one) {
             Simulation simulation;
-            simulation.set_effect(sample::shared(one), assets);
+            simulation.set_effect(shared(one), assets);
             for (int i = 0; i < 360; ++i) {
                 simulation.step();
             }
-            return sample::state_bytes(simulation, ids);
+            return state_bytes(simulation, ids);
         };
         // Before all others, so that their indices shift: a force, a collider, a source and a mover.
         Effect more = effect;

@@ -1,32 +1,20 @@
 // Going back in time: any moment that was played is there again, to the byte, edits and people included.
+#include "demos.h"
 #include "sample_effects.h"
 #include "state_bytes.h"
 
 #include "core/effect/edit.h"
-#include "core/effect/effect_file.h"
 #include "core/runtime/past.h"
 #include "core/runtime/player.h"
 
-#include <QDir>
 #include <QtTest>
 
 #include <random>
 
 using namespace ember;
+using namespace ember::sample;
 
 namespace {
-
-const QString folder = QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks");
-
-StepInputs inputs_at(uint64_t step) {
-    StepInputs inputs;
-    if (step % 200 < 150) {
-        const float turn = float(step) * 0.05f;
-        inputs.pointer = {{std::cos(turn), 1, 4}, {0, std::sin(turn) * 0.1f, -1}};
-    }
-    inputs.clicks = step % 61 == 0 ? 1 : 0;
-    return inputs;
-}
 
 bool always() {
     return true;
@@ -44,8 +32,8 @@ struct Run {
     void play(uint64_t steps) {
         for (uint64_t i = 0; i < steps; ++i) {
             seen.resize(simulation.steps() + 1);
-            seen.back() = sample::state_bytes(simulation, ids);
-            const StepInputs inputs = inputs_at(simulation.steps());
+            seen.back() = state_bytes(simulation, ids);
+            const StepInputs inputs = people_at(simulation.steps());
             past.note(simulation, inputs);
             simulation.step(inputs);
         }
@@ -58,26 +46,21 @@ class TestPast : public QObject {
     Q_OBJECT
 
   private slots:
-    void any_moment_is_there_again_data() {
-        QTest::addColumn<QString>("name");
-        for (const QString& name : QDir(folder).entryList({"*.ember.json"})) {
-            QTest::newRow(qPrintable(name.section('.', 0, 0))) << name;
-        }
-    }
+    void any_moment_is_there_again_data() { add_demo_rows(); }
 
     void any_moment_is_there_again() {
         QFETCH(const QString, name);
-        Effect effect = *read_effect((folder + "/" + name).toStdString()).effect;
+        Effect effect = demo_effect(name);
         effect.stage.warm_up = 0;
-        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
+        const Assets assets = demo_assets(effect);
         Run run;
-        run.ids = sample::ids_of(effect);
-        run.simulation.set_effect(sample::shared(effect), assets);
+        run.ids = ids_of(effect);
+        run.simulation.set_effect(shared(effect), assets);
         run.play(200);
         // Two edits on the way, one of them in the same step as another.
-        run.simulation.set_effect(sample::shared(with_seed(effect, 5)), assets);
+        run.simulation.set_effect(shared(with_seed(effect, 5)), assets);
         effect = with_muted(with_seed(effect, 5), effect.elements.front().id, true);
-        run.simulation.set_effect(sample::shared(effect), assets);
+        run.simulation.set_effect(shared(effect), assets);
         run.play(130);
         QCOMPARE(run.past.begin(), uint64_t(0));
         QCOMPARE(run.past.end(), uint64_t(330));
@@ -88,18 +71,18 @@ class TestPast : public QObject {
             const uint64_t step = draw() % 330;
             QVERIFY(run.past.go_to(run.simulation, step, always));
             QCOMPARE(run.simulation.steps(), step);
-            QVERIFY2(sample::state_bytes(run.simulation, run.ids) == run.seen[step],
+            QVERIFY2(state_bytes(run.simulation, run.ids) == run.seen[step],
                      qPrintable(QStringLiteral("step %1").arg(step)));
         }
     }
 
     // With little memory moments are farther apart, those long ago the farthest; all can still be gone to.
     void memory_is_held_and_every_moment_reached() {
-        const Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
+        const Effect effect = demo_effect("sluice-spray.ember.json");
         constexpr size_t most_bytes = 9'000'000;
         Run run(most_bytes);
-        run.ids = sample::ids_of(effect);
-        run.simulation.set_effect(sample::shared(effect));
+        run.ids = ids_of(effect);
+        run.simulation.set_effect(shared(effect));
         run.play(900);
         QVERIFY(run.past.bytes() <= most_bytes);
         QVERIFY(run.past.bytes() > most_bytes / 3);
@@ -108,7 +91,7 @@ class TestPast : public QObject {
             int steps = 0;
             run.past.go_to(run.simulation, 899, always); // so that it has to go back
             const bool is_there = run.past.go_to(run.simulation, step, [&] { return ++steps > 0; });
-            return is_there && sample::state_bytes(run.simulation, run.ids) == run.seen[step] ? steps : -1;
+            return is_there && state_bytes(run.simulation, run.ids) == run.seen[step] ? steps : -1;
         };
         for (const uint64_t step : {14, 137, 255, 390, 520, 640, 790, 880}) {
             const int steps = steps_to(step);
@@ -120,11 +103,11 @@ class TestPast : public QObject {
 
     // Playing on from an earlier moment forgets what came after it; the same inputs bring it back.
     void playing_on_forgets_what_came_after() {
-        const Effect effect = *read_effect((folder + "/salt-stack.ember.json").toStdString()).effect;
-        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
+        const Effect effect = demo_effect("salt-stack.ember.json");
+        const Assets assets = demo_assets(effect);
         Run run;
-        run.ids = sample::ids_of(effect);
-        run.simulation.set_effect(sample::shared(effect), assets);
+        run.ids = ids_of(effect);
+        run.simulation.set_effect(shared(effect), assets);
         run.play(240);
         const std::vector<QByteArray> before = run.seen;
         QVERIFY(run.past.go_to(run.simulation, 100, always));
@@ -138,26 +121,26 @@ class TestPast : public QObject {
 
     // Files that come late are an edit, too: what was played without them stays as it was.
     void files_that_come_late_come_late_again() {
-        const Effect effect = *read_effect((folder + "/salt-stack.ember.json").toStdString()).effect;
-        const EffectPtr shared = sample::shared(effect);
+        const Effect effect = demo_effect("salt-stack.ember.json");
+        const EffectPtr shared = shared(effect);
         Run run;
-        run.ids = sample::ids_of(effect);
+        run.ids = ids_of(effect);
         run.simulation.set_effect(shared);
         run.play(40);
-        run.simulation.set_effect(shared, AssetLibrary().load(effect, folder.toStdString()).assets);
+        run.simulation.set_effect(shared, demo_assets(effect));
         run.play(60);
         for (const uint64_t step : {90, 44, 40, 39, 20, 52}) {
             QVERIFY(run.past.go_to(run.simulation, step, always));
-            QVERIFY2(sample::state_bytes(run.simulation, run.ids) == run.seen[step],
+            QVERIFY2(state_bytes(run.simulation, run.ids) == run.seen[step],
                      qPrintable(QString::number(step)));
         }
         QVERIFY(run.seen[39] != run.seen[99]);
     }
 
     void it_stops_on_the_way_when_it_is_told() {
-        const Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
+        const Effect effect = demo_effect("sluice-spray.ember.json");
         Run run;
-        run.simulation.set_effect(sample::shared(effect));
+        run.simulation.set_effect(shared(effect));
         run.play(100);
         int steps = 0;
         QVERIFY(!run.past.go_to(run.simulation, 44, [&] { return ++steps < 6; }));
@@ -167,8 +150,8 @@ class TestPast : public QObject {
 
     void a_player_goes_to_moments_and_on_from_there() {
         Player player([] {});
-        const Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
-        player.set_effect(sample::shared(effect));
+        const Effect effect = demo_effect("sluice-spray.ember.json");
+        player.set_effect(shared(effect));
         player.play();
         const auto frame = [&]() -> const Frame& {
             player.take_frame();
@@ -191,7 +174,7 @@ class TestPast : public QObject {
         player.go_to(-1e9);
         QTRY_COMPARE(frame().step, uint64_t(0));
         // The newest effect, wherever one goes.
-        const EffectPtr other = sample::shared(with_seed(effect, 99));
+        const EffectPtr other = shared(with_seed(effect, 99));
         player.set_effect(other);
         player.go_to(0.5);
         QTRY_COMPARE(frame().step, uint64_t(30));
@@ -201,13 +184,46 @@ class TestPast : public QObject {
         QVERIFY(std::abs(frame().kept_to_s - frame().time_s) < 1e-6);
     }
 
+    // Another effect that is opened, or another warm-up, has no past, whatever was played before.
+    void what_begins_anew_has_no_past() {
+        Effect effect = demo_effect("sluice-spray.ember.json");
+        Player player([] {});
+        const auto frame = [&]() -> const Frame& {
+            player.take_frame();
+            return player.frame();
+        };
+        const auto play_on = [&] {
+            player.play();
+            QTRY_VERIFY(frame().time_s > 1);
+            player.pause();
+        };
+        player.set_effect(shared(effect));
+        play_on();
+        player.start(shared(with_seed(effect, 7)));
+        QTRY_COMPARE(frame().step, uint64_t(0));
+        QCOMPARE(frame().kept_to_s, 0.0);
+        player.go_to(0.5); // of what was played before
+        player.step_once();
+        QTRY_COMPARE(frame().step, uint64_t(1));
+
+        play_on();
+        effect.stage.warm_up = 0.5f;
+        player.set_effect(shared(effect));
+        QTRY_VERIFY(frame().effect->stage.warm_up > 0 && frame().time_s == 0);
+        QCOMPARE(frame().step, uint64_t(30));
+        QCOMPARE(frame().kept_to_s, 0.0);
+        player.go_by(-5);
+        player.step_once();
+        QTRY_COMPARE(frame().step, uint64_t(31));
+    }
+
     // Nothing has been played yet, or it warms up: there is nowhere to go.
     void there_is_nowhere_to_go_before_anything_was_played() {
         Player player([] {});
         player.go_to(3);
-        Effect effect = *read_effect((folder + "/sluice-spray.ember.json").toStdString()).effect;
+        Effect effect = demo_effect("sluice-spray.ember.json");
         effect.stage.warm_up = 1;
-        player.set_effect(sample::shared(effect));
+        player.set_effect(shared(effect));
         player.go_to(0.5);
         player.go_by(-5);
         QTRY_COMPARE((player.take_frame(), player.frame().step), uint64_t(60));

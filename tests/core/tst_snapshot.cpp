@@ -1,40 +1,24 @@
 // A simulation that is restored goes on as it would have without: every demo effect, at times that are drawn.
+#include "demos.h"
 #include "sample_effects.h"
 #include "state_bytes.h"
 
-#include "core/effect/effect_file.h"
 #include "core/scene/input_log.h"
 
 #include <oneapi/tbb/global_control.h>
 
-#include <QDir>
 #include <QtTest>
 
 #include <random>
 
 using namespace ember;
+using namespace ember::sample;
 
 namespace {
 
-const QString folder = QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks");
-
-// What people do, the same in each step of the same number: the pointer goes round, clicks and keys come.
-StepInputs inputs_at(uint64_t step) {
-    StepInputs inputs;
-    const float turn = float(step) * 0.03f;
-    if (step % 400 < 300) {
-        inputs.pointer = {{std::cos(turn) * 0.5f, 1, 4}, {0, std::sin(turn) * 0.1f, -1}};
-    }
-    inputs.clicks = step % 97 == 0 ? 1 : 0;
-    if (step % 143 == 0) {
-        inputs.keys.push_back(1);
-    }
-    return inputs;
-}
-
 void step_to(Simulation& simulation, uint64_t step) {
     while (simulation.steps() < step) {
-        simulation.step(inputs_at(simulation.steps()));
+        simulation.step(people_at(simulation.steps()));
     }
 }
 
@@ -44,21 +28,15 @@ class TestSnapshot : public QObject {
     Q_OBJECT
 
   private slots:
-    void demos_go_on_to_the_byte_data() {
-        QTest::addColumn<QString>("name");
-        for (const QString& name : QDir(folder).entryList({"*.ember.json"})) {
-            QTest::newRow(qPrintable(name.section('.', 0, 0))) << name;
-        }
-    }
+    void demos_go_on_to_the_byte_data() { add_demo_rows(); }
 
     // Snapshots are taken of one run on its way; each is restored, in a fresh simulation or in one that has
     // run elsewhere since, and is as the run was 2 s later.
     void demos_go_on_to_the_byte() {
         QFETCH(const QString, name);
-        const ReadResult read = read_effect((folder + "/" + name).toStdString());
-        const Effect& effect = *read.effect;
-        const Assets assets = AssetLibrary().load(effect, folder.toStdString()).assets;
-        const std::vector<std::string> ids = sample::ids_of(effect);
+        const Effect effect = demo_effect(name);
+        const Assets assets = demo_assets(effect);
+        const std::vector<std::string> ids = ids_of(effect);
         constexpr uint64_t end = 9 * 60, later = 2 * 60;
         constexpr int most = 8;
 
@@ -70,14 +48,14 @@ class TestSnapshot : public QObject {
         std::map<uint64_t, std::shared_ptr<const Simulation::Snapshot>> kept;
         std::map<uint64_t, QByteArray> went_on;
         Simulation run;
-        run.set_effect(sample::shared(effect), assets);
+        run.set_effect(shared(effect), assets);
         for (uint64_t step = 0; step <= end + later; ++step) {
             step_to(run, step);
             if (at.contains(step)) {
                 kept[step] = run.snapshot();
             }
             if (step >= later && at.contains(step - later)) {
-                went_on[step - later] = sample::state_bytes(run, ids);
+                went_on[step - later] = state_bytes(run, ids);
             }
         }
         Simulation other;
@@ -93,7 +71,7 @@ class TestSnapshot : public QObject {
             one.restore(*kept[step]);
             QCOMPARE(one.steps(), step);
             step_to(one, step + later);
-            QVERIFY2(sample::state_bytes(one, ids) == went_on[step],
+            QVERIFY2(state_bytes(one, ids) == went_on[step],
                      qPrintable(QStringLiteral("kept at step %1").arg(step)));
             bytes = std::max(bytes, Simulation::bytes(*kept[step]));
         }
@@ -103,17 +81,17 @@ class TestSnapshot : public QObject {
 
     // Right after it is restored, too, all is as it was when it was kept, lenses included.
     void it_is_as_it_was_at_once() {
-        const ReadResult read = read_effect((folder + "/pan-steam.ember.json").toStdString());
+        const Effect effect = demo_effect("pan-steam.ember.json");
         Simulation run, other;
-        run.set_effect(sample::shared(*read.effect));
+        run.set_effect(shared(effect));
         step_to(run, 200);
         FieldOrder order;
         for (int i = 0; i < 50; ++i) {
             order.places.push_back({-1.2f + 0.05f * float(i), 0.3f, 0.1f});
         }
-        const QByteArray before = sample::state_bytes(run, sample::ids_of(*read.effect));
+        const QByteArray before = state_bytes(run, ids_of(effect));
         other.restore(*run.snapshot());
-        QVERIFY(sample::state_bytes(other, sample::ids_of(*read.effect)) == before);
+        QVERIFY(state_bytes(other, ids_of(effect)) == before);
         for (const auto aspect : {std::optional<SmokeAspect>(), std::optional(SmokeAspect::flow),
                                   std::optional(SmokeAspect::remains), std::optional(SmokeAspect::density)}) {
             order.smoke = aspect;
@@ -127,12 +105,12 @@ class TestSnapshot : public QObject {
 
     // Snapshots do not change what they were taken of, and stay as they are while it goes on.
     void a_snapshot_stands_still() {
-        const ReadResult read = read_effect((folder + "/salt-stack.ember.json").toStdString());
-        const Assets assets = AssetLibrary().load(*read.effect, folder.toStdString()).assets;
-        const std::vector<std::string> ids = sample::ids_of(*read.effect);
+        const Effect effect = demo_effect("salt-stack.ember.json");
+        const Assets assets = demo_assets(effect);
+        const std::vector<std::string> ids = ids_of(effect);
         Simulation watched, unwatched;
-        watched.set_effect(sample::shared(*read.effect), assets);
-        unwatched.set_effect(sample::shared(*read.effect), assets);
+        watched.set_effect(shared(effect), assets);
+        unwatched.set_effect(shared(effect), assets);
         std::vector<std::shared_ptr<const Simulation::Snapshot>> kept;
         for (int i = 0; i < 240; ++i) {
             step_to(watched, uint64_t(i));
@@ -140,25 +118,25 @@ class TestSnapshot : public QObject {
         }
         step_to(watched, 240);
         step_to(unwatched, 240);
-        QVERIFY(sample::state_bytes(watched, ids) == sample::state_bytes(unwatched, ids));
+        QVERIFY(state_bytes(watched, ids) == state_bytes(unwatched, ids));
         watched.restore(*kept[120]);
-        const QByteArray first = sample::state_bytes(watched, ids);
+        const QByteArray first = state_bytes(watched, ids);
         step_to(watched, 200);
         watched.restore(*kept[120]);
-        QVERIFY(sample::state_bytes(watched, ids) == first);
+        QVERIFY(state_bytes(watched, ids) == first);
     }
 
     // People are logged, and the run is made again from the log as it was written and read.
     void a_log_of_inputs_makes_the_run_again() {
-        const ReadResult read = read_effect((folder + "/sluice-spray.ember.json").toStdString());
-        const Assets assets = AssetLibrary().load(*read.effect, folder.toStdString()).assets;
-        const std::vector<std::string> ids = sample::ids_of(*read.effect);
+        const Effect effect = demo_effect("sluice-spray.ember.json");
+        const Assets assets = demo_assets(effect);
+        const std::vector<std::string> ids = ids_of(effect);
         Simulation live, again;
-        live.set_effect(sample::shared(*read.effect), assets);
-        again.set_effect(sample::shared(*read.effect), assets);
+        live.set_effect(shared(effect), assets);
+        again.set_effect(shared(effect), assets);
         InputLog log(live.step_s());
         for (int i = 0; i < 600; ++i) {
-            StepInputs inputs = inputs_at(live.steps());
+            StepInputs inputs = people_at(live.steps());
             inputs.cleans = i / 100 % 2 == 0;
             log.add(live.steps(), inputs);
             live.step(inputs);
@@ -172,7 +150,7 @@ class TestSnapshot : public QObject {
         for (uint64_t step = 0; step < known->end(); ++step) {
             again.step(known->at(step));
         }
-        QVERIFY(sample::state_bytes(again, ids) == sample::state_bytes(live, ids));
+        QVERIFY(state_bytes(again, ids) == state_bytes(live, ids));
     }
 
     void a_log_forgets_what_is_made_anew() {
@@ -198,7 +176,7 @@ class TestSnapshot : public QObject {
     void damaged_logs_are_refused() {
         InputLog log;
         for (uint64_t step = 0; step < 60; ++step) {
-            log.add(step, inputs_at(step * 13));
+            log.add(step, people_at(step * 13));
         }
         const std::string bytes = log.bytes();
         for (size_t size = 0; size < bytes.size(); ++size) {

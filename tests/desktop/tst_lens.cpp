@@ -231,7 +231,7 @@ class TestLens : public QObject {
         drop.rate = 300;
         drop.capacity = 400;
         openWindow(effect_of(drop, {Gravity{}, Plane{}}));
-        QTest::qWait(200);
+        QTRY_VERIFY(window_->pictureMaker().shot().readings.step > 40); // they have hit the ground
         QVERIFY(window_->pictureMaker().shot().contacts.empty());
         window_->lensBar()->choose(ForceLens::Kind::contacts);
         QTRY_VERIFY(window_->view()->contacts().figures().contains("contacts a second"));
