@@ -122,12 +122,12 @@ class TestPast : public QObject {
     // Files that come late are an edit, too: what was played without them stays as it was.
     void files_that_come_late_come_late_again() {
         const Effect effect = demo_effect("salt-stack.ember.json");
-        const EffectPtr shared = shared(effect);
+        const EffectPtr whole = shared(effect);
         Run run;
         run.ids = ids_of(effect);
-        run.simulation.set_effect(shared);
+        run.simulation.set_effect(whole);
         run.play(40);
-        run.simulation.set_effect(shared, demo_assets(effect));
+        run.simulation.set_effect(whole, demo_assets(effect));
         run.play(60);
         for (const uint64_t step : {90, 44, 40, 39, 20, 52}) {
             QVERIFY(run.past.go_to(run.simulation, step, always));
