@@ -229,7 +229,7 @@ void Player::run() {
         const bool rewinds = rewind_;
         rewind_ = false;
         const bool steps = simulation_.effect() && !goes && (warms_up || playing_ || single_steps_ > 0);
-        single_steps_ -= single_steps_ > 0 && !warms_up ? 1 : 0;
+        single_steps_ -= steps && single_steps_ > 0 && !warms_up ? 1 : 0;
         if (playing_ && !was_playing) {
             due = Clock::now();
         }
