@@ -329,11 +329,12 @@ bool CloudPicture::frame_map(const Projection& to, float detail) {
     }
     map_.pixels = 1 / detail;
     map_.left = int(left / map_.pixels);
-    map_.top = int(top / map_.pixels);
+    above_ = to.above;
+    map_.top = int((top + float(above_)) / map_.pixels);
     map_.near = std::max(near, 0.05f);
     map_.depth = std::max(far - map_.near, 1e-3f) / CloudMap::slices;
     const int width = int(right / map_.pixels) + 1 - map_.left,
-              height = int(bottom / map_.pixels) + 1 - map_.top;
+              height = int((bottom + float(above_)) / map_.pixels) + 1 - map_.top;
     if (map_.grid.x != width || map_.grid.y != height) {
         map_.grid.resize(width, height, CloudMap::slices + 1);
     }
@@ -378,9 +379,12 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
     if (!is_on_) {
         return;
     }
-    const CloudView view = {
-        to.view.eye, to.view.forward, to.view.right * (1 / to.pixels), to.view.up * (-1 / to.pixels),
-        to.middle_x, to.middle_y};
+    const CloudView view = {to.view.eye,
+                            to.view.forward,
+                            to.view.right * (1 / to.pixels),
+                            to.view.up * (-1 / to.pixels),
+                            to.middle_x,
+                            to.middle_y + float(to.above)};
     const int last_x = int(to.right) - 1, last_y = int(to.bottom) - 1;
     // Rays beside one another meet the same cells: tiles of them stay in a core's cache.
     constexpr int wide = 16, high = 16;
@@ -394,7 +398,7 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
             std::fill(farthest.begin() + left, farthest.begin() + right, 0.0f);
             for (int part_y = 0; part_y < 3; ++part_y) {
                 const float y = (float(map_.top + row) + 0.5f * float(part_y)) * map_.pixels;
-                const size_t from = size_t(std::clamp(int(y), 0, last_y)) * size_t(stride);
+                const size_t from = size_t(std::clamp(int(y) - above_, 0, last_y)) * size_t(stride);
                 for (int column = left; column < right; ++column) {
                     for (int part_x = 0; part_x < 3; ++part_x) {
                         const float x = (float(map_.left + column) + 0.5f * float(part_x)) * map_.pixels;
@@ -422,7 +426,7 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
 float CloudPicture::kept(float x, float y, float depth) const {
     const CloudGrid& grid = map_.grid;
     const int i = std::clamp(int(x / map_.pixels) - map_.left, -1, grid.x);
-    const int j = std::clamp(int(y / map_.pixels) - map_.top, -1, grid.y);
+    const int j = std::clamp(int((y + float(above_)) / map_.pixels) - map_.top, -1, grid.y);
     const float slice = std::clamp((depth - map_.near) / map_.depth, 0.0f, float(CloudMap::slices) - 0.001f);
     const int k = int(slice);
     const float a = grid.cells[grid.at(i, j, k)].thin, b = grid.cells[grid.at(i, j, k + 1)].thin;
@@ -433,8 +437,8 @@ void CloudPicture::blend_row(int y, int left, int right, const float* depth, flo
                              float* blue) const {
     const Area area = seen();
     if (float(y) >= area.top && float(y) < area.bottom) {
-        kernels_.blend(map_, y, std::max(left, int(area.left)), std::min(right, int(area.right)), depth, red,
-                       green, blue);
+        kernels_.blend(map_, y + above_, std::max(left, int(area.left)), std::min(right, int(area.right)),
+                       depth, red, green, blue);
     }
 }
 
@@ -445,8 +449,10 @@ bool CloudPicture::is_in(const Tile& tile) const {
 }
 
 CloudPicture::Area CloudPicture::seen() const {
-    return {float(map_.left) * map_.pixels, float(map_.top) * map_.pixels,
-            float(map_.left + map_.grid.x) * map_.pixels, float(map_.top + map_.grid.y) * map_.pixels};
+    const float above = float(above_);
+    return {float(map_.left) * map_.pixels, float(map_.top) * map_.pixels - above,
+            float(map_.left + map_.grid.x) * map_.pixels,
+            float(map_.top + map_.grid.y) * map_.pixels - above};
 }
 
 size_t CloudPicture::bytes() const {

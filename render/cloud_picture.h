@@ -55,7 +55,8 @@ class CloudPicture {
     std::vector<Filled> filled_; // of each
     CloudGrid light_;            // that arrives in cells twice as wide as the volume's
     std::vector<float> coarse_;  // how much a metre takes in them
-    CloudMap map_;
+    CloudMap map_;               // of the whole picture, of which only some rows may be drawn:
+    int above_ = 0;              // that many are not, above the first
     bool is_on_ = false;
 };
 

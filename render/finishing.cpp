@@ -1,196 +1,150 @@
 #include "render/finishing.h"
 
+#include "core/base/stopwatch.h"
+#include "render/light_levels.h"
+
 #include <oneapi/tbb/parallel_for.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
-#include <numbers>
 
 namespace ember {
 
 namespace {
 
-constexpr auto planes = {&LightPlanes::red, &LightPlanes::green, &LightPlanes::blue};
-
-void fill(LightPlanes& light, float value) {
-    for (const auto plane : planes) {
-        std::fill_n((light.*plane).data(), (light.*plane).size(), value);
-    }
+// Extended Reinhard (E. Reinhard et al., "Photographic Tone Reproduction", 2002, eq. 4) with white at 4,
+// after a power about middle grey for contrast, then the sRGB transfer function (IEC 61966-2-1).
+float toned(float light, float contrast) {
+    constexpr float middle_grey = 0.18f;
+    constexpr float white = 4;
+    const float bent = middle_grey * std::pow(light / middle_grey, contrast);
+    const float mapped = std::min(bent * (1 + bent / (white * white)) / (1 + bent), 1.0f);
+    return mapped <= 0.0031308f ? 12.92f * mapped : 1.055f * std::pow(mapped, 1 / 2.4f) - 0.055f;
 }
 
-void copy(const LightPlanes& from, LightPlanes& to) {
-    for (const auto plane : planes) {
-        std::copy_n((from.*plane).data(), (from.*plane).size(), (to.*plane).data());
+std::vector<int32_t> tone_table(float contrast, const Curve& grade) {
+    const LifeTable<float> graded = sampled(grade);
+    const bool is_graded = grade != Stage().grade_red;
+    std::vector<int32_t> table(ToneTable::size);
+    for (uint32_t i = 0; i < ToneTable::size; ++i) {
+        const uint32_t bits =
+            ((i + ToneTable::first_bits) << ToneTable::shift) + (1u << (ToneTable::shift - 1));
+        const float tone = toned(std::bit_cast<float>(bits), contrast);
+        table[i] = int32_t((is_graded ? std::clamp(graded.at(tone), 0.0f, 1.0f) : tone) * 255 * 256);
     }
+    return table;
+}
+
+// How much of the bloom each level takes from the wider one below it; with the rest of the light in the
+// narrower ones their sum stays 1.
+float wide_share(const Stage& stage) {
+    return 0.3f + 0.65f * stage.bloom_radius;
 }
 
 } // namespace
 
-void add_enlarged(const RenderKernels& kernels, const LightPlanes& from, float gain, int y,
-                  const LightRow& to) {
-    thread_local std::vector<float> scratch;
-    scratch.resize(size_t(from.width) + 2);
-    const int near = std::min(y / 2, from.height - 1);
-    const int far = std::clamp(y % 2 == 0 ? near - 1 : near + 1, 0, from.height - 1);
-    const auto add = [&](const FloatPlane& plane, float* row) {
-        kernels.enlarge_row(plane.data() + size_t(near) * size_t(from.stride),
-                            plane.data() + size_t(far) * size_t(from.stride), from.width, to.width, gain,
-                            scratch.data(), row);
-    };
-    add(from.red, to.red);
-    add(from.green, to.green);
-    add(from.blue, to.blue);
-}
-
-void halve(const RenderKernels& kernels, const LightPlanes& from, float threshold, LightPlanes& half) {
-    half.resize(std::max(from.width / 2, 1), std::max(from.height / 2, 1));
-    tbb::parallel_for(0, half.height, [&](int y) {
-        const size_t upper = size_t(2 * y) * size_t(from.stride);
-        const size_t lower = size_t(std::min(2 * y + 1, from.height - 1)) * size_t(from.stride);
-        for (const auto plane : planes) {
-            const float* source = (from.*plane).data();
-            kernels.halve_row(source + upper, source + lower, half.width, threshold,
-                              (half.*plane).data() + size_t(y) * size_t(half.stride));
-        }
+void Finishing::finish(const LightPlanes& light, const Stage& stage, uint32_t number, Picture& picture) {
+    Stopwatch part;
+    gather_bloom(light, stage);
+    meters_.bloom_ms = part.lap_ms();
+    glare_.gather(light, stage, kernels_);
+    meters_.glare_ms = part.lap_ms();
+    read_tones(stage);
+    picture.width = light.width;
+    picture.height = light.height;
+    picture.pixels.resize(size_t(light.width) * size_t(light.height));
+    const Finish finish = {std::exp2(stage.exposure),
+                           {tones_[0].data(), tones_[1].data(), tones_[2].data()},
+                           light.width,
+                           light.height,
+                           stage.vignette,
+                           stage.grain,
+                           number};
+    // Row by row, while the row is in the cache.
+    tbb::parallel_for(0, light.height, [&](int y) {
+        thread_local LightPlanes shown;
+        shown.resize(light.width, 1);
+        const LightRow row = {shown, 0};
+        spread_row(light, y, row);
+        kernels_.resolve_row(row.red, row.green, row.blue, y, finish,
+                             picture.pixels.data() + size_t(y) * size_t(light.width));
     });
+    meters_.tone_ms = part.lap_ms();
 }
 
-void FocusPicture::draw(const StagePicture& stage, bool changed, const Stage& settings, const Camera& camera,
-                        const RenderKernels& kernels) {
-    const bool same = !changed && aperture_ == settings.aperture && focus_ == settings.focus;
-    aperture_ = settings.aperture;
-    focus_ = settings.focus;
-    if (!is_on() || same) {
-        return;
-    }
-    const ViewAxes view = axes_of(camera);
-    const LightPlanes& sharp = stage.light();
-    const float focus_m = std::max(dot(focus_ - view.eye, view.forward), 0.05f);
-    const float aperture_px = aperture_ * 1e-3f * view.focal * float(sharp.height) * 0.5f / focus_m;
-
-    // A level is as blurred as a disc of two pixels to the power of its number; no more are made than the
-    // widest blur needs.
-    size_t count = 1;
-    while (count < 7 && 0.5f * aperture_px > float(1 << (count - 1)) &&
-           std::min(sharp.width, sharp.height) >> count >= 4) {
-        ++count;
-    }
-    levels_.resize(count);
-    enlarged_.resize(count);
-    levels_[0].resize(sharp.width, sharp.height);
-    for (size_t level = 1; level < count; ++level) {
-        halve(kernels, level == 1 ? sharp : levels_[level - 1], 0, levels_[level]);
-    }
-    if (count == 1) {
-        copy(sharp, levels_[0]);
-    }
-    const float* depths = stage.depth().data();
-    for (size_t level = count - 1; level-- > 0;) {
-        LightPlanes& to = levels_[level];
-        LightPlanes& wide = enlarged_[level];
-        wide.resize(to.width, to.height);
-        const FocusBlur blur = {0.5f * aperture_px, focus_m, 1 / float(1 << level)};
-        tbb::parallel_for(0, to.height, [&](int y) {
-            const size_t row = size_t(y) * size_t(to.stride);
-            for (const auto plane : planes) {
-                std::fill_n((wide.*plane).data() + row, size_t(to.width), 0.0f);
-            }
-            add_enlarged(kernels, levels_[level + 1], 1, y, {wide, y});
-            thread_local FloatPlane depth{0}, share{1};
-            depth.resize(size_t(to.stride));
-            share.resize(size_t(to.stride));
-            const float* from = depths + (size_t(y) << level) * size_t(sharp.stride);
-            for (int x = 0; x < to.width; ++x) {
-                depth.data()[x] = from[size_t(x) << level];
-            }
-            kernels.blur_row(depth.data(), to.width, blur, share.data());
-            const LightPlanes& own = level == 0 ? sharp : to;
-            for (const auto plane : planes) {
-                kernels.mix_row(share.data(), (own.*plane).data() + row, (wide.*plane).data() + row, to.width,
-                                (to.*plane).data() + row);
-            }
-        });
-    }
+LightPlanes Finishing::spread(const LightPlanes& light) const {
+    LightPlanes all;
+    all.resize(light.width, light.height);
+    tbb::parallel_for(0, all.height, [&](int y) { spread_row(light, y, {all, y}); });
+    return all;
 }
 
-size_t FocusPicture::bytes() const {
-    size_t bytes = 0;
-    for (const auto* list : {&levels_, &enlarged_}) {
-        for (const LightPlanes& level : *list) {
-            bytes += level.bytes();
-        }
+size_t Finishing::bytes() const {
+    size_t bytes = glare_.bytes();
+    for (const LightPlanes& level : bloom_levels_) {
+        bytes += level.bytes();
     }
     return bytes;
 }
 
-// Each ray is drawn by a few passes, each of which joins a handful of places that lie four times as far apart
-// as in the pass before (M. Kawase, "Frame Buffer Postprocessing Effects", GDC 2003).
-void Glare::gather(const LightPlanes& light, const Stage& stage, const RenderKernels& kernels) {
-    is_on_ = stage.glare > 0 && std::min(light.width, light.height) >= 16;
-    if (!is_on_) {
-        return;
+void Finishing::gather_bloom(const LightPlanes& light, const Stage& stage) {
+    // Six levels reach 64 pixels at the finest picture; fewer in small ones.
+    int levels = 0;
+    while (stage.bloom > 0 && levels < 6 && std::min(light.width, light.height) >> (levels + 1) >= 4) {
+        ++levels;
     }
-    constexpr int taps = 4;
-    halve(kernels, light, stage.bloom_threshold, half_);
-    halve(kernels, half_, 0, bright_);
-    for (LightPlanes* each : {&ray_, &next_, &sum_}) {
-        each->resize(bright_.width, bright_.height);
+    bloom_levels_.resize(size_t(levels));
+    const LightPlanes* larger = &light;
+    for (LightPlanes& half : bloom_levels_) {
+        halve(kernels_, *larger, larger == &light ? stage.bloom_threshold : 0.0f, half);
+        larger = &half;
     }
-    fill(sum_, 0);
-    const float reach = std::max(stage.glare_length, 0.01f) * float(bright_.width); // to a 1/e-th
-    int passes = 1;
-    for (float way = taps; way < reach * 2 && passes < 5; way *= taps) {
-        ++passes;
-    }
-    for (int r = 0; r < stage.glare_rays; ++r) {
-        const float angle = (stage.glare_angle + 360.0f * float(r) / float(stage.glare_rays)) *
-                            std::numbers::pi_v<float> / 180;
-        const float across = std::cos(angle), down = -std::sin(angle);
-        const LightPlanes* from = &bright_;
-        float apart = 1;
-        for (int pass = 0; pass < passes; ++pass, apart *= taps) {
-            LightPlanes& to = pass % 2 == 0 ? ray_ : next_;
-            float weights[taps], weight_sum = 0;
-            for (int tap = 0; tap < taps; ++tap) {
-                weights[tap] = std::exp(-apart * float(tap) / reach);
-                weight_sum += weights[tap];
-            }
-            tbb::parallel_for(0, to.height, [&](int y) {
-                for (const auto plane : planes) {
-                    float* out = (to.*plane).data() + size_t(y) * size_t(to.stride);
-                    std::fill_n(out, size_t(to.width), 0.0f);
-                    for (int tap = 0; tap < taps; ++tap) {
-                        const int dx = int(std::lround(across * apart * float(tap)));
-                        const int source_y = y - int(std::lround(down * apart * float(tap)));
-                        if (source_y < 0 || source_y >= to.height) {
-                            continue;
-                        }
-                        const float* in = (from->*plane).data() + size_t(source_y) * size_t(from->stride);
-                        const float weight = weights[tap] / weight_sum;
-                        const int first = std::max(dx, 0), last = std::min(to.width + dx, to.width);
-                        if (first < last) {
-                            kernels.add_row(in + first - dx, weight, last - first, out + first);
-                        }
-                    }
-                }
-            });
-            from = &to;
-        }
-        tbb::parallel_for(0, sum_.height, [&](int y) {
-            const size_t row = size_t(y) * size_t(sum_.stride);
-            for (const auto plane : planes) {
-                kernels.add_row((from->*plane).data() + row, 1, sum_.width, (sum_.*plane).data() + row);
-            }
+
+    // Back up: each level takes the wider one below it.
+    const float wide = wide_share(stage);
+    for (size_t level = bloom_levels_.size(); level-- > 1;) {
+        LightPlanes& to = bloom_levels_[level - 1];
+        tbb::parallel_for(0, to.height, [&](int y) {
+            add_enlarged(kernels_, bloom_levels_[level], wide, y, {to, y});
         });
     }
-    fill(half_, 0);
-    // The light of one bright place is shared by its rays.
-    const float gain = 4 / float(stage.glare_rays);
-    tbb::parallel_for(0, half_.height, [&](int y) { add_enlarged(kernels, sum_, gain, y, {half_, y}); });
+    // The levels' shares add up to 1 - wide^levels.
+    bloom_threshold_ = stage.bloom_threshold;
+    bloom_share_ = stage.bloom;
+    bloom_gain_ = stage.bloom * (1 - wide) / (1 - std::pow(wide, float(bloom_levels_.size())));
+    glare_gain_ = stage.glare;
 }
 
-size_t Glare::bytes() const {
-    return half_.bytes() + bright_.bytes() + ray_.bytes() + next_.bytes() + sum_.bytes();
+void Finishing::read_tones(const Stage& stage) {
+    const std::array grades = {stage.grade_red, stage.grade_green, stage.grade_blue};
+    if (!tones_[0].empty() && tone_contrast_ == stage.contrast && grades == grades_) {
+        return;
+    }
+    for (size_t i = 0; i < tones_.size(); ++i) {
+        tones_[i] = tone_table(stage.contrast, grades[i]);
+    }
+    tone_contrast_ = stage.contrast;
+    grades_ = grades;
+}
+
+// What is spread is taken from where it shone: the light in all stays the same.
+void Finishing::spread_row(const LightPlanes& light, int y, const LightRow& out) const {
+    const auto copy = [&](const FloatPlane& plane, float* row) {
+        std::copy_n(plane.data() + size_t(y) * size_t(light.stride), light.stride, row);
+        if (!bloom_levels_.empty()) {
+            kernels_.take_row(row, bloom_threshold_, bloom_share_, light.width);
+        }
+    };
+    copy(light.red, out.red);
+    copy(light.green, out.green);
+    copy(light.blue, out.blue);
+    if (!bloom_levels_.empty()) {
+        add_enlarged(kernels_, bloom_levels_.front(), bloom_gain_, y, out);
+    }
+    if (glare_.is_on()) {
+        add_enlarged(kernels_, glare_.light(), glare_gain_, y, out);
+    }
 }
 
 } // namespace ember

@@ -1,52 +1,54 @@
-// What a lens does to a picture as a whole: what is out of focus, and rays round bright places.
+// From light to pixels: what the lens spreads (bloom, glare), exposure, tone curve, grade, vignette, grain.
 #pragma once
 
-#include "render/camera.h"
-#include "render/stage_picture.h"
+#include "core/effect/effect.h"
+#include "render/glare.h"
 
+#include <array>
+#include <cstdint>
 #include <vector>
 
 namespace ember {
 
-/// `to` += `gain` times row y of light of half the size, smoothly enlarged.
-void add_enlarged(const RenderKernels& kernels, const LightPlanes& from, float gain, int y,
-                  const LightRow& to);
-
-/// The light of half the size: of each 2x2 pixels what exceeds a threshold.
-void halve(const RenderKernels& kernels, const LightPlanes& from, float threshold, LightPlanes& half);
-
-/// The stage as a lens of some aperture sees it. Dots are blurred one by one; the stage by mixing ever
-/// smaller pictures of it, each as much as the blur at its depth asks for.
-class FocusPicture {
-  public:
-    /// `changed`: the stage's picture is another than before.
-    void draw(const StagePicture& stage, bool changed, const Stage& settings, const Camera& camera,
-              const RenderKernels& kernels);
-
-    bool is_on() const { return aperture_ > 0; }
-    const LightPlanes& light() const { return levels_.front(); }
-    size_t bytes() const;
-
-  private:
-    std::vector<LightPlanes> levels_; // whole, half, quarter, ... of the picture's size
-    std::vector<LightPlanes> enlarged_;
-    float aperture_ = 0; // mm
-    Vec3 focus_;
+/// Pixels 0xffRRGGBB, row by row, sRGB.
+struct Picture {
+    int width = 0, height = 0;
+    std::vector<uint32_t> pixels;
 };
 
-/// Rays that go out from what is brighter than the bloom's threshold.
-class Glare {
+class Finishing {
   public:
-    void gather(const LightPlanes& light, const Stage& stage, const RenderKernels& kernels);
+    /// Of the last picture, in milliseconds of wall-clock time.
+    struct Meters {
+        double bloom_ms = 0, glare_ms = 0;
+        double tone_ms = 0; // exposure, tone curve, grade, vignette, grain
+    };
 
-    bool is_on() const { return is_on_; }
-    /// Half the picture's size.
-    const LightPlanes& light() const { return half_; }
+    explicit Finishing(const RenderKernels& kernels) : kernels_(kernels) {}
+
+    /// `number`: of the picture, for its grain.
+    void finish(const LightPlanes& light, const Stage& stage, uint32_t number, Picture& picture);
+
+    /// The light of the last picture as the lens spreads it, before exposure and tone curve.
+    LightPlanes spread(const LightPlanes& light) const;
+
+    const Meters& meters() const { return meters_; }
     size_t bytes() const;
 
   private:
-    bool is_on_ = false;
-    LightPlanes half_, bright_, ray_, next_, sum_; // the last four a quarter of the picture's size
+    void gather_bloom(const LightPlanes& light, const Stage& stage);
+    void read_tones(const Stage& stage);
+    void spread_row(const LightPlanes& light, int y, const LightRow& out) const;
+
+    const RenderKernels& kernels_;
+    std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
+    float bloom_threshold_ = 0, bloom_share_ = 0, bloom_gain_ = 0;
+    Glare glare_;
+    float glare_gain_ = 0;
+    std::array<std::vector<int32_t>, 3> tones_; // red, green, blue
+    std::array<Curve, 3> grades_;
+    float tone_contrast_ = 0;
+    Meters meters_;
 };
 
 } // namespace ember

@@ -161,9 +161,10 @@ Projection projection_of(const Camera& camera, int width, int height) {
     to.view = axes_of(camera);
     to.pixels = to.view.focal * float(height) * 0.5f;
     to.middle_x = float(width) * 0.5f;
-    to.middle_y = float(height) * 0.5f;
+    to.middle_y = float(height) * 0.5f * (1 + to.view.lowered);
     to.right = float(width);
     to.bottom = float(height);
+    to.above = camera.rows.first;
     return to;
 }
 

@@ -45,6 +45,7 @@ struct Projection {
     float pixels; // focal length
     float middle_x, middle_y;
     float right, bottom;
+    int above; // rows of the whole picture that are not drawn
 };
 Projection projection_of(const Camera& camera, int width, int height);
 

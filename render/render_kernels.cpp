@@ -31,7 +31,7 @@ namespace {
 void stage_row(const StageScene& scene, int y, int left, int right, float share, float* red, float* green,
                float* blue, float* depth, float* mirror) {
     const float scale = 2 / (float(scene.height) * scene.focal);
-    const float up = (float(scene.height) * 0.5f - float(y) - scene.shift_y) * scale;
+    const float up = (float(scene.height) * 0.5f * (1 + scene.lowered) - float(y) - scene.shift_y) * scale;
     const rvec3 row_direction = every_lane(scene.forward + scene.up * up);
     for (int x = left; x < right; x += lanes) {
         const real column =

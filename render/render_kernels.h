@@ -224,7 +224,7 @@ struct StageShape {
 /// What a ray through the picture can meet, and the light on it.
 struct StageScene {
     Vec3 eye, right, up, forward;
-    float focal;            // see ViewAxes
+    float focal, lowered;   // see ViewAxes
     int width, height;      // pixels
     float shift_x, shift_y; // of the sample within its pixel, 0..1
     Vec3 sun_direction, sun_light;

@@ -6,43 +6,12 @@
 #include <oneapi/tbb/parallel_for.h>
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
 #include <limits>
-#include <numeric>
 
 namespace ember {
 
 namespace {
-
-// Extended Reinhard (E. Reinhard et al., "Photographic Tone Reproduction", 2002, eq. 4) with white at 4,
-// after a power about middle grey for contrast, then the sRGB transfer function (IEC 61966-2-1).
-float toned(float light, float contrast) {
-    constexpr float middle_grey = 0.18f;
-    constexpr float white = 4;
-    const float bent = middle_grey * std::pow(light / middle_grey, contrast);
-    const float mapped = std::min(bent * (1 + bent / (white * white)) / (1 + bent), 1.0f);
-    return mapped <= 0.0031308f ? 12.92f * mapped : 1.055f * std::pow(mapped, 1 / 2.4f) - 0.055f;
-}
-
-std::vector<int32_t> tone_table(float contrast, const Curve& grade) {
-    const LifeTable<float> graded = sampled(grade);
-    const bool is_graded = grade != Stage().grade_red;
-    std::vector<int32_t> table(ToneTable::size);
-    for (uint32_t i = 0; i < ToneTable::size; ++i) {
-        const uint32_t bits =
-            ((i + ToneTable::first_bits) << ToneTable::shift) + (1u << (ToneTable::shift - 1));
-        const float tone = toned(std::bit_cast<float>(bits), contrast);
-        table[i] = int32_t((is_graded ? std::clamp(graded.at(tone), 0.0f, 1.0f) : tone) * 255 * 256);
-    }
-    return table;
-}
-
-// How much of the bloom each level takes from the wider one below it; with the rest of the light in the
-// narrower ones their sum stays 1.
-float wide_share(const Stage& stage) {
-    return 0.3f + 0.65f * stage.bloom_radius;
-}
 
 // Each breakable whole, with its pieces away from its middle.
 std::vector<FrameDebris> pieces_apart(const Frame& frame, float apart) {
@@ -65,13 +34,27 @@ std::vector<FrameDebris> pieces_apart(const Frame& frame, float apart) {
 
 } // namespace
 
-Renderer::Renderer(Isa isa) : kernels_(render_kernels(isa)), stage_(kernels_), clouds_(kernels_, isa) {}
+Renderer::Renderer(Isa isa)
+    : kernels_(render_kernels(isa)), stage_(kernels_), clouds_(kernels_, isa), finishing_(kernels_) {}
 
 void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
                     Picture& picture) {
-    Stopwatch whole;
+    const Stopwatch whole;
+    draw_light(frame, effect, camera, width, height);
+    const Stopwatch watch;
+    finishing_.finish(light_, effect.stage, uint32_t(frame.step), picture);
+    meters_.finishing = finishing_.meters();
+    meters_.finishing_ms = watch.elapsed_ms();
+    meters_.total_ms = whole.elapsed_ms();
+}
+
+const LightPlanes& Renderer::draw_light(const Frame& frame, const Effect& effect, const Camera& camera,
+                                        int width, int height, bool is_smooth) {
     Stopwatch watch;
-    const bool stage_changed = stage_.draw(frame, effect.stage, camera, width, height);
+    bool stage_changed = false;
+    do {
+        stage_changed |= stage_.draw(frame, effect.stage, camera, width, height);
+    } while (is_smooth && !is_settled());
     meters_.stage_ms = watch.lap_ms();
     focus_.draw(stage_, stage_changed, effect.stage, camera, kernels_);
     meters_.focus_ms = watch.lap_ms();
@@ -81,28 +64,16 @@ void Renderer::draw(const Frame& frame, const Effect& effect, const Camera& came
     gather(frame, effect, camera, width, height);
     draw_things();
     meters_.dots_ms = watch.lap_ms();
-    Stopwatch part;
-    gather_bloom(effect.stage);
-    meters_.bloom_ms = part.lap_ms();
-    glare_.gather(light_, effect.stage, kernels_);
-    meters_.glare_ms = part.lap_ms();
-    finish(frame, effect.stage, picture);
-    meters_.tone_ms = part.lap_ms();
-    meters_.finishing_ms = watch.lap_ms();
     meters_.dots = things_.count();
     meters_.triangles = things_.triangles();
     meters_.surface_ms = things_.surface_ms();
-    meters_.total_ms = whole.elapsed_ms();
+    return light_;
 }
 
 size_t Renderer::bytes() const {
-    size_t bytes = stage_.bytes() + focus_.bytes() + clouds_.bytes() + sun_map_.bytes() + glare_.bytes() +
-                   light_.bytes() + mirror_light_.bytes() + things_.bytes() + mirrored_.bytes() +
-                   surfaces_.bytes() + depth_.size() * sizeof(float);
-    for (const LightPlanes& level : bloom_levels_) {
-        bytes += level.bytes();
-    }
-    return bytes;
+    return stage_.bytes() + focus_.bytes() + clouds_.bytes() + sun_map_.bytes() + finishing_.bytes() +
+           light_.bytes() + mirror_light_.bytes() + things_.bytes() + mirrored_.bytes() + surfaces_.bytes() +
+           depth_.size() * sizeof(float);
 }
 
 void Renderer::gather(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height) {
@@ -259,91 +230,6 @@ HeatMap Renderer::heat(const Frame& frame) const {
     }
     things_.add_steps(frame, map.across, map.down, map.ms);
     return map;
-}
-
-void Renderer::gather_bloom(const Stage& stage) {
-    // Six levels reach 64 pixels at the finest picture; fewer in small ones.
-    int levels = 0;
-    while (stage.bloom > 0 && levels < 6 && std::min(light_.width, light_.height) >> (levels + 1) >= 4) {
-        ++levels;
-    }
-    bloom_levels_.resize(size_t(levels));
-    const LightPlanes* larger = &light_;
-    for (LightPlanes& half : bloom_levels_) {
-        halve(kernels_, *larger, larger == &light_ ? stage.bloom_threshold : 0.0f, half);
-        larger = &half;
-    }
-
-    // Back up: each level takes the wider one below it.
-    for (size_t level = bloom_levels_.size(); level-- > 1;) {
-        LightPlanes& to = bloom_levels_[level - 1];
-        tbb::parallel_for(0, to.height, [&](int y) {
-            add_enlarged(kernels_, bloom_levels_[level], wide_share(stage), y, {to, y});
-        });
-    }
-}
-
-// Adds bloom and glare and turns light into pixels, row by row, while the row is in the cache.
-void Renderer::finish(const Frame& frame, const Stage& stage, Picture& picture) {
-    const std::array grades = {stage.grade_red, stage.grade_green, stage.grade_blue};
-    if (tones_[0].empty() || tone_contrast_ != stage.contrast || grades != grades_) {
-        for (size_t i = 0; i < tones_.size(); ++i) {
-            tones_[i] = tone_table(stage.contrast, grades[i]);
-        }
-        tone_contrast_ = stage.contrast;
-        grades_ = grades;
-    }
-    picture.width = light_.width;
-    picture.height = light_.height;
-    picture.pixels.resize(size_t(light_.width) * size_t(light_.height));
-    // The levels' shares add up to 1 - wide^levels.
-    const float wide = wide_share(stage);
-    bloom_threshold_ = stage.bloom_threshold;
-    bloom_share_ = stage.bloom;
-    bloom_gain_ = stage.bloom * (1 - wide) / (1 - std::pow(wide, float(bloom_levels_.size())));
-    glare_gain_ = stage.glare;
-    const Finish finish = {std::exp2(stage.exposure),
-                           {tones_[0].data(), tones_[1].data(), tones_[2].data()},
-                           light_.width,
-                           light_.height,
-                           stage.vignette,
-                           stage.grain,
-                           uint32_t(frame.step)};
-    tbb::parallel_for(0, light_.height, [&](int y) {
-        thread_local LightPlanes shown;
-        shown.resize(light_.width, 1);
-        const LightRow row = {shown, 0};
-        spread(y, row);
-        kernels_.resolve_row(row.red, row.green, row.blue, y, finish,
-                             picture.pixels.data() + size_t(y) * size_t(light_.width));
-    });
-}
-
-// A row of light as the lens spreads it. What is spread is taken from where it shone: the light in all stays
-// the same.
-void Renderer::spread(int y, const LightRow& out) const {
-    const auto copy = [&](const FloatPlane& plane, float* row) {
-        std::copy_n(plane.data() + size_t(y) * size_t(light_.stride), light_.stride, row);
-        if (!bloom_levels_.empty()) {
-            kernels_.take_row(row, bloom_threshold_, bloom_share_, light_.width);
-        }
-    };
-    copy(light_.red, out.red);
-    copy(light_.green, out.green);
-    copy(light_.blue, out.blue);
-    if (!bloom_levels_.empty()) {
-        add_enlarged(kernels_, bloom_levels_.front(), bloom_gain_, y, out);
-    }
-    if (glare_.is_on()) {
-        add_enlarged(kernels_, glare_.light(), glare_gain_, y, out);
-    }
-}
-
-LightPlanes Renderer::light() const {
-    LightPlanes light;
-    light.resize(light_.width, light_.height);
-    tbb::parallel_for(0, light.height, [&](int y) { spread(y, {light, y}); });
-    return light;
 }
 
 } // namespace ember

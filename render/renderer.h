@@ -13,6 +13,7 @@
 #include "render/camera.h"
 #include "render/cloud_picture.h"
 #include "render/finishing.h"
+#include "render/focus_picture.h"
 #include "render/render_kernels.h"
 #include "render/stage_picture.h"
 #include "render/things.h"
@@ -25,12 +26,6 @@
 
 namespace ember {
 
-/// Pixels 0xffRRGGBB, row by row, sRGB.
-struct Picture {
-    int width = 0, height = 0;
-    std::vector<uint32_t> pixels;
-};
-
 /// What the last picture cost, in milliseconds of wall-clock time.
 struct DrawMeters {
     double stage_ms = 0;
@@ -38,9 +33,7 @@ struct DrawMeters {
     double smoke_ms = 0;
     double focus_ms = 0;     // of the stage out of focus
     double finishing_ms = 0; // of which:
-    double bloom_ms = 0;
-    double glare_ms = 0;
-    double tone_ms = 0; // exposure, tone curve, grade, vignette, grain
+    Finishing::Meters finishing;
     double total_ms = 0;
     size_t dots = 0; // drawn, of those in the frame
     size_t triangles = 0;
@@ -64,6 +57,10 @@ class Renderer {
     /// camera.
     void draw(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
               Picture& picture);
+
+    /// The same without the finishing: light before the lens spreads it. Smooth: as it is once settled.
+    const LightPlanes& draw_light(const Frame& frame, const Effect& effect, const Camera& camera, int width,
+                                  int height, bool is_smooth = false);
 
     /// Pictures from now on have only as many copies as the stage shows while one works.
     void set_preview(bool on) { is_preview_ = on; }
@@ -92,7 +89,7 @@ class Renderer {
     size_t bytes() const;
 
     /// The light of the last picture with bloom, before exposure and tone curve. Made when asked for.
-    LightPlanes light() const;
+    LightPlanes light() const { return finishing_.spread(light_); }
 
     static constexpr int most_stage_samples = StagePicture::most_samples;
 
@@ -100,9 +97,6 @@ class Renderer {
     void gather(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height);
     void draw_things();
     void draw_mirrored(int index, Tile tile);
-    void gather_bloom(const Stage& stage);
-    void finish(const Frame& frame, const Stage& stage, Picture& picture);
-    void spread(int y, const LightRow& out) const;
 
     const RenderKernels& kernels_;
 
@@ -112,7 +106,7 @@ class Renderer {
     SunMap sun_map_;
     Camera camera_;
     Vec3 kept_in_shadow_;
-    LightPlanes light_;       // without what the finishing spreads
+    LightPlanes light_;       // before the finishing
     std::vector<char> plain_; // of each tile: it shows nothing but the stage
     Things things_, mirrored_;
     bool is_mirrored_ = false;
@@ -128,13 +122,7 @@ class Renderer {
     std::vector<FrameDebris> cuts_; // what is drawn then
     bool is_preview_ = false;
 
-    std::vector<LightPlanes> bloom_levels_; // half, quarter, ... of the picture's size
-    float bloom_threshold_ = 0, bloom_share_ = 0, bloom_gain_ = 0;
-    Glare glare_;
-    float glare_gain_ = 0;
-    std::array<std::vector<int32_t>, 3> tones_; // red, green, blue
-    std::array<Curve, 3> grades_;
-    float tone_contrast_ = 0;
+    Finishing finishing_;
     DrawMeters meters_;
 };
 

@@ -210,6 +210,7 @@ StageScene StagePicture::scene_of(int width, int height, int sample) const {
             view.up,
             view.forward,
             view.focal,
+            view.lowered,
             width,
             height,
             shift(0.7548776662466927),
@@ -275,7 +276,7 @@ StagePicture::Touch StagePicture::touch_of(int tile, const std::vector<Moved>& m
     const float scale = 2 / (float(shown_.light.height) * view.focal);
     const auto ray = [&](int x, int y) {
         return view.forward + view.right * ((float(x) - float(shown_.light.width) * 0.5f) * scale) +
-               view.up * ((float(shown_.light.height) * 0.5f - float(y)) * scale);
+               view.up * ((float(shown_.light.height) * 0.5f * (1 + view.lowered) - float(y)) * scale);
     };
     const Vec3 middle_ray = ray((area.left + area.right) / 2, (area.top + area.bottom) / 2);
     const float wide = length(ray(area.left, area.top) - middle_ray); // per metre of depth

@@ -251,7 +251,7 @@ bool SunMap::darken(const RenderKernels& kernels, const ViewAxes& view, const Ti
     const float scale = 2 / (float(light.height) * view.focal);
     const Vec3 step = view.right * scale, down = view.up * -scale;
     const Vec3 first = view.forward + step * (float(tile.left) + 0.5f - float(light.width) * 0.5f) +
-                       down * (float(tile.top) + 0.5f - float(light.height) * 0.5f);
+                       down * (float(tile.top) + 0.5f - float(light.height) * 0.5f * (1 + view.lowered));
     const Vec3 start = view.eye - middle_;
     const Vec3 axes[3] = {across_ * per_metre_, along_ * per_metre_, towards_};
     SunRow row = {pieces_.depths.data(),

@@ -40,9 +40,9 @@ QString stage_words(const DrawMeters& draw) {
         .arg(draw.stage_ms, 0, 'f', 1)
         .arg(draw.focus_ms, 0, 'f', 1)
         .arg(draw.dots_ms, 0, 'f', 1)
-        .arg(draw.bloom_ms, 0, 'f', 1)
-        .arg(draw.glare_ms, 0, 'f', 1)
-        .arg(draw.tone_ms, 0, 'f', 1);
+        .arg(draw.finishing.bloom_ms, 0, 'f', 1)
+        .arg(draw.finishing.glare_ms, 0, 'f', 1)
+        .arg(draw.finishing.tone_ms, 0, 'f', 1);
 }
 
 QString modulator_words(const Effect& effect, const std::string& id, const Readings& readings) {

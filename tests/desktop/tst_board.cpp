@@ -60,14 +60,6 @@ class TestBoard : public QObject {
         }
         QTest::mouseRelease(board(), Qt::LeftButton, keys, to);
     }
-    static void answerText(const char* text) {
-        QTimer::singleShot(100, [text] {
-            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-            QVERIFY(dialog != nullptr);
-            dialog->setTextValue(text);
-            dialog->accept();
-        });
-    }
     void key(int key, Qt::KeyboardModifiers keys = {}) {
         window_->activateWindow();
         QVERIFY(QTest::qWaitForWindowActive(window_.get()));
@@ -179,7 +171,7 @@ class TestBoard : public QObject {
     void rows_are_grouped_hidden_and_renamed() {
         click("drag");
         click("gravity", Qt::ControlModifier);
-        answerText("Air");
+        driver::answer_text("Air");
         key(Qt::Key_G, Qt::ControlModifier);
         QCOMPARE(element("drag").group, std::string("Air"));
         // Below those that are in no group.
@@ -188,7 +180,7 @@ class TestBoard : public QObject {
         QTest::mouseClick(board(), Qt::LeftButton, {}, heading.center());
         QVERIFY(board()->nameRect("gravity").isEmpty() && !board()->nameRect("wind").isEmpty());
         QTest::mouseClick(board(), Qt::LeftButton, {}, board()->headingRect(Family::force, "Air").center());
-        answerText("Weather");
+        driver::answer_text("Weather");
         QTest::mouseDClick(board(), Qt::LeftButton, {}, board()->headingRect(Family::force, "Air").center());
         QCOMPARE(element("gravity").group, std::string("Weather"));
         // What is carried beside a member joins it; it is kept in the file.
@@ -294,11 +286,7 @@ class TestBoard : public QObject {
 
     void gallery_filters_moves_and_adds() {
         const auto open = [this](QToolButton* button, const auto& drive) {
-            QTimer::singleShot(150, [&drive] {
-                auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
-                QVERIFY(gallery != nullptr);
-                drive(*gallery);
-            });
+            driver::when_open<Gallery>([&drive](Gallery* gallery) { drive(*gallery); });
             QTest::mouseClick(button, Qt::LeftButton);
         };
         const auto type = [](const char* words) {

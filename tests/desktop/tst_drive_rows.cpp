@@ -38,9 +38,7 @@ class TestDriveRows : public QObject {
 
     // Presses a row's socket and chooses from its menu (and the menu in it) by keyboard.
     void choose(ParameterRow* row, const QString& label, const QString& part = {}) {
-        QTimer::singleShot(100, [label, part] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            QVERIFY(menu != nullptr);
+        driver::when_open<QMenu>([label, part](QMenu* menu) {
             for (const QString& text : part.isEmpty() ? QStringList{label} : QStringList{part, label}) {
                 QAction* found = nullptr;
                 for (QAction* action : menu->actions()) {
@@ -119,9 +117,7 @@ class TestDriveRows : public QObject {
         QToolButton* chip = row("emitter", "spread")->driveLines()[0]->sharedChip();
         QVERIFY(!chip->isHidden());
         QCOMPARE(chip->text(), QString("+1"));
-        QTimer::singleShot(100, [] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            QVERIFY(menu != nullptr);
+        driver::when_open<QMenu>([](QMenu* menu) {
             QVERIFY(menu->actions().first()->text().contains("rate"));
             menu->setActiveAction(menu->actions().last());
             QTest::keyClick(menu, Qt::Key_Return);
@@ -137,34 +133,17 @@ class TestDriveRows : public QObject {
     }
 
     void a_note_is_kept_with_the_parameter() {
-        const auto choose_of_name = [](ParameterRow* row, int from_top) {
-            QTimer::singleShot(100, [from_top] {
-                auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-                QVERIFY(menu != nullptr);
-                for (QAction* action : menu->actions()) {
-                    const bool wanted = action->text().contains(from_top == 0 ? "Note" : "away");
-                    if (wanted) {
-                        menu->setActiveAction(action);
-                        QTest::keyClick(menu, Qt::Key_Return);
-                        return;
-                    }
-                }
-                QFAIL("no such line in the menu");
-            });
+        const auto choose_of_name = [](ParameterRow* row, const char* part) {
+            driver::choose_in_menu([part](const QString& text) { return text.contains(part); });
             emit row->nameLabel()->customContextMenuRequested(QPoint(3, 3));
         };
-        QTimer::singleShot(400, [] {
-            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-            QVERIFY(dialog != nullptr);
-            dialog->setTextValue("  above 900 the mist is too thick ");
-            dialog->accept();
-        });
-        choose_of_name(row("emitter", "rate"), 0);
+        driver::answer_text("  above 900 the mist is too thick ");
+        choose_of_name(row("emitter", "rate"), "Note");
         QCOMPARE(effect().notes.size(), size_t(1));
         QCOMPARE(effect().notes[0].text, std::string("above 900 the mist is too thick"));
         QVERIFY(row("emitter", "rate")->toolTip().contains("too thick"));
         QVERIFY(parse_effect(effect_text(effect()), "x").effect == effect());
-        choose_of_name(row("emitter", "rate"), 1);
+        choose_of_name(row("emitter", "rate"), "away");
         QVERIFY(effect().notes.empty());
         QVERIFY(!row("emitter", "rate")->toolTip().contains("too thick"));
     }

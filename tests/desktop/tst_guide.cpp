@@ -106,9 +106,8 @@ class TestGuide : public QObject {
         QVERIFY(window_ != nullptr);
 
         // 1. New
-        QTimer::singleShot(100, [] {
-            auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
-            QVERIFY(gallery != nullptr && gallery->chosen().title == "Small and empty");
+        driver::when_open<Gallery>([](Gallery* gallery) {
+            QVERIFY(gallery->chosen().title == "Small and empty");
             QTest::keyClick(gallery->filterField(), Qt::Key_Return);
         });
         key(Qt::Key_N, Qt::ControlModifier);
@@ -234,17 +233,7 @@ class TestGuide : public QObject {
 
         // 10. The budget
         window_->select("wind");
-        QTimer::singleShot(100, [] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            QVERIFY(menu != nullptr);
-            for (QAction* action : menu->actions()) {
-                if (action->text() == "New sway") {
-                    menu->setActiveAction(action);
-                    QTest::keyClick(menu, Qt::Key_Return);
-                    return;
-                }
-            }
-        });
+        driver::choose_in_menu(QStringLiteral("New sway"));
         QTest::mouseClick(window_->detail()->row("wind", "speed")->socket(), Qt::LeftButton);
         QCOMPARE(effect().drives.size(), size_t(1));
 
@@ -263,9 +252,7 @@ class TestGuide : public QObject {
 
         // 11. Save
         const QString path = folder_.filePath("my-spray.ember.json");
-        QTimer::singleShot(200, [path] {
-            auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-            QVERIFY(dialog != nullptr);
+        driver::when_open<QFileDialog>([path](QFileDialog* dialog) {
             dialog->findChild<QLineEdit*>("fileNameEdit")->setText(path);
             static_cast<QDialog*>(dialog)->accept();
         });

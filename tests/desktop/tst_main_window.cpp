@@ -360,18 +360,7 @@ class TestMainWindow : public QObject {
             QTest::keyClick(field, Qt::Key_Return);
         }
         const auto choose = [&](const QString& label) {
-            QTimer::singleShot(50, [label] {
-                auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-                QVERIFY(menu != nullptr);
-                for (QAction* action : menu->actions()) {
-                    if (action->text() == label) {
-                        menu->setActiveAction(action);
-                        return QTest::keyClick(menu, Qt::Key_Return);
-                    }
-                }
-                menu->close();
-                QFAIL(qPrintable(label));
-            });
+            driver::choose_in_menu(label);
             QContextMenuEvent event(QContextMenuEvent::Mouse, QPoint(5, 5),
                                     rate->nameLabel()->mapToGlobal(QPoint(5, 5)));
             QApplication::sendEvent(rate->nameLabel(), &event);
@@ -1033,9 +1022,7 @@ class TestMainWindow : public QObject {
 
     void finder_runs_commands_adds_and_goes() {
         const auto find = [this](const char* letters) {
-            QTimer::singleShot(100, [letters] {
-                auto* finder = qobject_cast<Finder*>(QApplication::activeModalWidget());
-                QVERIFY(finder != nullptr);
+            driver::when_open<Finder>([letters](Finder* finder) {
                 QTest::keyClicks(finder->field(), letters);
                 QTest::keyClick(finder->field(), Qt::Key_Return);
             });
@@ -1073,12 +1060,7 @@ class TestMainWindow : public QObject {
         waitForPicture();
         const QString path = folder_->filePath("picture.png");
         QSignalSpy exported(&window_->pictureMaker(), &PictureMaker::exported);
-        QTimer::singleShot(100, [] {
-            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-            QVERIFY(dialog != nullptr);
-            dialog->setTextValue("333 x 210");
-            dialog->accept();
-        });
+        driver::answer_text("333 x 210");
         const FileAnswer answer(path);
         backToWindow();
         QTest::keyClick(window_.get(), Qt::Key_P, Qt::ControlModifier);

@@ -39,16 +39,7 @@ class TestTextureBench : public QObject {
         QVERIFY(window_->textureBench() != nullptr && bench().isVisible());
     }
     void add(const QString& kind) {
-        QTimer::singleShot(100, [kind] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            QVERIFY(menu != nullptr);
-            for (QAction* action : menu->actions()) {
-                if (action->text() == kind) {
-                    menu->setActiveAction(action);
-                }
-            }
-            QTest::keyClick(menu, Qt::Key_Return);
-        });
+        driver::choose_in_menu(kind);
         QTest::mouseClick(button("+ texture"), Qt::LeftButton);
     }
 
@@ -116,17 +107,8 @@ class TestTextureBench : public QObject {
                     box->setCurrentIndex(depth);
                 }
             }
-            QTimer::singleShot(100, [path] {
-                auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-                QVERIFY(dialog != nullptr);
+            driver::when_open<QFileDialog>([path](QFileDialog* dialog) {
                 dialog->findChild<QLineEdit*>()->setText(path);
-                QTimer::singleShot(100, [] { // it asks about the file that is there
-                    for (QWidget* each : QApplication::topLevelWidgets()) {
-                        if (each->inherits("QMessageBox") && each->isVisible()) {
-                            QTest::keyClick(each, Qt::Key_Y, Qt::AltModifier);
-                        }
-                    }
-                });
                 QMetaObject::invokeMethod(dialog, "accept");
             });
             QFile::remove(path);

@@ -6,11 +6,14 @@
 
 #include <QApplication>
 #include <QComboBox>
+#include <QInputDialog>
 #include <QLineEdit>
+#include <QMenu>
 #include <QSignalSpy>
 #include <QTimer>
 #include <QtTest>
 
+#include <functional>
 #include <memory>
 
 namespace ember::driver {
@@ -31,11 +34,48 @@ inline void wait_for_pictures(MainWindow& window, int count) {
     }
 }
 
+/// Answers the dialog or the menu of a class that is about to open, once it is there.
+template <class Opened>
+void when_open(std::function<void(Opened*)> answer) {
+    QTimer::singleShot(20, [answer = std::move(answer)]() mutable {
+        for (QWidget* each : {QApplication::activePopupWidget(), QApplication::activeModalWidget()}) {
+            if (auto* opened = qobject_cast<Opened*>(each); opened != nullptr && opened->isVisible()) {
+                return answer(opened);
+            }
+        }
+        when_open<Opened>(std::move(answer));
+    });
+}
+
+/// Takes the line that `is_wanted` of the menu that is about to open.
+inline void choose_in_menu(std::function<bool(const QString& text)> is_wanted) {
+    when_open<QMenu>([is_wanted = std::move(is_wanted)](QMenu* menu) {
+        for (QAction* action : menu->actions()) {
+            if (is_wanted(action->text())) {
+                menu->setActiveAction(action);
+                QTest::keyClick(menu, Qt::Key_Return);
+                return;
+            }
+        }
+        menu->close();
+        QFAIL("no such line in the menu");
+    });
+}
+inline void choose_in_menu(const QString& label) {
+    choose_in_menu([label](const QString& text) { return text == label; });
+}
+
+/// Writes into the dialog that is about to ask for a text.
+inline void answer_text(const QString& text) {
+    when_open<QInputDialog>([text](QInputDialog* dialog) {
+        dialog->setTextValue(text);
+        dialog->accept();
+    });
+}
+
 /// Types words into the gallery that is about to open, then presses Enter.
 inline void answer_gallery(const char* words) {
-    QTimer::singleShot(100, [words] {
-        auto* gallery = qobject_cast<Gallery*>(QApplication::activeModalWidget());
-        QVERIFY(gallery != nullptr);
+    when_open<Gallery>([words](Gallery* gallery) {
         QTest::keyClicks(gallery->filterField(), words);
         QTest::keyClick(gallery->filterField(), Qt::Key_Return);
     });

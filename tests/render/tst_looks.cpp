@@ -2,11 +2,9 @@
 #include "scene.h"
 
 #include "core/geometry/blended_surface.h"
-#include "render/still.h"
 
 #include <oneapi/tbb/global_control.h>
 
-#include <QImage>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -575,42 +573,6 @@ class TestLooks : public QObject {
         for (const Drawing drawing : {Drawing::cards, Drawing::meshes, Drawing::surface}) {
             QCOMPARE(drawn(1, drawing), drawn(2, drawing));
         }
-    }
-
-    void a_picture_without_the_stage_has_opacity() {
-        Look look = card();
-        look.opacity = 0.5f;
-        Plane ground;
-        Scene scene(look, {ground});
-        scene.camera.height = 20;
-        scene.effect.stage.exposure = 1;
-        scene.add({0, 0.5f, 0}, 0.4f);
-        number(scene);
-        const StillOptions options = {width, height, true};
-        const auto path = [&](const char* name) {
-            return std::filesystem::path(folder_.filePath(name).toStdString());
-        };
-        QVERIFY(!save_still(scene.frame, scene.effect, scene.camera, options, path("a.exr")));
-        Problems problems;
-        const auto exr = read_image(path("a.exr"), problems);
-        QVERIFY(exr && problems.empty());
-        QCOMPARE(exr->width, width);
-        double covered = 0;
-        for (const Colour& c : exr->pixels) {
-            QVERIFY(c.alpha < 0.502f);
-            QVERIFY(c.alpha < 0.499f || std::abs(c.red - 2) < 0.01f); // white, doubled by exposure
-            covered += double(c.alpha);
-        }
-        QVERIFY(covered > 50);
-        QVERIFY(!save_still(scene.frame, scene.effect, scene.camera, options, path("a.png")));
-        const QImage png(folder_.filePath("a.png"));
-        QCOMPARE(qAlpha(png.pixel(2, 2)), 0);
-        QVERIFY(png.hasAlphaChannel());
-        // With the stage all is opaque.
-        QVERIFY(!save_still(scene.frame, scene.effect, scene.camera, {width, height, false}, path("b.exr")));
-        const auto whole = read_image(path("b.exr"), problems);
-        QVERIFY(whole && whole->at(2, 2).alpha == 1);
-        QVERIFY(save_still(scene.frame, scene.effect, scene.camera, options, "/proc/nowhere.exr"));
     }
 };
 
