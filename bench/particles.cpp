@@ -19,7 +19,7 @@ namespace ember::bench {
 namespace {
 
 constexpr double step_s = 1.0 / 60;
-constexpr StepTime step_time = {0.37, step_s, 22};
+constexpr StepTime step_time = {step_s, 22};
 
 Effect effect_with(const std::vector<ElementBody>& influences) {
     Effect effect = starter_effect();

@@ -53,7 +53,8 @@ Effect trial_of(const Effect& effect, const Element& source) {
         if (auto* emitter = std::get_if<Emitter>(&element.body)) {
             emitter->parent.clear();
             emitter->rate = emitter->per_metre = 0;
-            emitter->start = emitter->burst_start = emitter->duration = emitter->loop_every = 0;
+            emitter->begins = Begin::at_once;
+            emitter->burst_start = emitter->duration = emitter->loop_every = 0;
             emitter->burst_count = emitter->capacity = births;
             emitter->burst_repeats = 1;
         }

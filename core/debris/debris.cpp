@@ -357,13 +357,8 @@ void Debris::step(const Scene& scene, Meters& meters) {
         world_ = std::make_unique<RigidWorld>();
     }
     world_->set_filter({&lets_through, this});
-    Step step = {scene,
-                 effect,
-                 scene.time.start_s + scene.time.step_s,
-                 float(scene.time.step_s),
-                 scene.placed.from,
-                 scene.placed.to,
-                 {}};
+    Step step = {scene,           effect, scene.time.run_end_s(), float(scene.time.step_s), scene.placed.from,
+                 scene.placed.to, {}};
     raise(step);
     drop(step);
     for (const auto& [id, source] : state_.sources) {

@@ -22,14 +22,14 @@ inline float drawn(const Range& range, uint32_t seed, uint32_t number, uint32_t 
 
 // How many moments first, first + every, ... lie in a step.
 inline int moments_in(const StepTime& time, double first, double every) {
-    const double end = time.start_s + time.step_s;
+    const double end = time.end_s();
     const auto before = [&](double t) {
         if (t < first) {
             return 0.0;
         }
         return every > 0 ? std::floor((t - first) / every + 1e-9) + 1 : 1.0;
     };
-    return int(before(end - 1e-9) - before(time.start_s - 1e-9));
+    return int(before(end - 1e-9) - before(time.start_s() - 1e-9));
 }
 
 // Whether what is slow since then is at rest.

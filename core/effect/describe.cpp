@@ -67,6 +67,12 @@ std::string describe_format() {
         "A note has `of` and `parameter`, as drives have, and a `text` of at most " +
         std::to_string(longest_text) +
         " bytes.\n\n"
+        "Time zero ends the warm-up, which runs on negative time: all moments count from there. Version 1 "
+        "counted from the\n"
+        "beginning of the warm-up; its files are read with numbers that mean the same (starts, phases, "
+        "first times). Only triggers\n"
+        "that come *every* so often count from time zero now, and what a drive makes of a moment stays as "
+        "it stands.\n\n"
         "Units: metres, seconds, degrees; right-handed, Y up. Colours are linear light. Curves "
         "run smoothly through their\n"
         "points without overshoot, or bend by slopes or handles where a point gives them; ramps mix in "

@@ -320,6 +320,9 @@ Effect without_element(const Effect& effect, std::string_view element_id) {
     }
     if (!look.empty() && !is_used(edited, look)) {
         std::erase_if(edited.looks, [&](const Look& other) { return other.id == look; });
+        for (Element& element : edited.elements) {
+            forget(element, look);
+        }
     }
     std::erase_if(edited.drives, [&](const Drive& drive) {
         return drive.modulator == element_id || !find_holder(edited, drive.holder);

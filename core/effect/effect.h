@@ -130,10 +130,10 @@ const Note* find_note(const Effect& effect, std::string_view holder, std::string
 /// The weight of the link from an influence to a source; nothing where they are not linked.
 const Link* find_link(const Element& influence, std::string_view source_id);
 
-/// Whether an influence can act on a source at all: what breaks and cleans up acts on breakables, what
 /// Whether an element can do what a trigger tells it.
 bool can_do(const Element& element, TriggerThen then);
 
+/// Whether an influence can act on a source at all: what breaks and cleans up acts on breakables, what
 /// particles do to one another on particles.
 bool can_link(const Element& influence, const Element& source);
 

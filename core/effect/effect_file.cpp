@@ -3,6 +3,7 @@
 #include "core/base/file.h"
 #include "core/effect/drive.h"
 #include "core/effect/located_json.h"
+#include "core/effect/older_versions.h"
 #include "core/effect/value_json.h"
 
 #include <algorithm>
@@ -34,7 +35,7 @@ class Reader {
                    "\"" + std::string(effect_format_name) + "\"");
             return std::nullopt;
         }
-        check_version(root);
+        const int version = checked_version(root);
 
         Effect effect;
         effect.elements.clear();
@@ -60,6 +61,7 @@ class Reader {
         }
         effect.unknown = unknown_members(root, {"format", "version", "name", "seed", "textures", "looks",
                                                 "elements", "drives", "notes", "stage", "budget"});
+        bring_up_to_date(effect, version);
         check_whole(effect);
         if (root.contains("drives")) {
             each(
@@ -91,7 +93,8 @@ class Reader {
         return unknown.empty() ? "" : unknown.dump(-1, ' ', false, Json::error_handler_t::replace);
     }
 
-    void check_version(const Json& root) {
+    // That of today if it is none that can be read.
+    int checked_version(const Json& root) {
         const auto version = whole(root, "", "version", 1e9);
         if (!version && !root.contains("version")) {
             report("/version", "nothing",
@@ -104,7 +107,10 @@ class Reader {
                    "version " + std::to_string(int64_t(*version)) + ", written by a newer program",
                    "at most version " + std::to_string(effect_format_version) +
                        "; open it with a newer Crisp Ember, or open what this one understands");
+        } else {
+            return int(version.value_or(effect_format_version));
         }
+        return effect_format_version;
     }
 
     void read_text(const Json& json, const std::string& place, const char* key, std::string& text) {
@@ -462,8 +468,10 @@ class Reader {
             }
             const auto id = std::get<std::string>(parameter.get(body));
             const Element* named = find_element(effect, id);
+            const bool is_set =
+                parameter.kind == ParameterKind::actor && can_do(effect, id, TriggerThen::set);
             const bool fits = is_texture ? find_texture(effect, id) != nullptr
-                                         : named != nullptr && may_name(parameter.kind, *named);
+                                         : is_set || (named != nullptr && may_name(parameter.kind, *named));
             if (!id.empty() && !fits) {
                 report(child_place(child_place(place, "parameters"), std::string(parameter.key)),
                        "\"" + id + "\"", expectation_of(parameter));

@@ -47,6 +47,7 @@ struct Pointer : Place {
 /// Follows keys that were read from a file.
 struct KeyedMover : Place {
     std::string file;
+    float start = 0; // s: when its keys' time zero is
     bool loop = true;
     bool operator==(const KeyedMover&) const = default;
 };

@@ -202,7 +202,7 @@ std::string expectation_of(const Parameter& parameter) {
     case ParameterKind::place:
         return "the id of an element of this effect that has a place, or nothing";
     case ParameterKind::actor:
-        return "the id of an element of this effect that is no trigger, or nothing";
+        return "the id of an element of this effect that is no trigger, of a look, \"stage\", or nothing";
     case ParameterKind::number_of:
         return "the key of a number of the element that it tells, or nothing";
     case ParameterKind::file: {
@@ -226,9 +226,15 @@ bool names_element(ParameterKind kind) {
            kind == ParameterKind::breakable || kind == ParameterKind::place || kind == ParameterKind::actor;
 }
 
-std::vector<const Parameter*> settable_numbers(const Element& element) {
+bool can_do(const Effect& effect, std::string_view id, TriggerThen then) {
+    const Element* element = find_element(effect, id);
+    const bool has_only_numbers = id == stage_id || find_look(effect, id) != nullptr;
+    return element != nullptr ? can_do(*element, then) : has_only_numbers && then == TriggerThen::set;
+}
+
+std::vector<const Parameter*> settable_numbers(const Holder& holder) {
     std::vector<const Parameter*> numbers;
-    for (const Parameter& parameter : type_of(element.body).parameters) {
+    for (const Parameter& parameter : holder.parameters) {
         if (parameter.kind == ParameterKind::number && !parameter.is_fixed) {
             numbers.push_back(&parameter);
         }

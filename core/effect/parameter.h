@@ -69,9 +69,6 @@ struct Parameter {
     void (*set)(void* holder, const Value& value) = nullptr; // `value` has passed refusal_of()
 };
 
-/// The numbers of an element that may be set while it runs.
-std::vector<const Parameter*> settable_numbers(const Element& element);
-
 /// What a kind of element is, as one row.
 struct ElementType {
     std::string_view key;   // "turbulence"
@@ -109,6 +106,12 @@ std::optional<Holder> find_holder(const Effect& effect, std::string_view id);
 Holder holder_of(const Element& element);
 Holder holder_of(const Look& look);
 Holder holder_of(const Texture& texture);
+
+/// Whether what has this id can do what a trigger tells it: an element, or, if a number of it is set, also a
+/// look or the stage.
+bool can_do(const Effect& effect, std::string_view id, TriggerThen then);
+/// The numbers that may be set while it runs.
+std::vector<const Parameter*> settable_numbers(const Holder& holder);
 
 /// Whether the parameter does anything while the holder's other parameters are as they are.
 bool does_apply(const Parameter& parameter, const void* holder);

@@ -30,8 +30,11 @@ void rename_named(Element& element, const Effect& effect, const NewIds& now) {
     void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
     for (const Parameter& parameter : type_of(element.body).parameters) {
         if (names_element(parameter.kind)) {
-            const Element* named = known(effect, now, std::get<std::string>(parameter.get(body)));
-            parameter.set(body, named != nullptr ? named->id : std::string());
+            const auto id = std::get<std::string>(parameter.get(body));
+            const Element* named = known(effect, now, id);
+            const bool is_set =
+                parameter.kind == ParameterKind::actor && can_do(effect, id, TriggerThen::set);
+            parameter.set(body, named != nullptr ? named->id : is_set ? id : std::string());
         }
     }
 }

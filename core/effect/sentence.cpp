@@ -11,8 +11,8 @@ namespace {
 
 // A name, or dots in its place.
 std::string named(const Effect& effect, const std::string& id) {
-    const Element* element = find_element(effect, id);
-    return element != nullptr ? element->name : "...";
+    const auto holder = find_holder(effect, id);
+    return holder ? holder->name : "...";
 }
 
 class Sentence {
@@ -33,7 +33,7 @@ void say_when(Sentence& to, const Effect& effect, const Trigger& trigger) {
     }();
     switch (trigger.when) {
     case TriggerWhen::at_time:
-        to.word("At", "when").say(" ").word(text_of(trigger.time) + " s", "time");
+        to.word("At", "when").say(" ").word(text_of(trigger.at) + " s", "at");
         return;
     case TriggerWhen::every:
         to.word("Every", "when").say(" ").word(text_of(trigger.time) + " s", "time");
@@ -107,8 +107,8 @@ void say_then(Sentence& to, const Effect& effect, const Trigger& trigger) {
         to.say("parked pieces of ").word(what, "what").say(" ").word("come back", "then");
         return;
     case TriggerThen::set: {
-        const Element* element = find_element(effect, trigger.what);
-        const Parameter* number = element != nullptr ? holder_of(*element).find(trigger.parameter) : nullptr;
+        const auto holder = find_holder(effect, trigger.what);
+        const Parameter* number = holder ? holder->find(trigger.parameter) : nullptr;
         const std::string unit =
             number != nullptr && !number->unit.empty() ? " " + std::string(number->unit) : "";
         to.word(what, "what").say(": ");
@@ -162,12 +162,11 @@ std::string sentence_of(const Effect& effect, const Trigger& trigger) {
 }
 
 std::optional<std::string> why_never_done(const Effect& effect, const Trigger& trigger) {
-    const Element* what = find_element(effect, trigger.what);
-    if (what == nullptr || !can_do(*what, trigger.then)) {
+    if (!can_do(effect, trigger.what, trigger.then)) {
         return "Name what does it: nothing that can is named yet";
     }
     if (trigger.then == TriggerThen::set) {
-        const auto numbers = settable_numbers(*what);
+        const auto numbers = settable_numbers(*find_holder(effect, trigger.what));
         if (std::none_of(numbers.begin(), numbers.end(),
                          [&](const Parameter* each) { return each->key == trigger.parameter; })) {
             return "Choose which of its numbers is set";

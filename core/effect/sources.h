@@ -24,6 +24,7 @@ enum class BirthFill { inside, surface };
 enum class BirthOrder { shuffled, even, sequence, travelling };
 enum class MeshBirth { faces, corners };
 enum class Aim { direction, normal, tangent };
+enum class Begin { at_once, at_time }; // at once: with the warm-up
 enum class ChildWhen { always, death, hit, broken, rest, apart };
 enum class Form { round, stretched };
 enum class Facing { motion, fixed, any };
@@ -51,7 +52,8 @@ struct Emitter : Place, PathShape {
     float burst_every = 1;
     int burst_repeats = 1; // 0: for ever
     float per_metre = 0;
-    float start = 0;
+    Begin begins = Begin::at_once;
+    float start = 0;    // s, at a time
     float duration = 0; // 0: for ever
     float loop_every = 0;
     int capacity = 20000;

@@ -14,7 +14,8 @@ enum class CountLimit { particles, pieces, awake };
 /// enters has to come near.
 struct Trigger : Place {
     TriggerWhen when = TriggerWhen::every;
-    float time = 1;    // s: at which, or from one to the next
+    float at = 1;      // s
+    float time = 1;    // s: from one to the next
     int key = 1;       // a digit
     std::string of;    // id of the source that it happens to
     std::string mover; // id of what enters

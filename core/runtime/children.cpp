@@ -105,7 +105,7 @@ BirthList births_of_moving_pieces(const Emitter& emitter, uint32_t seed,
         const auto born_by = [&](double t) {
             return std::floor(double(emitter.per_parent_rate) * t + phase);
         };
-        const auto due = uint64_t(born_by(time.start_s + time.step_s) - born_by(time.start_s));
+        const auto due = uint64_t(born_by(time.run_end_s()) - born_by(time.run_s()));
         births.due += due;
         for (uint64_t k = 0; k < due && births.origins.size() < size_t(emitter.capacity); ++k) {
             births.origins.push_back({piece.place, piece.velocity * emitter.inherited_velocity, 0, {}});
@@ -217,9 +217,9 @@ void give_birth_to_children(const PreparedEffect& prepared, const std::vector<Ru
     for (const RunningSource& source : sources) {
         const Emitter& emitter = *source.program->emitter;
         const size_t p = find_source(prepared, sources, emitter.parent);
-        const double end_s = time.start_s + time.step_s;
-        const bool has_begun = end_s > double(emitter.start);
-        const bool has_ended = emitter.duration > 0 && end_s > double(emitter.start + emitter.duration);
+        const double since_s = time.end_s() - source.program->start_s;
+        const bool has_begun = since_s > 0;
+        const bool has_ended = emitter.duration > 0 && since_s > double(emitter.duration);
         const auto pieces = of_pieces.find(emitter.parent);
         if (emitter.parent.empty() || (p == sources.size() && pieces == of_pieces.end()) || !has_begun ||
             has_ended) {

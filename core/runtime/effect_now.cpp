@@ -30,6 +30,13 @@ void EffectNow::set(EffectPtr effect) {
             changing_.push_back(i);
         }
     }
+    acted_on_looks_.clear();
+    for (size_t i = 0; i < effect_->looks.size(); ++i) {
+        if (acted_on.contains(effect_->looks[i].id)) {
+            acted_on_looks_.push_back(i);
+        }
+    }
+    is_stage_acted_on_ = acted_on.contains(std::string(stage_id));
 }
 
 EffectNow::Copy EffectNow::spare() {
@@ -59,6 +66,12 @@ EffectPtr EffectNow::at(const std::vector<ModulatorValue>& modulators, const Tri
     const Copy now = spare();
     for (const size_t i : acted_on_) {
         now.effect->elements[i] = effect_->elements[i];
+    }
+    for (const size_t i : acted_on_looks_) {
+        now.effect->looks[i] = effect_->looks[i];
+    }
+    if (is_stage_acted_on_) {
+        now.effect->stage = effect_->stage;
     }
     for (size_t t = 0; t < targets_.size(); ++t) {
         targets_[t].parameter->set(now.holders[t], targets_[t].parameter->get(targets_[t].own));

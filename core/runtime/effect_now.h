@@ -37,6 +37,8 @@ class EffectNow {
     std::vector<Target> targets_;
     std::vector<size_t> changing_; // elements
     std::vector<size_t> acted_on_; // those of them that triggers act on
+    std::vector<size_t> acted_on_looks_;
+    bool is_stage_acted_on_ = false;
     bool is_fixed_ = true;
     std::vector<Copy> copies_; // to be used again once nobody else holds them
 };

@@ -163,7 +163,7 @@ void Simulation::write_stage(Frame& frame) const {
     frame.colliders.clear();
     frame.lights.clear();
     frame.assets = assets_;
-    frame.placements = placements_at(prepared_, double(steps_) * step_s_);
+    frame.placements = placements_at(prepared_, time_s());
     const std::vector<Placement>& placements = frame.placements;
     for (size_t element = 0; element < effect.elements.size(); ++element) {
         const auto* light = std::get_if<Light>(&effect.elements[element].body);

@@ -21,7 +21,7 @@ struct Reader {
     uint32_t seed;
 
     double operator()(const Cycle& cycle) const {
-        const double at = fraction(time.start_s / double(cycle.period) + double(cycle.phase));
+        const double at = fraction(time.start_s() / double(cycle.period) + double(cycle.phase));
         switch (cycle.wave) {
         case Wave::sine:
             return 0.5 - 0.5 * std::cos(2 * std::numbers::pi * at);
@@ -36,28 +36,28 @@ struct Reader {
     }
 
     double operator()(const Growth& growth) const {
-        const double share = std::max(time.start_s - double(growth.start), 0.0) / double(growth.duration);
+        const double share = std::max(time.start_s() - double(growth.start), 0.0) / double(growth.duration);
         return growth.at_end == GrowthEnd::stay    ? std::min(share, 1.0)
                : growth.at_end == GrowthEnd::again ? fraction(share)
                                                    : share;
     }
 
     double operator()(const TimeCurve& curve) const {
-        const double share = std::max(time.start_s - double(curve.start), 0.0) / double(curve.duration);
+        const double share = std::max(time.start_s() - double(curve.start), 0.0) / double(curve.duration);
         return double(curve.curve.at(float(curve.again ? fraction(share) : std::min(share, 1.0))));
     }
 
     double operator()(const Sway& sway) const {
         const auto period = double(sway.period);
         const double rough = double(sway.roughness);
-        const double sum = double(gust(time.start_s, period, seed)) +
-                           rough * (0.5 * double(gust(time.start_s, period / 2.7, seed + 1)) +
-                                    0.25 * double(gust(time.start_s, period / 7.1, seed + 2)));
+        const double sum = double(gust(time.run_s(), period, seed)) +
+                           rough * (0.5 * double(gust(time.run_s(), period / 2.7, seed + 1)) +
+                                    0.25 * double(gust(time.run_s(), period / 7.1, seed + 2)));
         return 0.5 + 0.5 * sum / (1 + 0.75 * rough);
     }
 
     double operator()(const Steps& steps) const {
-        const double at = time.start_s / double(steps.every);
+        const double at = time.run_s() / double(steps.every);
         const auto now = int64_t(std::floor(at));
         const double level = level_of(steps, now);
         const double glided = double(steps.glide) > 0 ? std::min(fraction(at) / double(steps.glide), 1.0) : 1;
@@ -79,11 +79,11 @@ struct Reader {
         if (!index) {
             return 0;
         }
-        const Vec3 now = placements_at(prepared, time.start_s)[*index].position;
+        const Vec3 now = placements_at(prepared, time.start_s())[*index].position;
         if (reading.figure == MoverFigure::distance) {
             return share_of(reading.span, double(length(now - reading.from)));
         }
-        const Vec3 before = placements_at(prepared, time.start_s - time.step_s)[*index].position;
+        const Vec3 before = placements_at(prepared, time.start_s() - time.step_s)[*index].position;
         return share_of(reading.span, double(length(now - before)) / time.step_s);
     }
 

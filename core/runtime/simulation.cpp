@@ -100,8 +100,8 @@ void Simulation::step(const StepInputs& inputs) {
     find_now(time);
     // What the pointer carries does not fly in from where it rests, nor back there.
     const auto& before = prepared_.inputs.pointer_now;
-    prepared_.inputs = {inputs.pointer && before ? before : inputs.pointer, inputs.pointer,
-                        time.start_s + time.step_s, time.step_s};
+    prepared_.inputs = {inputs.pointer && before ? before : inputs.pointer, inputs.pointer, time.end_s(),
+                        time.step_s};
     const StepPlacements placed = placements_in(prepared_, time);
     const std::vector<TriggerCall> calls =
         triggers_.step({prepared_, time, placed, inputs, counts_, heard_, debris_.events()});

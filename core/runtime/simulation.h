@@ -56,7 +56,7 @@ class Simulation {
 
     double step_s() const { return step_s_; }
     /// Time since the end of the warm-up; negative while the effect warms up.
-    double time_s() const { return double(int64_t(steps_) - int64_t(warm_up_steps_)) * step_s_; }
+    double time_s() const { return time_of(steps_).start_s(); }
     bool is_warming_up() const { return steps_ < warm_up_steps_; }
     uint64_t steps() const { return steps_; }
     uint64_t warm_up_steps() const { return warm_up_steps_; }
@@ -86,11 +86,9 @@ class Simulation {
     void write_frame(Frame& frame) const;
 
   private:
-    StepTime step_time() const { return {double(steps_) * step_s_, step_s_, steps_}; }
-    StepTime last_time() const {
-        const uint64_t last = steps_ > 0 ? steps_ - 1 : 0;
-        return {double(last) * step_s_, step_s_, last};
-    }
+    StepTime step_time() const { return time_of(steps_); }
+    StepTime last_time() const { return time_of(steps_ > 0 ? steps_ - 1 : 0); }
+    StepTime time_of(uint64_t step) const { return {step_s_, step, warm_up_steps_}; }
     void find_now(const StepTime& time);
     void burst(const RunningSource& source, const std::vector<TriggerCall>& calls);
     void keep_only(const std::vector<SourceProgram>& programs);

@@ -80,15 +80,17 @@ bool is_so(const TriggerScene& scene, size_t index, const Trigger& trigger,
 
 std::vector<Happening> happenings(const TriggerScene& scene, const Trigger& trigger) {
     std::vector<Happening> out;
-    const double begin = scene.time.start_s, end = begin + scene.time.step_s;
+    const double begin = scene.time.start_s(), end = scene.time.end_s();
     const auto times = [&](double count) { out.assign(size_t(std::max(count, 0.0)), std::nullopt); };
     switch (trigger.when) {
     case TriggerWhen::at_time:
-        times(double(trigger.time) >= begin - 1e-9 && double(trigger.time) < end - 1e-9 ? 1 : 0);
+        times(double(trigger.at) >= begin - 1e-9 && double(trigger.at) < end - 1e-9 ? 1 : 0);
         break;
     case TriggerWhen::every: {
         const auto before = [&](double t) { return std::floor((t - 1e-9) / double(trigger.time)); };
-        times(before(end) - std::max(before(begin), 0.0));
+        // Not with the very first step, before which no time has gone.
+        const double first = std::floor(scene.time.first_s() / double(trigger.time) + 1e-9);
+        times(before(end) - std::max(before(begin), first));
         break;
     }
     case TriggerWhen::click:
@@ -119,11 +121,11 @@ void stop(Element& element) {
 }
 
 // The number takes the value, within its own limits.
-void set_number(Element& element, const std::string& key, float value) {
-    for (const Parameter* number : settable_numbers(element)) {
+void set_number(const Holder& holder, const std::string& key, float value) {
+    for (const Parameter* number : settable_numbers(holder)) {
         if (number->key == key) {
-            void* body = std::visit([](auto& b) -> void* { return &b; }, element.body);
-            number->set(body, std::clamp(value, float(number->hard_low), float(number->hard_high)));
+            number->set(const_cast<void*>(holder.object), // of the effect that is given to apply()
+                        std::clamp(value, float(number->hard_low), float(number->hard_high)));
         }
     }
 }
@@ -177,15 +179,13 @@ void Triggers::apply(Effect& effect) const {
         const auto last = switches_.find(id);
         on = last != switches_.end() ? last->second.value : on;
     }
+    for (const auto& [place, set] : numbers_) {
+        const auto holder = ids.contains(place.first) ? find_holder(effect, place.first) : std::nullopt;
+        if (holder) {
+            set_number(*holder, place.second, set.value);
+        }
+    }
     for (Element& element : effect.elements) {
-        if (!ids.contains(element.id)) {
-            continue;
-        }
-        for (const auto& [place, set] : numbers_) {
-            if (place.first == element.id) {
-                set_number(element, place.second, set.value);
-            }
-        }
         const auto found = is_on.find(element.id);
         if (found != is_on.end() && !found->second) {
             stop(element);
@@ -208,14 +208,13 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
     std::vector<TriggerCall> calls;
     std::map<std::string, State> kept;
     const Effect& effect = *scene.prepared.effect;
-    const double now_s = scene.time.start_s;
+    const double now_s = scene.time.start_s();
     undo_what_has_lasted(now_s + 1e-9);
     const std::vector<Placement>& placements = scene.placed.from;
     each_trigger(effect, [&](size_t index, const Trigger& trigger) {
         const std::string& id = effect.elements[index].id;
         State& state = kept[id] = std::move(states_[id]);
-        const Element* what = find_element(effect, trigger.what);
-        if (what == nullptr || !can_do(*what, trigger.then)) {
+        if (!can_do(effect, trigger.what, trigger.then)) {
             return;
         }
         std::vector<Happening> happened = happenings(scene, trigger);

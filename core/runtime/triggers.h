@@ -38,7 +38,8 @@ class Triggers {
     /// Sets the numbers that triggers have set, and lets what they have stopped, or not yet started, do
     /// nothing. `effect` is as it would be without them.
     void apply(Effect& effect) const;
-    /// The ids of the elements of which a trigger starts, stops or sets something.
+    /// The ids of the elements of which a trigger starts, stops or sets something, and of looks and the
+    /// stage.
     static std::set<std::string> acted_on(const Effect& effect);
 
   private:
@@ -65,7 +66,7 @@ class Triggers {
 
     std::map<std::string, State> states_;        // by the trigger's id
     std::map<std::string, Done<bool>> switches_; // whether an element was started or stopped
-    std::map<std::pair<std::string, std::string>, Done<float>> numbers_; // by element and key
+    std::map<std::pair<std::string, std::string>, Done<float>> numbers_; // by holder and key
 };
 
 } // namespace ember

@@ -13,7 +13,7 @@ constexpr double two_pi = 2 * std::numbers::pi;
 
 // Position and turn of a mover within its own place.
 struct Motion {
-    double time_s;
+    double time_s, run_s; // see StepTime
     uint32_t seed;
     const PreparedElement& ready;
 
@@ -44,7 +44,7 @@ struct Motion {
     }
     Placement operator()(const Wander& mover) const {
         const auto along = [&](uint32_t axis, float extent) {
-            return 0.5f * extent * wandering(time_s * double(mover.pace), mixed_seed(seed, axis));
+            return 0.5f * extent * wandering(run_s * double(mover.pace), mixed_seed(seed, axis));
         };
         return {{along(1, mover.extent.x), along(2, mover.extent.y), along(3, mover.extent.z)}, {}};
     }
@@ -52,7 +52,7 @@ struct Motion {
         if (!ready.keys) {
             return {};
         }
-        const Key key = ready.keys->at(time_s, mover.loop);
+        const Key key = ready.keys->at(time_s - double(mover.start), mover.loop);
         return {key.position, turned_axes(key.turn)};
     }
     Placement operator()(const Plane& plane) const { return {{}, axes_along_y(normalized(plane.normal))}; }
@@ -103,7 +103,8 @@ class Finder {
         Placement own = below.carrying(place->position, turns ? place->turn : Vec3());
         const uint32_t seed = mixed_seed(prepared_.effect->seed, hash_of(element.id));
         const double time = element.muted ? 0 : time_s_;
-        const Placement within = std::visit(Motion{time, seed, *prepared_.elements[i]}, element.body);
+        const double run = time + double(prepared_.effect->stage.warm_up);
+        const Placement within = std::visit(Motion{time, run, seed, *prepared_.elements[i]}, element.body);
         own = {own.position + own.axes.out(within.position), own.axes.out(within.axes)};
         if (std::holds_alternative<Pointer>(element.body) && !element.muted) {
             const Inputs& inputs = prepared_.inputs;
@@ -140,8 +141,8 @@ std::vector<Placement> placements_at(const PreparedEffect& prepared, double time
 }
 
 StepPlacements placements_in(const PreparedEffect& prepared, const StepTime& time) {
-    return {placements_at(prepared, time.start_s), placements_at(prepared, time.start_s + time.step_s / 2),
-            placements_at(prepared, time.start_s + time.step_s)};
+    return {placements_at(prepared, time.start_s()),
+            placements_at(prepared, time.start_s() + time.step_s / 2), placements_at(prepared, time.end_s())};
 }
 
 Placement riding(const PreparedEffect& prepared, const std::vector<Placement>& placements,

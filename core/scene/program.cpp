@@ -47,7 +47,7 @@ BirthRow birth_row(const Emitter& emitter, const PreparedElement& ready, uint32_
     row.even = even_row(emitter, ready);
     row.face_cells = cells_along(emitter.size);
     row.travel = emitter.travel;
-    const double travelled = double(emitter.birth_place) + double(emitter.travel) * time.start_s;
+    const double travelled = double(emitter.birth_place) + double(emitter.travel) * time.start_s();
     row.place = float(travelled - std::floor(travelled));
     row.path = ready.path.points.data();
     row.path_points = ready.path.count();
@@ -96,7 +96,7 @@ LifeUse life_use(const Emitter& emitter, const PreparedElement& ready, uint32_t 
 struct Context {
     const PreparedElement& ready;
     Placement place; // in the middle of the step
-    double time_s;
+    double run_s;    // in the middle of the step
     double step_s;
     uint32_t step;
     uint32_t seed; // of the effect and the element
@@ -118,7 +118,7 @@ ForceRow row_of(const Gravity& gravity, const Context& context) {
 ForceRow row_of(const Wind& wind, const Context& context) {
     ForceRow row{};
     row.kind = FORCE_AIR;
-    const float gusts = 1 + wind.gusts * gust(context.time_s, double(wind.gust_period), context.seed);
+    const float gusts = 1 + wind.gusts * gust(context.run_s, double(wind.gust_period), context.seed);
     row.air = normalized(wind.direction, {1, 0, 0}) * (wind.speed * gusts);
     row.linear = wind.grip * context.weight;
     return row;
@@ -145,12 +145,12 @@ ForceRow noise_row(const auto& noise, float strength, const Context& context) {
     row.octaves = noise.octaves;
     row.roughness = noise.roughness;
     const auto drifted = [&](float speed) {
-        return float(std::fmod(double(speed) * context.time_s / double(noise.eddy_size), drift_wrap));
+        return float(std::fmod(double(speed) * context.run_s / double(noise.eddy_size), drift_wrap));
     };
     row.drift = {drifted(noise.drift.x), drifted(noise.drift.y), drifted(noise.drift.z)};
 
     // Two time slices of the field are blended at constant power: cos^2 + sin^2 = 1.
-    const double phase = double(noise.churn) * context.time_s;
+    const double phase = double(noise.churn) * context.run_s;
     const double slice = std::floor(phase);
     const double between = phase - slice;
     const double eased = between * between * (3 - 2 * between);
@@ -341,6 +341,7 @@ class Compiler {
             SourceProgram& program = programs.emplace_back();
             program.element = i;
             program.emitter = emitter;
+            program.start_s = emitter->begins == Begin::at_once ? time_.first_s() : double(emitter->start);
             program.ready = prepared_.elements[i].get();
             program.from = placed_.from[i];
             program.to = placed_.to[i];
@@ -378,7 +379,7 @@ class Compiler {
         const Element& element = prepared_.effect->elements[j];
         const PreparedElement& ready = *prepared_.elements[j];
         const ReachRow reach_row_now = reach_row(prepared_, placed_.middle, j);
-        const Context context = {ready,        placed_.middle[j],    time_.start_s + time_.step_s / 2,
+        const Context context = {ready,        placed_.middle[j],    time_.run_s() + time_.step_s / 2,
                                  time_.step_s, uint32_t(time_.step), seed_of(element),
                                  weight};
         std::visit(
@@ -513,8 +514,8 @@ FormRow form_row(const PreparedEffect& prepared, size_t element) {
     return row;
 }
 
-float gust(double time_s, double period_s, uint32_t seed) {
-    const double phase = 2 * time_s / period_s;
+float gust(double run_s, double period_s, uint32_t seed) {
+    const double phase = 2 * run_s / period_s;
     const double whole = std::floor(phase);
     const auto level = [&](double at) {
         return float(mixed_seed(seed, uint32_t(int64_t(at)))) / 2147483648.0f - 1.0f;

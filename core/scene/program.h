@@ -24,6 +24,7 @@ struct SourceProgram {
     size_t element = 0;
     BirthRow birth{};
     Placement from, to; // of the birth shape, at the ends of the step
+    double start_s = 0; // when births begin
     LifeUse life;
     std::vector<Influence<ForceRow>> forces;       // in the order of the board
     std::vector<Influence<ColliderRow>> colliders; // in the order of the board
@@ -58,7 +59,7 @@ bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGr
 /// How the particles of a source that are not round lie in space.
 FormRow form_row(const PreparedEffect& prepared, size_t element);
 
-/// The strength of a gust at `time_s`: smooth in time, between -1 and 1.
-float gust(double time_s, double period_s, uint32_t seed);
+/// The strength of a gust at a time of the run: smooth in time, between -1 and 1.
+float gust(double run_s, double period_s, uint32_t seed);
 
 } // namespace ember

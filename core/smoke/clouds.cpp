@@ -207,7 +207,7 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             const Collector collector = {prepared, windows, is_known ? held->from : placed.from, placed.to,
                                          time.step_s * held->waited};
             SmokeInfluences influences = collector.influences(find_blocks);
-            influences.time_s = time.start_s + time.step_s - collector.step_s;
+            influences.time_s = time.run_end_s() - collector.step_s;
             influences.seed = mixed_seed(effect.seed, hash_of(id));
             held->volume.set(*smoke);
             const bool has_moved = held->volume.step(influences, collector.step_s);

@@ -206,9 +206,8 @@ class ElementRow : public ParameterRow {
             return;
         }
         if (parameter().kind == ParameterKind::number_of) {
-            const Element* what = trigger != nullptr ? find_element(effect, trigger->what) : nullptr;
-            for (const Parameter* number :
-                 what != nullptr ? settable_numbers(*what) : std::vector<const Parameter*>()) {
+            const auto what = trigger != nullptr ? find_holder(effect, trigger->what) : std::nullopt;
+            for (const Parameter* number : what ? settable_numbers(*what) : std::vector<const Parameter*>()) {
                 box_->addItem(qtext(number->label), qtext(number->key));
             }
             return;
@@ -228,6 +227,9 @@ class ElementRow : public ParameterRow {
                 item->setToolTip(item->text());
             }
         }
+        if (parameter().kind == ParameterKind::actor && trigger != nullptr) {
+            offerWhatHasOnlyNumbers(effect, *trigger);
+        }
     }
 
     void setValue(const Value& value) override {
@@ -236,6 +238,18 @@ class ElementRow : public ParameterRow {
     }
 
   private:
+    void offerWhatHasOnlyNumbers(const Effect& effect, const Trigger& trigger) {
+        const auto offer = [&](const QString& name, std::string_view id) {
+            if (can_do(effect, id, trigger.then) || id == trigger.what) {
+                box_->addItem(name, qtext(id));
+            }
+        };
+        for (const Look& look : effect.looks) {
+            offer(tr("Look: %1").arg(QString::fromStdString(look.name)), look.id);
+        }
+        offer(tr("Stage"), stage_id);
+    }
+
     // Why an element cannot be chosen; empty if it can.
     QString whyNot(const Effect& effect, const std::string& holder_id, const Element& element) const {
         if (parameter().key != "rides_on" && parameter().key != "reach_rides_on") {

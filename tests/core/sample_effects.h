@@ -26,6 +26,19 @@ inline Emitter single_particle(Vec3 position) {
     return emitter;
 }
 
+/// Particles that stay where they are born.
+inline Emitter still(float rate, float lifetime_s) {
+    Emitter emitter;
+    emitter.shape = BirthShape::point;
+    emitter.rate = rate;
+    emitter.capacity = 100000;
+    emitter.speed = {0, 0};
+    emitter.lifetime = {lifetime_s, lifetime_s};
+    emitter.particle_size = {0.01f, 0.01f};
+    emitter.look = "soft-dots";
+    return emitter;
+}
+
 /// An emitter and influences that are linked to it with full weight; their ids are "e", "i1", "i2", ...
 inline Effect effect_of(const Emitter& emitter, const std::vector<ElementBody>& influences = {}) {
     Effect effect = starter_effect();

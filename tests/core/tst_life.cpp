@@ -15,19 +15,6 @@ using namespace ember::sample;
 
 namespace {
 
-// Particles that stay where they are born.
-Emitter still(float rate, float lifetime_s) {
-    Emitter emitter;
-    emitter.shape = BirthShape::point;
-    emitter.rate = rate;
-    emitter.capacity = 100000;
-    emitter.speed = {0, 0};
-    emitter.lifetime = {lifetime_s, lifetime_s};
-    emitter.particle_size = {0.01f, 0.01f};
-    emitter.look = "soft-dots";
-    return emitter;
-}
-
 Effect with_child(const Emitter& parent, Emitter child, const std::vector<ElementBody>& influences = {}) {
     Effect effect = effect_of(parent, influences);
     child.parent = "e";
@@ -67,6 +54,7 @@ class TestLife : public QObject {
 
     void births_start_stop_and_loop() {
         Emitter emitter = still(100, 100);
+        emitter.begins = Begin::at_time;
         emitter.start = 1;
         emitter.duration = 0.5f;
         QCOMPARE(born_after(effect_of(emitter), 0.95), uint64_t(0));
@@ -352,14 +340,14 @@ class TestLife : public QObject {
         QTemporaryDir folder;
         write_text(folder.filePath("keys.csv").toStdString(),
                    "time, x, y, z\n# a comment\n0, 0, 0, 0\n2, 4, 0, 2\n4, 4, 2, 2, 0, 90, 0\n");
-        Effect effect = riding_on(Emitter{}, KeyedMover{{}, "keys.csv", false});
+        Effect effect = riding_on(Emitter{}, KeyedMover{{}, "keys.csv", 10, false});
         AssetLibrary library;
         const LoadResult loaded = library.load(effect, folder.path().toStdString());
         QVERIFY(loaded.missing.empty());
         const PreparedEffect ready = prepared(shared(effect), loaded.assets, {});
-        QVERIFY(length(placements_at(ready, 1)[0].position - Vec3{2, 0, 1}) < 1e-5f);
-        QVERIFY(length(placements_at(ready, 3)[0].position - Vec3{4, 1, 2}) < 1e-5f);
-        QVERIFY(length(placements_at(ready, 9)[0].axes.x - Vec3{0, 0, -1}) < 1e-5f);
+        QVERIFY(length(placements_at(ready, 11)[0].position - Vec3{2, 0, 1}) < 1e-5f);
+        QVERIFY(length(placements_at(ready, 13)[0].position - Vec3{4, 1, 2}) < 1e-5f);
+        QVERIFY(length(placements_at(ready, 19)[0].axes.x - Vec3{0, 0, -1}) < 1e-5f);
     }
 
     void what_rides_on_itself_is_refused_and_does_not_hang() {

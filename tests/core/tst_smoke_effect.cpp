@@ -45,7 +45,7 @@ void add_hand(Effect& effect) {
     hand.rides_on = "way";
     Trigger later; // so that each step has an effect of its own
     later.when = TriggerWhen::at_time;
-    later.time = 1000;
+    later.at = 1000;
     later.then = TriggerThen::set;
     later.what = "source";
     later.parameter = "density";

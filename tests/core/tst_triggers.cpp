@@ -104,7 +104,7 @@ class TestTriggers : public QObject {
   private slots:
     void at_a_time_once_and_again_and_again() {
         Trigger once = bursts(TriggerWhen::at_time);
-        once.time = 0.5f;
+        once.at = 0.5f;
         Scene scene(once);
         scene.run(0.5);
         QCOMPARE(scene.live(), size_t(0));
@@ -244,7 +244,7 @@ class TestTriggers : public QObject {
         QVERIFY2(limit.live() >= 69 && limit.live() <= 70, qPrintable(QString::number(limit.live())));
 
         Trigger later = bursts(TriggerWhen::at_time);
-        later.time = 0.5f;
+        later.at = 0.5f;
         later.delay = 1;
         Scene delay(later);
         delay.run(1.45);
@@ -256,7 +256,7 @@ class TestTriggers : public QObject {
     void what_is_started_was_off_and_what_is_stopped_bears_no_more() {
         Trigger trigger;
         trigger.when = TriggerWhen::at_time;
-        trigger.time = 1;
+        trigger.at = 1;
         trigger.what = "jet";
         trigger.then = TriggerThen::start;
         Emitter jet = idle_emitter();
@@ -311,6 +311,43 @@ class TestTriggers : public QObject {
         QVERIFY2(std::abs(count(sets) - (300 + 90)) <= 3, qPrintable(QString::number(count(sets))));
         QCOMPARE(sentence_of(sets.effect, trigger),
                  std::string("When 1 is pressed, Jet: Rate becomes 600 1/s for 0.5 s."));
+    }
+
+    // Looks and the stage have only numbers; what is set of them goes back after its time.
+    void a_look_and_the_stage_are_set() {
+        const std::string look = starter_effect().looks[0].id;
+        for (const auto& [id, key, own] : {std::tuple(look, "glow", 2.0f), {"stage", "exposure", -1.0f}}) {
+            Trigger trigger;
+            trigger.when = TriggerWhen::key;
+            trigger.then = TriggerThen::set;
+            trigger.what = id;
+            trigger.parameter = key;
+            trigger.value = 3;
+            trigger.lasting = 0.5f;
+            Scene scene(trigger);
+            scene.effect.looks[0].glow = 2;
+            scene.effect.stage.exposure = -1;
+            scene.set();
+            const auto seen = [&] {
+                Frame frame;
+                scene.simulation.write_frame(frame);
+                const auto holder = find_holder(*frame.now, trigger.what);
+                return std::get<float>(holder->find(trigger.parameter)->get(holder->object));
+            };
+            scene.run(0.1);
+            QCOMPARE(seen(), own);
+            scene.run(1.0 / 60, {.pointer = {}, .clicks = 0, .keys = {1}});
+            scene.run(0.2);
+            QCOMPARE(seen(), 3.0f);
+            scene.run(0.4);
+            QCOMPARE(seen(), own);
+            QVERIFY(!why_never_done(scene.effect, trigger));
+            QVERIFY(sentence_of(scene.effect, trigger).find("becomes 3") != std::string::npos);
+            const ReadResult read = parse_effect(effect_text(scene.effect), "set");
+            QVERIFY(read.problems.empty() && *read.effect == scene.effect);
+            trigger.then = TriggerThen::start; // it cannot
+            QVERIFY(why_never_done(scene.effect, trigger));
+        }
     }
 
     // What a trigger sets is in the frame, for pictures too; a drive comes before it, the own value before

@@ -106,7 +106,7 @@ class TestDriveRows : public QObject {
         for (int i = 0; i < 3; ++i) {
             QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
         }
-        QCOMPARE(effect_text(effect()), before);
+        QVERIFY2(effect_text(effect()) == before, window_->document().history().undo_label().c_str());
         QVERIFY(field(row("emitter", "rate"))->isEnabled());
     }
 

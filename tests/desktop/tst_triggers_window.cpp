@@ -219,6 +219,8 @@ class TestTriggersWindow : public QObject {
         trigger.then = TriggerThen::set;
         trigger.what = "jet";
         window_->document().apply(changed, "set", "");
+        QVERIFY(offered().contains("stage") &&
+                offered().contains(QString::fromStdString(effect().looks[0].id)));
         const QStringList numbers = offered("Number");
         QVERIFY(numbers.contains("rate") && !numbers.contains("look") && !numbers.contains("capacity"));
         QVERIFY(caution_words(effect(), "click").contains("which of its numbers"));

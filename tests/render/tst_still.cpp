@@ -43,12 +43,13 @@ class TestStill : public QObject {
             Problems problems;
             return read_image(file, problems).value_or(Image());
         }
-        const QImage png =
-            QImage(QString::fromStdString(file.string())).convertToFormat(QImage::Format_RGBA8888_Premultiplied);
+        const QImage png = QImage(QString::fromStdString(file.string()))
+                               .convertToFormat(QImage::Format_RGBA8888_Premultiplied);
         Image image{png.width(), png.height(), {}};
         for (int y = 0; y < png.height(); ++y) {
             for (int x = 0; x < png.width(); ++x) {
-                const QRgb p = reinterpret_cast<const QRgb*>(png.constScanLine(y))[x]; // blue and red changed over
+                const QRgb p =
+                    reinterpret_cast<const QRgb*>(png.constScanLine(y))[x]; // blue and red changed over
                 image.pixels.push_back({float(qBlue(p)) / 255, float(qGreen(p)) / 255, float(qRed(p)) / 255,
                                         float(qAlpha(p)) / 255});
             }
@@ -143,7 +144,8 @@ class TestStill : public QObject {
         QCOMPARE(qAlpha(png.pixel(2, 2)), 0);
         QVERIFY(png.hasAlphaChannel());
         // With the stage all is opaque.
-        QVERIFY(!save_still(scene.frame, scene.effect, scene.camera, {width, height, false, {}}, path("b.exr")));
+        QVERIFY(
+            !save_still(scene.frame, scene.effect, scene.camera, {width, height, false, {}}, path("b.exr")));
         const auto whole = read_image(path("b.exr"), problems);
         QVERIFY(whole && whole->at(2, 2).alpha == 1);
         QVERIFY(save_still(scene.frame, scene.effect, scene.camera, options, "/proc/nowhere.exr"));

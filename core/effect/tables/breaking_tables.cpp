@@ -202,8 +202,8 @@ constexpr auto blast_table = joined(
                                           "goes off by the clock."}),
         when<Blast, is_set_off>(row<Blast, &Blast::within>(
             {"within", "Within", "Blast", "m", "How near to the middle of the reach."}, lengths)),
-        when<Blast, goes_by_clock>(row<Blast, &Blast::first>(
-            {"first", "First at", "Blast", "s", "When it goes off."}, {0, 3600, 0, 30})),
+        when<Blast, goes_by_clock>(
+            row<Blast, &Blast::first>({"first", "First at", "Blast", "s", "When it goes off."}, any_time)),
         when<Blast, goes_by_clock>(row<Blast, &Blast::every>(
             {"every", "Every", "Blast", "s", "And again after this time; 0: once."}, {0, 3600, 0, 30})),
     },
@@ -228,7 +228,7 @@ constexpr auto dropper_table = joined(
             ParameterKind::breakable,
             {"drops", "Drops", "Dropping", "", "The breakable of which it throws copies in."}),
         row<Dropper, &Dropper::first>({"first", "First at", "Dropping", "s", "When the first comes."},
-                                      {0, 3600, 0, 30}),
+                                      any_time),
         row<Dropper, &Dropper::every>({"every", "Every", "Dropping", "s", "Time from one to the next."},
                                       {0.001, 3600, 0.1, 20}),
         row<Dropper, &Dropper::spread>(

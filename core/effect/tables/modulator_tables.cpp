@@ -13,7 +13,6 @@ constexpr std::array<std::string_view, 2> figures = {"distance", "speed"};
 // clang-format off: a table reads best with a row a line.
 
 constexpr Limits periods = {0.02, 3600, 0.1, 10};
-constexpr Limits moments = {0, 3600, 0, 20};
 
 constexpr auto pulses = [](const Cycle& c) { return c.wave == Wave::pulse; };
 constexpr auto by_distance = [](const MoverReading& m) { return m.figure == MoverFigure::distance; };
@@ -33,7 +32,7 @@ constexpr std::array cycle_table = {
 };
 
 constexpr std::array growth_table = {
-    row<Growth, &Growth::start>({"start", "Start", "Growth", "s", "When it begins to grow."}, moments),
+    row<Growth, &Growth::start>({"start", "Start", "Growth", "s", "When it begins to grow."}, any_time),
     row<Growth, &Growth::duration>(
         {"duration", "Duration", "Growth", "s", "How long it grows from low to high."}, periods),
     row<Growth, &Growth::at_end>({"at_end", "At the end", "Growth", "",
@@ -45,7 +44,7 @@ constexpr std::array growth_table = {
 constexpr std::array time_curve_table = {
     row<TimeCurve, &TimeCurve::curve>(
         {"curve", "Curve", "Over time", "", "0 is the low end of a drive, 1 its high end."}, {-5, 5, 0, 1}),
-    row<TimeCurve, &TimeCurve::start>({"start", "Start", "Over time", "s", "When it begins."}, moments),
+    row<TimeCurve, &TimeCurve::start>({"start", "Start", "Over time", "s", "When it begins."}, any_time),
     row<TimeCurve, &TimeCurve::duration>(
         {"duration", "Duration", "Over time", "s", "How long the curve takes."}, periods),
     row<TimeCurve, &TimeCurve::again>(

@@ -11,6 +11,7 @@ constexpr std::array<std::string_view, 1> key_endings = {"csv"};
 // clang-format off: a table reads best with a row a line.
 
 constexpr Limits periods = {0.01, 3600, 0.2, 30};
+constexpr Limits both_ways = {0, 2, 0, 1};
 
 constexpr auto path_mover_table = joined(
     place_rows<PathMover>(),
@@ -19,7 +20,9 @@ constexpr auto path_mover_table = joined(
             {"period", "Period", "Motion", "s", "How long the way from start to end takes, at even speed."},
             periods),
         row<PathMover, &PathMover::phase>(
-            {"phase", "Phase", "Motion", "", "Where it is at time zero, as a share of the way."}, share),
+            {"phase", "Phase", "Motion", "",
+             "Where it is at time zero, as a share of the way; from 1 to 2 it is on its way back."},
+            both_ways),
         row<PathMover, &PathMover::at_end>(
             {"at_end", "At the end", "Motion", "",
              "loop: begins again at the start. return: goes back the same way. stay: stops."},
@@ -66,18 +69,20 @@ constexpr auto wander_table = joined(
                                                          {0, 100, 0, 5}),
                           });
 
-constexpr auto keyed_table =
-    joined(place_rows<KeyedMover>(),
-           std::array{
-               names<KeyedMover, &KeyedMover::file>(
-                   ParameterKind::file,
-                   {"file", "File", "Motion", "",
-                    "A text file with a key on each line: seconds, x, y, z in metres, and optionally a turn "
-                    "in degrees about x, y, z; separated by commas."},
-                   key_endings),
-               row<KeyedMover, &KeyedMover::loop>(
-                   {"loop", "Loop", "Motion", "", "Whether it begins again after the last key."}),
-           });
+constexpr auto keyed_table = joined(
+    place_rows<KeyedMover>(),
+    std::array{
+        names<KeyedMover, &KeyedMover::file>(
+            ParameterKind::file,
+            {"file", "File", "Motion", "",
+             "A text file with a key on each line: seconds, x, y, z in metres, and optionally a turn "
+             "in degrees about x, y, z; separated by commas."},
+            key_endings),
+        row<KeyedMover, &KeyedMover::start>(
+            {"start", "Start", "Motion", "s", "When it is where the keys say for their second 0."}, any_time),
+        row<KeyedMover, &KeyedMover::loop>(
+            {"loop", "Loop", "Motion", "", "Whether it begins again after the last key."}),
+    });
 
 constexpr auto pointer_table = place_rows<Pointer>();
 

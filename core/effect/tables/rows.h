@@ -18,6 +18,7 @@ struct Limits {
 };
 
 constexpr Limits anywhere = {-10000, 10000, -10, 10};
+constexpr Limits any_time = {-600, 3600, 0, 20}; // s; 0 ends the warm-up
 constexpr Limits share = {0, 1};
 constexpr Limits degrees = {-360, 360, -180, 180};
 constexpr Limits axis = {-1000, 1000, -1, 1};

@@ -12,6 +12,7 @@ constexpr std::array<std::string_view, 2> fills = {"inside", "surface"};
 constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequence", "travelling"};
 constexpr std::array<std::string_view, 2> mesh_births = {"faces", "corners"};
 constexpr std::array<std::string_view, 3> aims = {"direction", "normal", "tangent"};
+constexpr std::array<std::string_view, 2> begins = {"at-once", "at-time"};
 constexpr std::array<std::string_view, 6> child_whens = {"always", "death", "hit", "broken", "rest", "apart"};
 constexpr std::array<std::string_view, 2> forms = {"round", "stretched"};
 constexpr std::array<std::string_view, 3> facings = {"motion", "fixed", "any"};
@@ -42,6 +43,7 @@ constexpr auto travels = [](const Emitter& e) { return has_order(e) && e.order =
 constexpr auto is_free = [](const Emitter& e) { return e.parent.empty(); };
 constexpr auto has_bursts = [](const Emitter& e) { return e.parent.empty() && e.burst_count > 0; };
 constexpr auto repeats = [](const Emitter& e) { return has_bursts(e) && e.burst_repeats != 1; };
+constexpr auto has_start = [](const Emitter& e) { return e.begins == Begin::at_time; };
 constexpr auto loops = [](const Emitter& e) { return e.parent.empty() && e.duration > 0; };
 constexpr auto is_carried = [](const Emitter& e) { return e.parent.empty() && !e.rides_on.empty(); };
 constexpr auto is_child = [](const Emitter& e) { return !e.parent.empty(); };
@@ -135,7 +137,13 @@ constexpr std::array amount_rows = {
          "How many are born on each metre that the emitter is carried; it needs to ride on something. Births "
          "lie evenly along the way, however fast."},
         {0, 10000, 0, 200})),
-    row<Emitter, &Emitter::start>({"start", "Start", "Amount", "s", "When births begin."}, {0, 3600, 0, 20}),
+    row<Emitter, &Emitter::begins>(
+        {"begins", "Begins", "Amount", "",
+         "at-once: births go on from the first step, through the warm-up if there is one. at-time: they "
+         "begin at a time; time zero ends the warm-up."},
+        {}, begins),
+    when<Emitter, has_start>(
+        row<Emitter, &Emitter::start>({"start", "Start", "Amount", "s", "When births begin."}, any_time)),
     row<Emitter, &Emitter::duration>(
         {"duration", "Duration", "Amount", "s", "How long births go on; 0 is for ever."}, {0, 3600, 0, 20}),
     when<Emitter, loops>(row<Emitter, &Emitter::loop_every>(

@@ -28,8 +28,11 @@ constexpr auto trigger_table = std::array{
          "source has so many. broken: a piece comes off. apart: a body comes apart, once for the whole "
          "of it. hit, rest, gone: this happens to a piece; hit and gone also to a particle."},
         {}, moments),
-    when<Trigger, is_when<TriggerWhen::at_time, TriggerWhen::every>>(fixed(row<Trigger, &Trigger::time>(
-        {"time", "Time", "When", "s", "When it happens, or how long from one time to the next."},
+    when<Trigger, is_when<TriggerWhen::at_time>>(
+        fixed(row<Trigger, &Trigger::at>({"at", "At", "When", "s", "When it happens."}, any_time))),
+    when<Trigger, is_when<TriggerWhen::every>>(fixed(row<Trigger, &Trigger::time>(
+        {"time", "Time", "When", "s",
+         "How long from one time to the next, counted from time zero to both sides."},
         {0.01, 3600, 0.1, 30}))),
     when<Trigger, is_when<TriggerWhen::key>>(
         fixed(row<Trigger, &Trigger::key>({"key", "Key", "When", "", "The digit that is pressed."}, {0, 9}))),
@@ -70,8 +73,9 @@ constexpr auto trigger_table = std::array{
          "pieces go. set: a number takes a value, until it begins anew. A blast or dropper that a trigger "
          "tells has no clock of its own."},
         {}, deeds),
-    names<Trigger, &Trigger::what>(ParameterKind::actor,
-                                   {"what", "What", "Then", "", "The element that does it."}),
+    names<Trigger, &Trigger::what>(
+        ParameterKind::actor, {"what", "What", "Then", "",
+                               "The element that does it; if a number is set, also a look or the stage."}),
     when<Trigger, bursts>(row<Trigger, &Trigger::births>(
         {"births", "Births", "Then", "", "How many particles at a time."}, {1, 1e6, 1, 1000})),
     when<Trigger, sets>(names<Trigger, &Trigger::parameter>(
