@@ -25,7 +25,7 @@ struct FromWarmUp {
     void operator()(TimeCurve& curve) const { curve.start -= warm_up; }
     void operator()(PathMover& mover) const {
         const double way = double(mover.phase) + double(warm_up) / double(mover.period);
-        mover.phase = mover.at_end == PathEnd::loop          ? turned_on(mover.phase, 1 / double(mover.period))
+        mover.phase = mover.at_end == PathEnd::loop ? turned_on(mover.phase, 1 / double(mover.period))
                       : mover.at_end == PathEnd::return_back ? float(std::fmod(way, 2))
                                                              : float(std::min(way, 1.0));
     }

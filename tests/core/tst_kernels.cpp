@@ -17,12 +17,10 @@ class FieldProbe {
         Effect effect = starter_effect();
         effect.elements.resize(1);
         effect.elements.push_back({.id = "t", .name = "t", .body = turbulence, .links = {{"emitter", 1}}});
-        // A step without length at that time.
+        constexpr double step_s = 1e-4;
+        const StepTime time = {step_s, uint64_t(std::lround(time_s / step_s))};
         ready_ = prepared(std::make_shared<const Effect>(effect), {}, {});
-        row_ = compiled(ready_, {}, {time_s, 0, 0}, placements_in(ready_, {time_s, 0, 0}))
-                   .front()
-                   .forces.front()
-                   .row;
+        row_ = compiled(ready_, {}, time, placements_in(ready_, time)).front().forces.front().row;
     }
 
     std::vector<Vec3> at(const std::vector<Vec3>& places) {

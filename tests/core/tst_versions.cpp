@@ -133,7 +133,8 @@ class TestVersions : public QObject {
         Effect effect;
         effect.stage.warm_up = 3;
         effect.elements.push_back({.id = "it", .name = "It", .body = trigger});
-        QString text = QString::fromStdString(effect_text(effect)).replace("\"version\": 2", "\"version\": 1");
+        QString text =
+            QString::fromStdString(effect_text(effect)).replace("\"version\": 2", "\"version\": 1");
         text.replace(QRegularExpression("\"at\": [0-9.]+"), at_five); // as version 1 wrote it
         QVERIFY(text.contains(at_five));
         QCOMPARE(std::get<Trigger>(effect_from(text).elements.at(0).body).at, 2.0f);
@@ -162,9 +163,14 @@ class TestVersions : public QObject {
             growth.start = 0.25f;
             growth.duration = 1;
             Effect effect = effect_of(steady);
-            for (const auto& [id, body] : std::vector<std::pair<std::string, ElementBody>>{
-                     {"burst", burst}, {"early", early}, {"idle", still(0, 100)}, {"beats", still(0, 100)},
-                     {"once", trigger}, {"again", again}, {"growth", growth}}) {
+            for (const auto& [id, body] :
+                 std::vector<std::pair<std::string, ElementBody>>{{"burst", burst},
+                                                                  {"early", early},
+                                                                  {"idle", still(0, 100)},
+                                                                  {"beats", still(0, 100)},
+                                                                  {"once", trigger},
+                                                                  {"again", again},
+                                                                  {"growth", growth}}) {
                 effect.elements.push_back({.id = id, .name = id, .body = body});
             }
             effect.stage.warm_up = warm_up;
@@ -185,7 +191,8 @@ class TestVersions : public QObject {
             const int beats = alive("beats");
             simulation.step();
             QCOMPARE(alive("burst"), 7);
-            QCOMPARE(alive("beats"), beats + (warm_up > 0 ? 1 : 0)); // at time zero, unless nothing was before
+            QCOMPARE(alive("beats"),
+                     beats + (warm_up > 0 ? 1 : 0)); // at time zero, unless nothing was before
             while (simulation.time_s() < 1) {
                 simulation.step();
             }

@@ -51,6 +51,8 @@ class TestDriveRows : public QObject {
             }
         });
         QTest::mouseClick(row->socket(), Qt::LeftButton);
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get(), 120000));
     }
     static void type(NumberField* field, const char* text) {
         field->setFocus();

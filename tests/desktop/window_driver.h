@@ -9,6 +9,7 @@
 #include <QInputDialog>
 #include <QLineEdit>
 #include <QMenu>
+#include <QPointer>
 #include <QSignalSpy>
 #include <QTimer>
 #include <QtTest>
@@ -40,7 +41,13 @@ void when_open(std::function<void(Opened*)> answer) {
     QTimer::singleShot(20, [answer = std::move(answer)]() mutable {
         for (QWidget* each : {QApplication::activePopupWidget(), QApplication::activeModalWidget()}) {
             if (auto* opened = qobject_cast<Opened*>(each); opened != nullptr && opened->isVisible()) {
-                return answer(opened);
+                const QPointer<QWidget> owner =
+                    opened->parentWidget() != nullptr ? opened->parentWidget()->window() : nullptr;
+                answer(opened);
+                if (owner) { // what closes as soon as it has opened may leave nothing active
+                    owner->activateWindow();
+                }
+                return;
             }
         }
         when_open<Opened>(std::move(answer));
