@@ -15,12 +15,30 @@ Report::Report(const Effect& effect) : name_(effect.name), seed_(effect.seed), b
     }
 }
 
+namespace {
+
+// RFC 4180: what has a comma, a quote or a line break stands in quotes, and quotes in it are doubled.
+std::string csv_cell(const std::string& text) {
+    if (text.find_first_of(",\"\r\n") == std::string::npos) {
+        return text;
+    }
+    std::string quoted = "\"";
+    for (const char c : text) {
+        quoted += c == '"' ? "\"\"" : std::string(1, c);
+    }
+    return quoted + "\"";
+}
+
+} // namespace
+
 void Report::begin_csv(std::ostream& stream) {
     csv_ = &stream;
     stream
         << "time_s,step_ms,births_ms,forces_ms,collision_ms,smoke_ms,debris_ms,particles,pieces,awake,bytes";
     for (const std::string& id : ids_) {
-        stream << "," << id << "_ms," << id << "_live," << id << "_refused";
+        for (const char* what : {"_ms", "_live", "_refused"}) {
+            stream << "," << csv_cell(id + what);
+        }
     }
     stream << "\n";
 }
