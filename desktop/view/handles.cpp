@@ -5,6 +5,7 @@
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 #include "desktop/view/force_lens.h"
+#include "desktop/view/outline.h"
 
 #include <QPainter>
 
@@ -151,107 +152,6 @@ float fitted(const Parameter& parameter, float number, bool snaps) {
     number = snaps ? std::round(number / step) * step : std::round(number * 1000) / 1000;
     return std::clamp(number, float(parameter.hard_low), float(parameter.hard_high));
 }
-
-// --- outlines
-
-class Outliner {
-  public:
-    Outliner(QPainter& painter, const Camera& camera, QSize size)
-        : painter_(painter), camera_(camera), size_(size) {}
-
-    void line(const Vec3& a, const Vec3& b) const {
-        const auto from = on_picture(a, camera_, size_), to = on_picture(b, camera_, size_);
-        if (from && to) {
-            painter_.drawLine(*from, *to);
-        }
-    }
-    void ellipse(const Vec3& middle, const Vec3& a, const Vec3& b) const {
-        constexpr int parts = 48;
-        Vec3 before = middle + a;
-        for (int i = 1; i <= parts; ++i) {
-            const float angle = 2 * std::numbers::pi_v<float> * float(i) / parts;
-            const Vec3 next = middle + a * std::cos(angle) + b * std::sin(angle);
-            line(before, next);
-            before = next;
-        }
-    }
-    void ball(const Placement& p, const Vec3& half) const {
-        ellipse(p.position, p.axes.x * half.x, p.axes.y * half.y);
-        ellipse(p.position, p.axes.x * half.x, p.axes.z * half.z);
-        ellipse(p.position, p.axes.y * half.y, p.axes.z * half.z);
-    }
-    void box(const Placement& p, const Vec3& half) const {
-        const auto corner = [&](int bits) {
-            return p.position + p.axes.x * ((bits & 1) != 0 ? half.x : -half.x) +
-                   p.axes.y * ((bits & 2) != 0 ? half.y : -half.y) +
-                   p.axes.z * ((bits & 4) != 0 ? half.z : -half.z);
-        };
-        for (int bits = 0; bits < 8; ++bits) {
-            for (int axis = 1; axis < 8; axis *= 2) {
-                if ((bits & axis) == 0) {
-                    line(corner(bits), corner(bits | axis));
-                }
-            }
-        }
-    }
-    void birth(const Emitter& emitter, const Placement& p) const {
-        const Vec3 half = emitter.size * 0.5f;
-        const Vec3 x = p.axes.x * half.x, y = p.axes.y * half.y, z = p.axes.z * half.z;
-        switch (emitter.shape) {
-        case BirthShape::line:
-            return line(p.position - x, p.position + x);
-        case BirthShape::disc:
-            return ellipse(p.position, x, z);
-        case BirthShape::ring:
-            return ellipse(p.position, x, p.axes.z * half.x);
-        case BirthShape::rectangle:
-            return box(p, {half.x, 0, half.z});
-        case BirthShape::box:
-            return box(p, half);
-        case BirthShape::ball:
-            return ball(p, half);
-        case BirthShape::cylinder:
-            ellipse(p.position - y, x, p.axes.z * half.x);
-            return ellipse(p.position + y, x, p.axes.z * half.x);
-        case BirthShape::cone:
-            ellipse(p.position + y, x, p.axes.z * half.x);
-            line(p.position - y, p.position + y + x);
-            return line(p.position - y, p.position + y - x);
-        default:
-            return;
-        }
-    }
-    void path(const PathShape& path, const Placement& p) const {
-        const PathTable table = sampled(path);
-        const int parts = std::min(table.count() - 1, 192);
-        for (int i = 0; i < parts; ++i) {
-            const auto place = [&](int k) {
-                return p.position + p.axes.out(table.at(float(k) / float(parts)).position);
-            };
-            line(place(i), place(i + 1));
-        }
-    }
-    void reach(const Reach& reach, const Placement& p, float wider) const {
-        const Vec3 more = {wider, wider, wider};
-        switch (reach.reach) {
-        case ReachShape::ball:
-            return ball(p, Vec3{reach.reach_size.x, reach.reach_size.x, reach.reach_size.x} * 0.5f + more);
-        case ReachShape::box:
-            return box(p, reach.reach_size * 0.5f + more);
-        case ReachShape::slab:
-            // Endless; a piece of it stands for the whole.
-            return box(p,
-                       {camera_.distance * 0.5f, reach.reach_size.y * 0.5f + wider, camera_.distance * 0.5f});
-        case ReachShape::everywhere:
-            return;
-        }
-    }
-
-  private:
-    QPainter& painter_;
-    const Camera& camera_;
-    QSize size_;
-};
 
 } // namespace
 
@@ -409,8 +309,8 @@ int handle_at(const std::vector<Handle>& handles, QPointF pixel, const Camera& c
 namespace {
 
 // While breaking is worked on, where the other zones and pins are: dotted, in a quiet colour.
-void paint_zones(QPainter& painter, const Outliner& outline, const Effect& effect, const std::string& id,
-                 const std::vector<Placement>& placements) {
+void paint_zones(QPainter& painter, const Effect& effect, const std::string& id,
+                 const std::vector<Placement>& placements, const Camera& camera, QSize size) {
     const Element& selected = *find_element(effect, id);
     const bool breaks =
         std::holds_alternative<Breakable>(selected.body) || family_of(selected.body) == Family::breaking;
@@ -419,10 +319,33 @@ void paint_zones(QPainter& painter, const Outliner& outline, const Effect& effec
         const auto stand = reach_stand_of(effect, each.id, placements);
         if (breaks && stand && each.id != id && family_of(each.body) == Family::breaking &&
             is_active(effect, each)) {
-            painter.setPen(QPen(theme::quiet, 1, Qt::DotLine));
+            Outline outline(camera, size);
             outline.reach(*reach, stand->own, 0);
+            painter.setPen(QPen(theme::quiet, 1, Qt::DotLine));
+            painter.drawLines(outline.drawn().data(), int(outline.drawn().size()));
         }
     }
+}
+
+// Each kind has a shape of its own: places are square, sizes round, reaches three-sided, aims pointed.
+QPolygonF knob_shape(const Handle& handle, QPointF at, double r) {
+    if (handle.kind == Handle::Kind::aim) {
+        return QPolygonF{at + QPointF(0, -r - 1), at + QPointF(r + 1, 0), at + QPointF(0, r + 1),
+                         at + QPointF(-r - 1, 0)};
+    }
+    if (handle.key.ends_with("position") || handle.point >= 0) {
+        return QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r);
+    }
+    if (handle.key.starts_with("reach") || handle.key.starts_with("fade")) {
+        return QPolygonF{at + QPointF(0, -r - 1.5), at + QPointF(r + 1, r), at + QPointF(-r - 1, r)};
+    }
+    constexpr int corners = 16; // round enough at a few pixels
+    QPolygonF round;
+    for (int i = 0; i < corners; ++i) {
+        const double angle = 2 * std::numbers::pi * i / corners;
+        round << at + QPointF(std::cos(angle), std::sin(angle)) * r;
+    }
+    return round;
 }
 
 } // namespace
@@ -436,10 +359,7 @@ void paint_handles(QPainter& painter, const Effect& effect, const std::string& i
     }
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setBrush(Qt::NoBrush);
-    const Outliner outline(painter, camera, size);
-    QColor faint = theme::ember;
-    faint.setAlpha(150);
-    painter.setPen(QPen(faint, 1.2));
+    Outline outline(camera, size);
     const auto* emitter = std::get_if<Emitter>(&element->body);
     const auto stand = stand_of(effect, id, placements);
     if (emitter != nullptr && emitter->parent.empty() && stand) {
@@ -449,18 +369,18 @@ void paint_handles(QPainter& painter, const Effect& effect, const std::string& i
         breakable != nullptr && breakable->shape == BreakShape::block && stand) {
         outline.box(stand->own, breakable->size * 0.5f);
     }
-    paint_zones(painter, outline, effect, id, placements);
-    painter.setPen(QPen(faint, 1.2));
     if (const auto path = path_stand_of(effect, *element, placements)) {
         outline.path(*path_of(element->body), *path);
     }
+    paint_zones(painter, effect, id, placements, camera, size);
     if (const auto reach_stand = reach_stand_of(effect, id, placements)) {
         const Reach& reach = *reach_of(element->body);
+        Outline faded(camera, size);
+        faded.reach(reach, reach_stand->own, reach.fade_distance);
+        draw_double(painter, faded.drawn(), QPen(theme::quiet, 1, Qt::DashLine));
         outline.reach(reach, reach_stand->own, 0);
-        faint.setAlpha(80);
-        painter.setPen(QPen(faint, 1.2, Qt::DashLine));
-        outline.reach(reach, reach_stand->own, reach.fade_distance);
     }
+    draw_double(painter, outline.drawn(), QPen(theme::text, 1.2));
     for (size_t i = 0; i < handles.size(); ++i) {
         const Handle& handle = handles[i];
         const auto root = on_picture(handle.root, camera, size);
@@ -469,18 +389,13 @@ void paint_handles(QPainter& painter, const Effect& effect, const std::string& i
             continue;
         }
         const bool is_held = int(i) == held;
-        painter.setPen(QPen(is_held ? theme::text : theme::ember, is_held ? 2 : 1.3));
-        painter.drawLine(*root, *knob);
+        const QPen pale(theme::text, is_held ? 2 : 1.3);
+        draw_double(painter, {{*root, *knob}}, pale);
+        const QPolygonF shape = knob_shape(handle, *knob, is_held ? 5 : 4);
         painter.setBrush(is_held ? theme::text : theme::ground);
-        const double r = is_held ? 5 : 4;
-        // Moves are square, sizes round, aims pointed.
-        if (handle.kind == Handle::Kind::aim) {
-            painter.drawPolygon(QPolygonF{*knob + QPointF(0, -r - 1), *knob + QPointF(r + 1, 0),
-                                          *knob + QPointF(0, r + 1), *knob + QPointF(-r - 1, 0)});
-        } else if (handle.key.ends_with("position") || handle.point >= 0) {
-            painter.drawRect(QRectF(knob->x() - r, knob->y() - r, 2 * r, 2 * r));
-        } else {
-            painter.drawEllipse(*knob, r, r);
+        for (const QPen& pen : {QPen(theme::ground, pale.widthF() + 2.2), pale}) {
+            painter.setPen(pen);
+            painter.drawPolygon(shape);
         }
         painter.setBrush(Qt::NoBrush);
     }

@@ -172,11 +172,16 @@ class TestWriters : public QObject {
     void each_limit_that_is_exceeded_is_named_data() {
         QTest::addColumn<QString>("limit");
         QTest::addColumn<QString>("words");
-        QTest::newRow("frame") << "frame_ms" << "step, 95 of 100";
-        QTest::newRow("particles") << "particles" << "particles ";
-        QTest::newRow("pieces") << "pieces" << "pieces 12, limit 5";
-        QTest::newRow("awake") << "awake_pieces" << "awake pieces";
-        QTest::newRow("memory") << "memory_mb" << "memory ";
+        QTest::newRow("frame") << "frame_ms"
+                               << "step, 95 of 100";
+        QTest::newRow("particles") << "particles"
+                                   << "particles ";
+        QTest::newRow("pieces") << "pieces"
+                                << "pieces 12, limit 5";
+        QTest::newRow("awake") << "awake_pieces"
+                               << "awake pieces";
+        QTest::newRow("memory") << "memory_mb"
+                                << "memory ";
     }
     void each_limit_that_is_exceeded_is_named() {
         QFETCH(QString, limit);
