@@ -106,8 +106,7 @@ void Outline::reach(const Reach& reach, const Placement& p, float wider) {
         return box(p, reach.reach_size * 0.5f + more);
     case ReachShape::slab:
         // Endless; a piece of it stands for the whole.
-        return box(p,
-                   {camera_.distance * 0.5f, reach.reach_size.y * 0.5f + wider, camera_.distance * 0.5f});
+        return box(p, {camera_.distance * 0.5f, reach.reach_size.y * 0.5f + wider, camera_.distance * 0.5f});
     case ReachShape::everywhere:
         return;
     }

@@ -1,6 +1,7 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 
+#include <QDir>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -80,6 +81,19 @@ class TestEffectFile : public QObject {
             QVERIFY2(written.find(kept) != std::string::npos, kept);
         }
         QVERIFY(*parse_effect(written, "again").effect == *read.effect);
+    }
+
+    // What we give to artists has nothing in it that is not understood.
+    void demos_and_samples_are_read_without_a_note() {
+        for (const char* folder : {"/demo/saltworks", "/demo/samples"}) {
+            const QDir files(QStringLiteral(EMBER_SOURCE_DIR) + folder);
+            const QStringList names = files.entryList({"*.ember.json"});
+            QVERIFY(names.size() >= 8);
+            for (const QString& name : names) {
+                const ReadResult read = read_effect(files.filePath(name).toStdString());
+                QVERIFY2(read.is_sound() && read.notes.empty(), qPrintable(name));
+            }
+        }
     }
 
     void refused_values_name_place_and_line_data() {
