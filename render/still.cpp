@@ -97,8 +97,9 @@ StillLight light_of_still(const Frame& frame, const Effect& effect, Camera camer
                 visit(size_t(y), size_t(y - first) * size_t(drawn.stride));
             }
         };
-        constexpr float noise = 1e-4f; // of light that is taken from light: what only glows has no opacity
-        // Opacity is what lets nothing through of a white light behind it.
+        // Opacity is what lets nothing through of a white light behind it. What only glows has none, but for
+        // the last digits of light that is taken from light.
+        constexpr float noise = 1e-4f;
         if (options.is_alone) {
             renderer.set_backdrop(1.0f);
             const LightPlanes& on_white = draw();
@@ -131,8 +132,9 @@ StillLight light_of_still(const Frame& frame, const Effect& effect, Camera camer
 
 std::optional<int> parts_of_still(const Frame& frame, const Effect& effect, const StillOptions& options,
                                   bool is_exr) {
+    const uint64_t room = room_for(options);
     for (int parts = 1; parts <= most_parts(options); ++parts) {
-        if (bytes_of(frame, effect, options, is_exr, parts) <= room_for(options)) {
+        if (bytes_of(frame, effect, options, is_exr, parts) <= room) {
             return parts;
         }
     }

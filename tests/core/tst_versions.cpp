@@ -34,15 +34,17 @@ Simulation after_steps(const Effect& effect, uint64_t steps) {
     return simulation;
 }
 
-// An effect that warms up for 3 s, whose one element says in a number how far it has got.
-template <class Body>
-Body brought_up_to_date(Body body) {
+// The file of an effect that warms up for 3 s, with one element, as version 1 has it.
+QString older_text(const ElementBody& body) {
     Effect effect;
     effect.stage.warm_up = 3;
     effect.elements.push_back({.id = "it", .name = "It", .body = body});
-    QString text = QString::fromStdString(effect_text(effect));
-    text.replace("\"version\": 2", "\"version\": 1");
-    return std::get<Body>(effect_from(text).elements.at(0).body);
+    return QString::fromStdString(effect_text(effect)).replace("\"version\": 2", "\"version\": 1");
+}
+
+template <class Body>
+Body brought_up_to_date(const Body& body) {
+    return std::get<Body>(effect_from(older_text(body)).elements.at(0).body);
 }
 
 } // namespace
@@ -130,11 +132,7 @@ class TestVersions : public QObject {
         trigger.when = TriggerWhen::at_time;
         trigger.time = 5;
         const QString at_five = "\"time\": 5";
-        Effect effect;
-        effect.stage.warm_up = 3;
-        effect.elements.push_back({.id = "it", .name = "It", .body = trigger});
-        QString text =
-            QString::fromStdString(effect_text(effect)).replace("\"version\": 2", "\"version\": 1");
+        QString text = older_text(trigger);
         text.replace(QRegularExpression("\"at\": [0-9.]+"), at_five); // as version 1 wrote it
         QVERIFY(text.contains(at_five));
         QCOMPARE(std::get<Trigger>(effect_from(text).elements.at(0).body).at, 2.0f);
