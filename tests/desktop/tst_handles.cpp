@@ -11,6 +11,7 @@
 #include "desktop/view/picture_maker.h"
 
 #include <QApplication>
+#include <QPainter>
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QtTest>
@@ -232,6 +233,31 @@ class TestHandles : public QObject {
         const Vec3 after = std::get<Emitter>(moved.elements[0].body).position;
         QVERIFY(std::abs(after.x - before.x - 0.5f) < 0.06f);
         QCOMPARE(after.z, before.z);
+    }
+
+    // Pale over dark: seen on snow, at night and on sparks.
+    void what_is_chosen_is_seen_on_any_ground() {
+        for (const QColor& ground : {QColor(Qt::white), QColor(Qt::black), theme::ember}) {
+            QImage image(view()->size(), QImage::Format_RGB32);
+            image.fill(ground);
+            const QImage before = image;
+            QPainter painter(&image);
+            paint_handles(painter, effect(), window_->selection(),
+                          window_->pictureMaker().shot().readings.placements, -1, view()->camera(),
+                          view()->size());
+            painter.end();
+            int pale = 0, dark = 0;
+            for (int y = 0; y < image.height(); ++y) {
+                for (int x = 0; x < image.width(); ++x) {
+                    if (image.pixel(x, y) != before.pixel(x, y)) {
+                        pale += qGreen(image.pixel(x, y)) > 200 ? 1 : 0;
+                        dark += qGreen(image.pixel(x, y)) < 60 ? 1 : 0;
+                    }
+                }
+            }
+            QVERIFY2(ground == Qt::white || pale > 100, qPrintable(QString::number(pale)));
+            QVERIFY2(ground == Qt::black || dark > 100, qPrintable(QString::number(dark)));
+        }
     }
 };
 
