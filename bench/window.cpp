@@ -9,7 +9,7 @@
 #include "desktop/theme.h"
 #include "desktop/top/top_bar.h"
 #include "desktop/view/live_view.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QApplication>
 #include <QElapsedTimer>
@@ -45,21 +45,22 @@ void measure_latency() {
     window.show();
     window.files().openDemo(QStringLiteral("sluice-spray"));
     wait_ms(5000);
-    values()["latency particles"] = double(window.pictureMaker().shot().readings.meters.particles);
+    values()["latency particles"] =
+        double(window.workbench().pictureMaker().shot().readings.meters.particles);
 
     const Parameter& strength =
-        *holder_of(*find_element(*window.document().effect(), "gravity")).find("strength");
+        *holder_of(*find_element(*window.workbench().document().effect(), "gravity")).find("strength");
     std::vector<double> frames;
     for (int i = 0; i < 150; ++i) {
         QElapsedTimer since;
         since.start();
-        window.document().apply(
-            with_value(*window.document().effect(), "gravity", strength, 9 + 0.01f * float(i)), "drag",
-            "drag");
-        const EffectPtr edited = window.document().effect();
+        window.workbench().document().apply(
+            with_value(*window.workbench().document().effect(), "gravity", strength, 9 + 0.01f * float(i)),
+            "drag", "drag");
+        const EffectPtr edited = window.workbench().document().effect();
         QEventLoop loop;
         QObject::connect(&window, &MainWindow::pictureShown, &loop, [&] {
-            if (window.pictureMaker().shot().readings.effect == edited) {
+            if (window.workbench().pictureMaker().shot().readings.effect == edited) {
                 window.view()->repaint();
                 loop.quit();
             }
@@ -70,7 +71,7 @@ void measure_latency() {
     }
     values()["latency median"] = at_share(frames, 0.5);
     values()["latency 95"] = at_share(frames, 0.95);
-    window.document().reset(starter_effect(), {});
+    window.workbench().document().reset(starter_effect(), {});
 }
 
 double processor_s() {
@@ -85,11 +86,11 @@ double opening_s(MainWindow& window, const Effect& effect) {
     for (int i = 0; i < 7; ++i) {
         QElapsedTimer since;
         since.start();
-        window.document().reset(effect, {});
-        const EffectPtr opened = window.document().effect();
+        window.workbench().document().reset(effect, {});
+        const EffectPtr opened = window.workbench().document().effect();
         QEventLoop loop;
         QObject::connect(&window, &MainWindow::pictureShown, &loop, [&] {
-            if (window.pictureMaker().shot().readings.effect == opened) {
+            if (window.workbench().pictureMaker().shot().readings.effect == opened) {
                 window.grab();
                 loop.quit();
             }
@@ -146,7 +147,7 @@ void measure_panels() {
     }
     values()["panels share"] = at_share(shares, 0.5);
     values()["panels frame ms"] = at_share(frames, 0.5);
-    window.document().reset(starter_effect(), {});
+    window.workbench().document().reset(starter_effect(), {});
 }
 
 // P13: each demo as the program opens it, in a window of 1280x800: frames from its third second on, against
@@ -161,8 +162,8 @@ void measure_frames_in_window(const std::vector<std::string>& demos) {
         std::vector<double> shares;
         QEventLoop loop;
         const auto listening = QObject::connect(&window, &MainWindow::pictureShown, &loop, [&] {
-            const Readings& readings = window.pictureMaker().shot().readings;
-            if (readings.effect != window.document().effect() || readings.time_s < 2) {
+            const Readings& readings = window.workbench().pictureMaker().shot().readings;
+            if (readings.effect != window.workbench().document().effect() || readings.time_s < 2) {
                 return;
             }
             shares.push_back(readings.frame_ms() / double(readings.effect->budget.frame_ms));
@@ -178,7 +179,7 @@ void measure_frames_in_window(const std::vector<std::string>& demos) {
         values()["window 95" + of] = at_share(shares, 0.95);
         values()["window over" + of] = double(over) / double(shares.size());
     }
-    window.document().reset(starter_effect(), {});
+    window.workbench().document().reset(starter_effect(), {});
 }
 
 // P11: from starting the process to its word that the first picture of the demo is on the screen.

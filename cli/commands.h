@@ -13,8 +13,11 @@ namespace ember {
 enum ExitCode { exit_fine = 0, exit_wrong_usage = 1, exit_bad_input = 2, exit_over_budget = 3 };
 
 struct RunOptions {
-    std::string effect;
-    double seconds = 10;
+    std::string effect;            // file
+    std::string take;              // file of takes, in place of an effect
+    std::string take_name;         // the last if empty
+    double from = 0;               // seconds that are stepped before anything is measured
+    std::optional<double> seconds; // 10, or to the take's end, if missing
     std::optional<int64_t> frames; // in place of seconds
     std::optional<uint32_t> seed;  // in place of the file's
     int threads = 0;               // 0: all
@@ -23,8 +26,8 @@ struct RunOptions {
     bool alone = false;            // the picture without the stage
     std::string particles;         // .ply
     std::optional<double> at;      // seconds; the end of the run if missing
-    int width = 1280;
-    int height = 800;
+    int width = 0;                 // 0: 1280x800, or as wide in the effect's own frame shape
+    int height = 0;
     std::vector<std::string> set; // element.parameter=value
     bool enforce = false;
     bool without_cleanup = false;

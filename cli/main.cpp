@@ -73,16 +73,24 @@ void add_size(CLI::App& command, int most, int& width, int& height, const std::s
         words);
 }
 
-void add_run(CLI::App& app, RunOptions& options) {
+CLI::App* add_run(CLI::App& app, RunOptions& options) {
     CLI::App* run = app.add_subcommand("run", "Step an effect and write what was asked for");
-    run->add_option("EFFECT", options.effect, "Effect file")->required();
-    auto* seconds =
-        run->add_option("--seconds", options.seconds, "How long to run (s); 10 if neither is given")
-            ->check(CLI::Validator(check_seconds, "SECONDS"));
+    auto* effect = run->add_option("EFFECT", options.effect, "Effect file");
+    auto* take =
+        run->add_option("--take", options.take,
+                        "File of takes: runs one again, with all that reached it, in place of an effect")
+            ->excludes(effect);
+    run->add_option("--take-name", options.take_name, "Which of them; the last if missing")->needs(take);
+    run->add_option("--from", options.from, "Steps to this time (s) first; nothing of that is in the report")
+        ->check(CLI::Validator(check_seconds, "SECONDS"));
+    auto* seconds = run->add_option("--seconds", options.seconds,
+                                    "How long to run (s); 10, or to the end of the take, if neither is given")
+                        ->check(CLI::Validator(check_seconds, "SECONDS"));
     run->add_option("--frames", options.frames, "How many steps to run")
         ->check(CLI::Range(0, 5184000))
         ->excludes(seconds);
     run->add_option("--seed", options.seed, "Seed in place of the file's")
+        ->excludes(take)
         ->check(CLI::Range(0.0, 4294967295.0));
     run->add_option("--threads", options.threads, "Threads to use; all if missing")
         ->check(CLI::Range(1, 256));
@@ -97,15 +105,18 @@ void add_run(CLI::App& app, RunOptions& options) {
     run->add_option("--at", options.at,
                     "Time of the picture and the particles (s); the end of the run if missing")
         ->check(CLI::Validator(check_seconds, "SECONDS"));
-    add_size(*run, 16384, options.width, options.height,
-             "Size of the picture in pixels, 1280x800 if missing");
+    add_size(
+        *run, 16384, options.width, options.height,
+        "Size of the picture in pixels; 1280x800, or 1280 wide in the effect's own frame shape, if missing");
     run->add_option("--set", options.set,
                     "ELEMENT.PARAMETER=VALUE, the value as in the file; may be repeated")
+        ->excludes(take)
         ->take_all()
         ->allow_extra_args(false);
     run->add_flag("--without-cleanup", options.without_cleanup,
                   "As if no zone and no rule took pieces away: what they are good for");
     run->add_flag("--enforce", options.enforce, "Exit code 3 if the effect is over its budget");
+    return run;
 }
 
 CLI::App* add_seeds(CLI::App& app, SeedsOptions& options) {
@@ -132,7 +143,7 @@ int main(int argc, char** argv) {
     CLI::App app{"Crisp Ember on the command line: run, compare, check and describe effects"};
     app.require_subcommand(1);
     RunOptions options;
-    add_run(app, options);
+    const CLI::App* run = add_run(app, options);
     SeedsOptions seeds_options;
     const CLI::App* seeds = add_seeds(app, seeds_options);
 
@@ -149,6 +160,9 @@ int main(int argc, char** argv) {
 
     try {
         app.parse(argc, argv);
+        if (run->parsed() && options.effect.empty() && options.take.empty()) {
+            throw CLI::RequiredError("EFFECT, or --take with a file of takes,");
+        }
     } catch (const CLI::ParseError& error) {
         return app.exit(error) == 0 ? exit_fine : exit_wrong_usage;
     }

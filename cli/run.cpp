@@ -5,10 +5,12 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/runtime/report.h"
+#include "core/runtime/take.h"
 #include "render/still.h"
 
 #include <oneapi/tbb/global_control.h>
 
+#include <algorithm>
 #include <cmath>
 #include <iostream>
 #include <system_error>
@@ -128,8 +130,13 @@ std::optional<Problem> write_outputs(const Simulation& simulation, const RunOpti
         Frame frame;
         simulation.write_frame(frame);
         const Effect& effect = *frame.now;
-        return save_still(frame, effect, camera_of(effect.stage),
-                          {options.width, options.height, options.alone}, options.picture);
+        constexpr int usual_width = 1280, usual_height = 800;
+        const bool is_given = options.width > 0;
+        const float ratio = frame_ratio_of(effect.stage).value_or(float(usual_width) / float(usual_height));
+        const int width = is_given ? options.width : usual_width;
+        const int height = is_given ? options.height : std::max(int(std::lround(float(width) / ratio)), 1);
+        return save_still(frame, effect, camera_of(effect.stage), {width, height, options.alone},
+                          options.picture);
     }
     return std::nullopt;
 }
@@ -152,8 +159,47 @@ int check_effect(const std::string& path) {
     return said();
 }
 
-int run_effect(const RunOptions& options) {
-    ReadResult read = read_effect(options.effect);
+namespace {
+
+// The take that was asked for.
+std::optional<Take> take_of(const RunOptions& options, Problems& problems) {
+    ReadTakes read = read_takes(options.take);
+    problems = std::move(read.problems);
+    std::string names;
+    for (const Take& take : read.takes) {
+        names += (names.empty() ? "" : ", ") + take.name;
+    }
+    const auto found = options.take_name.empty()
+                           ? (read.takes.empty() ? read.takes.end() : std::prev(read.takes.end()))
+                           : std::find_if(read.takes.begin(), read.takes.end(),
+                                          [&](const Take& take) { return take.name == options.take_name; });
+    if (found == read.takes.end()) {
+        if (problems.empty()) {
+            problems.push_back({options.take, 0, "--take-name", "\"" + options.take_name + "\"",
+                                names.empty() ? "a file with takes in it" : "one of: " + names});
+        }
+        return std::nullopt;
+    }
+    return std::move(*found);
+}
+
+} // namespace
+
+int run_effect(const RunOptions& given) {
+    RunOptions options = given;
+    Problems problems;
+    std::optional<Take> take;
+    ReadResult read;
+    if (!options.take.empty()) {
+        take = take_of(options, problems);
+        if (!take || !problems.empty()) {
+            return refuse(problems);
+        }
+        options.effect = options.take;
+        read.effect = *std::prev(take->effects.end())->second;
+    } else {
+        read = read_effect(options.effect);
+    }
     if (!read.is_sound()) {
         return refuse(read.problems);
     }
@@ -186,16 +232,30 @@ int run_effect(const RunOptions& options) {
     notes.insert(notes.end(), loaded.notes.begin(), loaded.notes.end());
     tell_notes(effect, notes);
     Simulation simulation;
-    simulation.set_effect(std::make_shared<const Effect>(std::move(effect)), loaded.assets);
-    StepInputs inputs;
-    inputs.cleans = !options.without_cleanup;
-    while (simulation.is_warming_up()) {
+    simulation.set_effect(take ? take->effect_at(0) : std::make_shared<const Effect>(std::move(effect)),
+                          loaded.assets);
+    const auto make_step = [&] {
+        StepInputs inputs;
+        if (take && simulation.steps() < take->steps()) {
+            inputs = inputs_of_step(*take, simulation);
+        }
+        inputs.cleans = inputs.cleans && !options.without_cleanup;
         simulation.step(inputs);
+    };
+    while (simulation.is_warming_up()) {
+        make_step();
     }
     const auto steps_of = [&](double seconds) {
         return uint64_t(std::llround(seconds / simulation.step_s()));
     };
-    const uint64_t steps = options.frames ? uint64_t(*options.frames) : steps_of(options.seconds);
+    constexpr double usual_s = 10;
+    const uint64_t from = steps_of(options.from);
+    const uint64_t to_end = take && take->steps() > simulation.steps() + from
+                                ? take->steps() - simulation.steps() - from
+                                : steps_of(usual_s);
+    const uint64_t steps = from + (options.frames    ? uint64_t(*options.frames)
+                                   : options.seconds ? steps_of(*options.seconds)
+                                                     : to_end);
     const uint64_t output_step = options.at ? steps_of(*options.at) : steps;
     if (output_step > steps) {
         return refuse({{"", 0, "--at", text_of(float(*options.at)) + " s", "a time within the run"}});
@@ -221,8 +281,10 @@ int run_effect(const RunOptions& options) {
         if (step == steps) {
             break;
         }
-        simulation.step(inputs);
-        report.add(simulation);
+        make_step();
+        if (step >= from) {
+            report.add(simulation);
+        }
         if (step == 2) {
             tell_slow(simulation.meters().step_ms, steps - step);
         }

@@ -2,7 +2,7 @@
 // it.
 #pragma once
 
-#include "desktop/document.h"
+#include "desktop/workbench/document.h"
 
 #include <QObject>
 #include <QStringList>

@@ -1,8 +1,8 @@
 #include "desktop/main_window.h"
 
-#include "core/effect/edit.h"
-#include "desktop/asset_loader.h"
+#include "core/effect/track.h"
 #include "desktop/board/board_panel.h"
+#include "desktop/controls/folding_splitter.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/detail/word_editor.h"
@@ -22,7 +22,6 @@
 #include <QMenu>
 #include <QMessageBox>
 #include <QProgressBar>
-#include <QSplitter>
 #include <QStatusBar>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -33,14 +32,14 @@ namespace ember {
 
 namespace {
 
-const QList<int> usual_sides = {336, 600, 344};
+constexpr int board_width = 300, detail_width = 290, strip_height = 122;
+constexpr int board_side = 0, detail_side = 2, strip_side = 1;
 
 } // namespace
 
 MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
-    : document_(state_folder, autosave_ms), player_(std::make_unique<Player>([this] { maker_->wake(); })),
-      maker_(std::make_unique<PictureMaker>(*player_)), loader_(new AssetLoader(this)),
-      files_(new Files(document_, this)), menu_(new QMenu(this)) {
+    : workbench_(state_folder, autosave_ms), files_(new Files(workbench_.document(), this)),
+      menu_(new QMenu(this)) {
     setWindowIcon(QIcon(QStringLiteral(":/icon.svg")));
     makeCommands();
     arrange();
@@ -49,17 +48,14 @@ MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     figures_age_.start();
     driven_age_.start();
     resize(1280, 800);
-    maker_->setSize(view_->pictureSize());
-    document_.reset(starter_effect(), {});
-    setPlaying(true);
+    workbench_.pictureMaker().setSize(view_->pictureSize());
+    workbench_.document().reset(starter_effect(), {});
+    workbench_.setPlaying(true);
 }
 
 MainWindow::~MainWindow() {
     // Panels that go say that their gestures end, so they go while there is a document to hear it.
     delete takeCentralWidget();
-    // The player calls the picture maker, and the picture maker reads the player's frames.
-    player_->stop();
-    maker_.reset();
 }
 
 QWidget* MainWindow::boardWidget() const {
@@ -75,7 +71,7 @@ QWidget* MainWindow::detailWidget() const {
 }
 
 void MainWindow::arrange() {
-    top_ = new TopBar(menu_, {rewind_, play_, step_, without_cleanup_}, this);
+    top_ = new TopBar(menu_, speeds_, {rewind_, play_, step_, without_cleanup_}, this);
     board_ = new BoardPanel(this);
     view_ = new LiveView(this);
     lens_bar_ = new LensBar(view_);
@@ -83,30 +79,27 @@ void MainWindow::arrange() {
     detail_ = new DetailPanel(this);
     strip_ = new BudgetStrip(this);
 
-    sides_ = new QSplitter(Qt::Horizontal, this);
-    sides_->setChildrenCollapsible(false);
-    sides_->setHandleWidth(2);
+    sides_ = new FoldingSplitter(Qt::Horizontal, this);
     sides_->addWidget(board_);
     sides_->addWidget(view_);
     sides_->addWidget(detail_);
     sides_->setStretchFactor(1, 1);
-    sides_->setSizes(usual_sides);
-    board_->setMinimumWidth(260);
-    detail_->setMinimumWidth(320);
-    auto* whole = new QSplitter(Qt::Vertical, this);
-    whole->setChildrenCollapsible(false);
-    whole->setHandleWidth(2);
-    whole->addWidget(sides_);
-    whole->addWidget(strip_);
-    whole->setStretchFactor(0, 1);
-    whole->setSizes({576, 174});
+    sides_->setFolds(board_side);
+    sides_->setFolds(detail_side);
+    board_->setMinimumWidth(240);
+    detail_->setMinimumWidth(270);
+    whole_ = new FoldingSplitter(Qt::Vertical, this);
+    whole_->addWidget(sides_);
+    whole_->addWidget(strip_);
+    whole_->setFolds(strip_side);
+    whole_->setStretchFactor(0, 1);
 
     auto* center = new QWidget(this);
     auto* layout = new QVBoxLayout(center);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
     layout->addWidget(top_);
-    layout->addWidget(whole, 1);
+    layout->addWidget(whole_, 1);
     setCentralWidget(center);
     reading_ = new QProgressBar(this);
     reading_->setRange(0, 100);
@@ -127,23 +120,33 @@ void MainWindow::arrange() {
 }
 
 void MainWindow::connectPanels() {
-    connect(&document_, &Document::replaced, this, [this](const EffectPtr& effect) {
-        shown_seed_ = effect->seed;
+    Workbench* bench = &workbench_;
+    connect(bench, &Workbench::said, this, &MainWindow::say);
+    connect(bench, &Workbench::opened, this, [this] {
         without_cleanup_->setChecked(false);
-        starts_anew_ = true;
-        effect_camera_ = camera_of(effect->stage);
-        view_->setCamera(effect_camera_);
+        has_flying_camera_ = false;
     });
-    connect(&document_, &Document::effectChanged, this, &MainWindow::onEffectChanged);
-    connect(&document_, &Document::stateChanged, this, &MainWindow::onStateChanged);
-    connect(&document_, &Document::keepingFailed, this, [this](const QString& why) {
-        statusBar()->showMessage(tr("Unsaved work could not be kept: %1").arg(why), 10000);
+    connect(bench, &Workbench::effectChanged, this, &MainWindow::onEffectChanged);
+    connect(bench, &Workbench::selectionChanged, this, &MainWindow::onSelection);
+    connect(bench, &Workbench::chosen, board_->board(), &Board::setChosen);
+    connect(bench, &Workbench::cameraChanged, view_, &LiveView::setCamera);
+    connect(bench, &Workbench::playingChanged, top_, &TopBar::setPlaying);
+    connect(bench, &Workbench::playingChanged, view_, &LiveView::setPlaying);
+    connect(bench, &Workbench::speedChanged, top_, &TopBar::setSpeed);
+    connect(bench, &Workbench::loopingChanged, strip_, [this](Workbench::Looping how) {
+        strip_->setLoopWords(how == Workbench::Looping::off         ? QString()
+                             : how == Workbench::Looping::as_it_was ? tr("loops")
+                                                                    : tr("loops anew"));
     });
+    connect(strip_, &BudgetStrip::spanMarked, bench, &Workbench::setSpan);
+    connect(bench, &Workbench::shown, this, &MainWindow::onShot);
+    connect(&bench->document(), &Document::stateChanged, this, &MainWindow::onStateChanged);
 
+    const auto end_gesture = [bench] { bench->document().endGesture(); };
     connect(board_, &BoardPanel::selected, this, &MainWindow::select);
     connect(board_, &BoardPanel::addAsked, this, &MainWindow::chooseToAdd);
-    connect(board_->board(), &Board::edited, this, &MainWindow::applyEdit);
-    connect(board_->board(), &Board::gestureEnded, this, [this] { document_.endGesture(); });
+    connect(board_->board(), &Board::edited, bench, &Workbench::edit);
+    connect(board_->board(), &Board::gestureEnded, bench, end_gesture);
     connect(board_->board(), &Board::renameRequested, this, [this](const std::string& id) {
         select(id);
         detail_->rename();
@@ -152,180 +155,186 @@ void MainWindow::connectPanels() {
     connect(board_->board(), &Board::wordPressed, this, &MainWindow::editWord);
     connect(board_->board(), &Board::menuRequested, this,
             [this](const std::string&, const QPoint& place) { element_menu_->exec(place); });
-    connect(detail_, &DetailPanel::edited, this, &MainWindow::applyEdit);
-    connect(detail_, &DetailPanel::gestureEnded, this, [this] { document_.endGesture(); });
-    connect(view_, &LiveView::edited, this, &MainWindow::applyEdit);
-    connect(view_, &LiveView::gestureEnded, this, [this] { document_.endGesture(); });
-    connect(view_, &LiveView::picked, this, &MainWindow::select);
-    connect(lens_bar_, &LensBar::changed, this, [this] {
-        const ForceLens& lens = lens_bar_->lens();
-        view_->setLens(lens);
-        player_->note_contacts(lens.kind == ForceLens::Kind::contacts);
-        maker_->setTint(lens.kind == ForceLens::Kind::age ? DotTint::age : DotTint::look);
-        maker_->setHeat(lens.kind == ForceLens::Kind::heat);
-        maker_->setCutApart(lens.kind == ForceLens::Kind::cut ? std::optional(lens.apart) : std::nullopt);
-    });
-    connect(view_, &LiveView::focusAsked, maker_.get(), &PictureMaker::askPoint);
-    connect(maker_.get(), &PictureMaker::pointFound, this, &MainWindow::focusOn, Qt::QueuedConnection);
-    connect(
-        maker_.get(), &PictureMaker::exported, this,
-        [this](const QString& path, const QString& problem) {
-            statusBar()->showMessage(
-                problem.isEmpty() ? tr("Saved %1").arg(path) : tr("Not saved: %1").arg(problem), 8000);
-        },
-        Qt::QueuedConnection);
-    connect(view_, &LiveView::fieldWanted, this,
-            [this](const std::optional<FieldOrder>& order) { player_->set_lens(order); });
-    connect(view_, &LiveView::pointed, this,
-            [this](const std::optional<PointerRay>& ray) { player_->set_pointer(ray); });
-    connect(view_, &LiveView::clicked, this, [this] { player_->click(); });
-    connect(view_, &LiveView::digitPressed, this, [this](int digit) { player_->press(digit); });
+    connect(detail_, &DetailPanel::edited, bench, &Workbench::edit);
+    connect(detail_, &DetailPanel::gestureEnded, bench, end_gesture);
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);
     connect(detail_, &DetailPanel::textureRequested, this, &MainWindow::openTextureBench);
     connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);
-    connect(strip_, &BudgetStrip::edited, this, &MainWindow::applyEdit);
-    connect(strip_, &BudgetStrip::momentPointedAt, this, &MainWindow::goTo);
-    connect(strip_, &BudgetStrip::gestureEnded, this, [this] { document_.endGesture(); });
-    connect(top_, &TopBar::seedTyped, this, &MainWindow::setSeed);
+    connect(strip_, &BudgetStrip::edited, bench, &Workbench::edit);
+    connect(strip_, &BudgetStrip::gestureEnded, bench, end_gesture);
+    connect(strip_, &BudgetStrip::selected, this, &MainWindow::select);
+    connect(strip_, &BudgetStrip::momentPointedAt, bench, &Workbench::goTo);
+    connect(top_, &TopBar::seedTyped, bench, &Workbench::setSeed);
 
-    connect(view_, &LiveView::cameraChanged, this,
-            [this](const Camera& camera) { maker_->setCamera(camera); });
-    connect(view_, &LiveView::pictureSizeChanged, this, [this](QSize size) { maker_->setSize(size); });
-    connect(loader_, &AssetLoader::started, this, &MainWindow::showReading);
-    connect(loader_, &AssetLoader::progressed, reading_, [this](const QString& what, int percent) {
+    Player* player = &bench->player();
+    PictureMaker* maker = &bench->pictureMaker();
+    connect(view_, &LiveView::edited, bench, &Workbench::edit);
+    connect(view_, &LiveView::gestureEnded, bench, end_gesture);
+    connect(view_, &LiveView::picked, this, &MainWindow::select);
+    connect(view_, &LiveView::focusAsked, maker, &PictureMaker::askPoint);
+    connect(view_, &LiveView::flyingChanged, maker, &PictureMaker::setFlying);
+    connect(view_, &LiveView::cameraChanged, maker, &PictureMaker::setCamera);
+    connect(view_, &LiveView::pictureSizeChanged, maker, &PictureMaker::setSize);
+    connect(view_, &LiveView::fieldWanted, bench,
+            [player](const std::optional<FieldOrder>& order) { player->set_lens(order); });
+    connect(view_, &LiveView::pointed, bench,
+            [player](const std::optional<PointerRay>& ray) { player->set_pointer(ray); });
+    connect(view_, &LiveView::clicked, bench, [player] { player->click(); });
+    connect(view_, &LiveView::digitPressed, bench, [player](int digit) { player->press(digit); });
+    connect(lens_bar_, &LensBar::changed, this, [this, player, maker] {
+        const ForceLens& lens = lens_bar_->lens();
+        view_->setLens(lens);
+        player->note_contacts(lens.kind == ForceLens::Kind::contacts);
+        maker->setTint(lens.kind == ForceLens::Kind::age ? DotTint::age : DotTint::look);
+        maker->setHeat(lens.kind == ForceLens::Kind::heat);
+        maker->setCutApart(lens.kind == ForceLens::Kind::cut ? std::optional(lens.apart) : std::nullopt);
+    });
+    connectReading();
+}
+
+// Files that the effect names are read with progress and cancel.
+void MainWindow::connectReading() {
+    AssetLoader* loader = &workbench_.loader();
+    connect(loader, &AssetLoader::started, this, [this] {
+        reading_->setValue(0);
+        reading_->setFormat(tr("Reading files"));
+        view_->setAwaited(tr("Reading files"));
+        reading_->show();
+        stop_reading_->show();
+        statusBar()->show();
+    });
+    connect(loader, &AssetLoader::progressed, reading_, [this](const QString& what, int percent) {
         reading_->setFormat(what + QStringLiteral("  %p %"));
         reading_->setValue(percent);
         view_->setAwaited(what);
     });
-    connect(loader_, &AssetLoader::finished, this, [this] {
+    connect(loader, &AssetLoader::finished, this, [this] {
         reading_->hide();
         stop_reading_->hide();
         view_->setAwaited({});
         statusBar()->setVisible(!statusBar()->currentMessage().isEmpty());
-        // What an effect did before it had its files is not what it does.
-        starts_anew_ = std::exchange(lacks_files_, false);
-        giveToPlayer();
-        select(selection_);
     });
-    connect(stop_reading_, &QToolButton::clicked, loader_, &AssetLoader::cancel);
-    connect(maker_.get(), &PictureMaker::ready, this, &MainWindow::onShot, Qt::QueuedConnection);
+    connect(stop_reading_, &QToolButton::clicked, loader, &AssetLoader::cancel);
+}
+
+void MainWindow::say(const QString& text, int ms) {
+    statusBar()->showMessage(text, ms);
+}
+
+// Each panel by its key; F9 all at once, so that nothing but the picture is left.
+void MainWindow::foldPanel(Panel panel) {
+    FoldingSplitter* splitter = panel == Panel::strip ? whole_ : sides_;
+    const int side = panel == Panel::board ? board_side : panel == Panel::detail ? detail_side : strip_side;
+    splitter->fold(side, !splitter->isFolded(side));
+    if (panel != Panel::strip && splitter->isFolded(side)) {
+        view_->setFocus();
+    }
+}
+
+// The view has what the panels leave.
+void MainWindow::showEvent(QShowEvent* event) {
+    QMainWindow::showEvent(event);
+    if (!std::exchange(has_been_shown_, true)) {
+        centralWidget()->layout()->activate();
+        sides_->setSizes(
+            {board_width, width() - board_width - detail_width - 2 * sides_->handleWidth(), detail_width});
+        whole_->setSizes({whole_->height() - strip_height - whole_->handleWidth(), strip_height});
+    }
+}
+
+void MainWindow::showOnlyPicture(bool only) {
+    if (only) {
+        sides_before_ = sides_->sizes();
+        heights_before_ = whole_->sizes();
+    }
+    top_->setVisible(!only);
+    for (QWidget* panel :
+         {static_cast<QWidget*>(board_), static_cast<QWidget*>(detail_), static_cast<QWidget*>(strip_)}) {
+        panel->setVisible(!only);
+    }
+    if (!only) {
+        sides_->setSizes(sides_before_);
+        whole_->setSizes(heights_before_);
+    }
+    view_->setFocus();
 }
 
 // As wide as all its columns, as far as the view keeps some room; and back.
 void MainWindow::widenBoard() {
     constexpr int least_view = 240;
     const QList<int> now = sides_->sizes();
-    const int wanted = board_->board()->sizeHint().width() + 16;
+    const int wanted = board_->board()->wideWidth() + 16;
     const int board = std::min(wanted, now[0] + now[1] - least_view);
     const bool is_wide = now[0] >= board;
     wide_board_->setChecked(!is_wide);
-    const int next = is_wide ? usual_sides[0] : board;
+    const int next = is_wide ? board_width : board;
     sides_->setSizes({next, now[0] + now[1] - next, now[2]});
 }
 
 void MainWindow::openTextureBench(const std::string& id) {
     if (texture_bench_ == nullptr) {
         texture_bench_ = new TextureBench(this);
-        connect(texture_bench_, &TextureBench::edited, this, &MainWindow::applyEdit);
-        connect(texture_bench_, &TextureBench::gestureEnded, this, [this] { document_.endGesture(); });
+        connect(texture_bench_, &TextureBench::edited, &workbench_, &Workbench::edit);
+        connect(texture_bench_, &TextureBench::gestureEnded, &workbench_,
+                [this] { workbench_.document().endGesture(); });
+        connect(&workbench_, &Workbench::assetsChanged, texture_bench_,
+                [this](const Assets& assets) { showTextures(assets); });
     }
     texture_bench_->show();
-    giveToPlayer();
+    showTextures(workbench_.assets());
     texture_bench_->choose(id.empty() ? texture_bench_->chosen() : id);
     texture_bench_->raise();
     texture_bench_->activateWindow();
 }
 
+void MainWindow::showTextures(const Assets& assets) {
+    texture_bench_->setEffect(workbench_.effect(), assets);
+    texture_bench_->setFiles(workbench_.document().folder(),
+                             workbench_.loader().problemOf(texture_bench_->chosen()));
+}
+
 void MainWindow::select(const std::string& id) {
-    if (find_texture(*document_.effect(), id) != nullptr) {
-        return openTextureBench(id);
-    }
-    selection_ = id;
+    find_texture(*workbench_.effect(), id) != nullptr ? openTextureBench(id) : workbench_.select(id);
+}
+
+void MainWindow::onSelection(const std::string& id) {
+    const EffectPtr& effect = workbench_.effect();
     board_->setSelection(id);
     // What is wrong with the files of a source's look is said with the source.
-    const Element* element = selectedElement();
+    const AssetLoader& loader = workbench_.loader();
+    const Element* element = workbench_.selectedElement();
     const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
-    QStringList problems = {loader_->problemOf(id),
-                            emitter != nullptr ? loader_->problemOf(emitter->look) : QString()};
+    QStringList problems = {loader.problemOf(id),
+                            emitter != nullptr ? loader.problemOf(emitter->look) : QString()};
     problems.removeAll(QString());
-    detail_->setFiles(document_.folder(), problems.join('\n'));
+    detail_->setFiles(workbench_.document().folder(), problems.join('\n'));
     detail_->setSelection(id);
-    maker_->watch(id);
-    lens_bar_->setEffect(*document_.effect(), id);
-    view_->setSelection(document_.effect(), id);
+    lens_bar_->setEffect(*effect, id);
+    view_->setSelection(effect, id);
     for (QAction* action : element_commands_) {
-        action->setEnabled(selectedElement() != nullptr);
+        action->setEnabled(element != nullptr);
     }
-}
-
-const Element* MainWindow::selectedElement() const {
-    return find_element(*document_.effect(), selection_);
-}
-
-void MainWindow::applyEdit(const Effect& effect, const QString& label, const QString& gesture) {
-    if (const auto refusal = whole_refusal(effect)) {
-        statusBar()->showMessage(tr("Not done: %1").arg(QString::fromStdString(*refusal)), 10000);
-        onEffectChanged(document_.effect());
-        return;
-    }
-    document_.apply(effect, label, gesture);
 }
 
 void MainWindow::onEffectChanged(const EffectPtr& effect) {
-    if (effect->seed != shown_seed_) {
-        shown_seed_ = effect->seed;
-        starts_anew_ = true;
-        statusBar()->showMessage(tr("Another seed: started again from 0 s"), 4000);
-    }
-    if (const Camera camera = camera_of(effect->stage); camera != effect_camera_) {
-        effect_camera_ = camera;
-        view_->setCamera(camera);
-    }
     if (word_editor_) {
         word_editor_->setEffect(effect);
     }
-    giveToPlayer();
+    // A camera that is keyed is looked through from then on.
+    if (const bool flies = has_flying_camera(*effect); flies != has_flying_camera_) {
+        has_flying_camera_ = flies;
+        view_->setFlying(flies);
+    }
     board_->board()->setEffect(effect);
     strip_->setEffect(effect);
     detail_->setEffect(effect);
-    lens_bar_->setEffect(*effect, selection_);
-    view_->setSelection(effect, selection_);
-    if (!find_holder(*effect, selection_)) {
-        selection_ = effect->elements.empty() ? std::string(stage_id) : effect->elements.front().id;
-    }
-    select(selection_);
-}
-
-// The effect with what has been read for it so far.
-void MainWindow::giveToPlayer() {
-    const EffectPtr& effect = document_.effect();
-    const Assets assets = loader_->assetsFor(effect, document_.folder());
-    if (std::exchange(starts_anew_, false)) {
-        player_->start(effect, assets);
-        lacks_files_ = loader_->isReading();
-    } else {
-        player_->set_effect(effect, assets);
-    }
-    if (texture_bench_ != nullptr) {
-        texture_bench_->setEffect(effect, assets);
-        const QString problem = loader_->problemOf(texture_bench_->chosen());
-        texture_bench_->setFiles(document_.folder(), problem);
-    }
-}
-
-void MainWindow::showReading() {
-    reading_->setValue(0);
-    reading_->setFormat(tr("Reading files"));
-    view_->setAwaited(tr("Reading files"));
-    reading_->show();
-    stop_reading_->show();
-    statusBar()->show();
 }
 
 void MainWindow::onStateChanged() {
-    const History& history = document_.history();
-    top_->setEffect(*document_.effect(), document_.isSaved());
-    setWindowTitle(document_.displayName() + (document_.isSaved() ? "" : tr(" (edited)")) +
+    const Document& document = workbench_.document();
+    const History& history = document.history();
+    top_->setEffect(*document.effect(), document.isSaved());
+    setWindowTitle(document.displayName() + (document.isSaved() ? "" : tr(" (edited)")) +
                    tr(" - Crisp Ember"));
     undo_->setEnabled(history.can_undo());
     redo_->setEnabled(history.can_redo());
@@ -333,56 +342,27 @@ void MainWindow::onStateChanged() {
     redo_->setText(tr("Redo %1").arg(QString::fromStdString(history.redo_label())));
 }
 
-void MainWindow::onShot() {
-    if (!maker_->takeShot()) {
-        return;
-    }
-    const Shot& shot = maker_->shot();
+void MainWindow::onShot(const Shot& shot) {
+    const SmoothedCosts& costs = workbench_.costs();
+    const bool is_playing = workbench_.isPlaying();
     view_->setShot(&shot);
-    costs_.add(shot.readings);
     if (shot.readings.time_s >= 0) {
         strip_->addReadings(shot.readings);
     }
     // Figures change six times a second, what is driven twelve times: faster ones cannot be read and cost
     // time that the effect needs.
     constexpr int figures_ms = 160, driven_ms = 80;
-    if (driven_age_.elapsed() > driven_ms || !player_->is_playing()) {
+    if (driven_age_.elapsed() > driven_ms || !is_playing) {
         driven_age_.restart();
-        detail_->setReadings(shot.readings, costs_);
+        detail_->setReadings(shot.readings, costs);
     }
-    if (figures_age_.elapsed() > figures_ms || !player_->is_playing()) {
+    if (figures_age_.elapsed() > figures_ms || !is_playing) {
         figures_age_.restart();
-        top_->setReadings(shot.readings, costs_);
-        board_->board()->setReadings(shot.readings, costs_);
+        top_->setReadings(shot.readings, costs);
+        board_->board()->setReadings(shot.readings, costs);
         strip_->update();
     }
     emit pictureShown();
-}
-
-void MainWindow::setPlaying(bool playing) {
-    playing ? player_->play() : player_->pause();
-    top_->setPlaying(playing);
-    view_->setPlaying(playing);
-}
-
-// While a moment is pointed at it stands still; what played goes on from there.
-void MainWindow::goTo(std::optional<double> time_s) {
-    if (!time_s) {
-        setPlaying(plays_on_);
-        plays_on_ = false;
-        return;
-    }
-    plays_on_ = plays_on_ || player_->is_playing();
-    setPlaying(false);
-    player_->go_to(*time_s);
-}
-
-void MainWindow::rewind() {
-    player_->rewind();
-}
-
-void MainWindow::setSeed(uint32_t seed) {
-    applyEdit(with_seed(*document_.effect(), seed), tr("change the seed"), {});
 }
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {

@@ -1,8 +1,7 @@
 // The window's commands: its menus, its shortcuts, and what they do.
 #include "desktop/main_window.h"
 
-#include "core/effect/edit.h"
-#include "desktop/asset_loader.h"
+#include "core/effect/track.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
@@ -11,6 +10,7 @@
 #include "desktop/gallery/offers.h"
 #include "desktop/interface_size.h"
 #include "desktop/shortcut_list.h"
+#include "desktop/takes/takes_dialog.h"
 #include "desktop/theme.h"
 #include "desktop/top/top_bar.h"
 #include "desktop/view/lens_bar.h"
@@ -18,14 +18,17 @@
 
 #include <QAction>
 #include <QApplication>
+#include <QBuffer>
 #include <QFileDialog>
+#include <QImage>
 #include <QInputDialog>
 #include <QMenu>
 #include <QMessageBox>
 #include <QProcess>
 #include <QRegularExpression>
-#include <QStatusBar>
 #include <QToolButton>
+
+#include <set>
 
 namespace ember {
 
@@ -61,22 +64,12 @@ void MainWindow::makeCommands() {
             [this] { savePicture(); });
     command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
     command(menu_, tr("Read files again"), {}, tr("Meshes, grids and images that have changed on disk"),
-            [this] {
-                loader_->forget();
-                giveToPlayer();
-            });
+            [this] { workbench_.readAgain(); });
     menu_->addSeparator();
-    undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"), [this] {
-        const QString what = QString::fromStdString(document_.history().undo_label());
-        document_.undo();
-        statusBar()->showMessage(tr("Taken back: %1").arg(what), 4000);
-    });
+    undo_ = command(menu_, tr("Undo"), QKeySequence::Undo, tr("Take the last edit back"),
+                    [this] { workbench_.undo(); });
     redo_ = command(menu_, tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), tr("Do again what was taken back"),
-                    [this] {
-                        const QString what = QString::fromStdString(document_.history().redo_label());
-                        document_.redo();
-                        statusBar()->showMessage(tr("Done again: %1").arg(what), 4000);
-                    });
+                    [this] { workbench_.redo(); });
     // Also while the texture bench has the keyboard.
     undo_->setShortcutContext(Qt::ApplicationShortcut);
     redo_->setShortcutContext(Qt::ApplicationShortcut);
@@ -86,31 +79,64 @@ void MainWindow::makeCommands() {
 
     QMenu* run = menu_->addMenu(tr("Run"));
     play_ = command(run, tr("Play or pause"), QKeySequence(tr("P")), tr("Play or pause"),
-                    [this] { setPlaying(!player_->is_playing()); });
-    step_ =
-        command(run, tr("One frame"), QKeySequence(tr("N")), tr("One step of 1/60 s, then pause"), [this] {
-            setPlaying(false);
-            player_->step_once();
-        });
+                    [this] { workbench_.setPlaying(!workbench_.isPlaying()); });
+    step_ = command(run, tr("One frame"), QKeySequence(tr("N")), tr("One step of 1/60 s, then pause"),
+                    [this] { workbench_.stepOnce(); });
     command(run, tr("One frame back"), QKeySequence(tr("Shift+N")),
-            tr("Back by one step of 1/60 s, then pause; as far as has been played"), [this] {
-                setPlaying(false);
-                player_->go_by(-1);
-            });
-    rewind_ =
-        command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"), [this] { rewind(); });
+            tr("Back by one step of 1/60 s, then pause; as far as has been played"),
+            [this] { workbench_.stepBack(); });
+    rewind_ = command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"),
+                      [this] { workbench_.rewind(); });
+    const auto loops = [&](const QString& text, const char* keys, const QString& tip,
+                           Workbench::Looping how) {
+        QAction* action = command(run, text, QKeySequence(QLatin1String(keys)), tip, [] {});
+        action->setCheckable(true);
+        connect(action, &QAction::triggered, this,
+                [this, how](bool on) { workbench_.setLooping(on ? how : Workbench::Looping::off); });
+        connect(&workbench_, &Workbench::loopingChanged, action,
+                [action, how](Workbench::Looping now) { action->setChecked(now == how); });
+    };
+    loops(tr("Loop the span"), "J",
+          tr("What is marked below the costs comes again as it was, with what you change"),
+          Workbench::Looping::as_it_was);
+    loops(tr("Loop the span anew"), "Shift+J",
+          tr("The same, each time played from the start of the effect with all that has been changed"),
+          Workbench::Looping::anew);
+    speeds_ = run->addMenu(tr("Speed"));
+    for (const double speed : {0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0}) {
+        QAction* action = command(speeds_, tr("Speed x %1").arg(speed), {},
+                                  tr("Time goes so fast; steps are as long as ever"),
+                                  [this, speed] { workbench_.setSpeed(speed); });
+        action->setCheckable(true);
+        action->setChecked(speed == 1.0);
+        connect(&workbench_, &Workbench::speedChanged, action,
+                [action, speed](double now) { action->setChecked(now == speed); });
+    }
+    command(run, tr("Keep this run"), QKeySequence(tr("Ctrl+T")),
+            tr("As a take: what was played since the start, with what was turned and pointed at meanwhile"),
+            [this] { keepTake(); });
+    command(run, tr("Takes..."), QKeySequence(tr("Ctrl+Shift+T")),
+            tr("Runs that were kept, to be played again"), [this] { showTakes(); });
+    command(run, tr("Go on live"), QKeySequence(tr("Ctrl+L")),
+            tr("While a take is played again: from here on by your own hand"),
+            [this] { workbench_.goOnLive(); });
     without_cleanup_ =
         command(run, tr("Without cleanup"), QKeySequence(tr("U")),
                 tr("As if no zone and no rule took pieces away: what they are good for. Pieces "
                    "pile up, and the frame time climbs. No part of the effect"),
                 [] {});
     without_cleanup_->setCheckable(true);
-    connect(without_cleanup_, &QAction::toggled, this, [this](bool on) { player_->set_cleanup(!on); });
+    connect(without_cleanup_, &QAction::toggled, this,
+            [this](bool on) { workbench_.player().set_cleanup(!on); });
     QMenu* view = menu_->addMenu(tr("View"));
     command(view, tr("The effect's own view"), QKeySequence(tr("H")), tr("Camera as the effect has it"),
-            [this] { view_->setCamera(camera_of(document_.effect()->stage)); });
+            [this] {
+                view_->setCamera(camera_of(workbench_.effect()->stage));
+                view_->setFlying(has_flying_camera(*workbench_.effect()));
+            });
     command(view, tr("Keep this view"), QKeySequence(tr("Shift+H")),
-            tr("Make the live view's camera the effect's own"), [this] { keepView(); });
+            tr("Make the live view's camera the effect's own"),
+            [this] { workbench_.keepView(view_->camera()); });
     const auto focus = [&](const QString& text, const char* keys, QWidget* (MainWindow::*panel)() const) {
         command(view, text, QKeySequence(QLatin1String(keys)), tr("Move the keyboard there"),
                 [this, panel] { (this->*panel)()->setFocus(); });
@@ -130,6 +156,21 @@ void MainWindow::makeCommands() {
     wide_board_ = command(view, tr("Wide board"), QKeySequence(tr("W")),
                           tr("The board as wide as its columns, and back"), [this] { widenBoard(); });
     wide_board_->setCheckable(true);
+    const auto folds = [&](const QString& text, const char* keys, Panel panel) {
+        command(view, text, QKeySequence(QLatin1String(keys)),
+                tr("Fold it away, and back; so does its handle"), [this, panel] { foldPanel(panel); });
+    };
+    folds(tr("Fold the board"), "F6", Panel::board);
+    folds(tr("Fold the details"), "F7", Panel::detail);
+    folds(tr("Fold time and cost"), "F8", Panel::strip);
+    QAction* only = command(view, tr("Nothing but the picture"), QKeySequence(tr("F9")),
+                            tr("Without panels and bars, and back"), [] {});
+    only->setCheckable(true);
+    connect(only, &QAction::toggled, this, &MainWindow::showOnlyPicture);
+    QAction* full = command(view, tr("The whole screen"), QKeySequence(tr("F11")),
+                            tr("The window as large as the screen, and back"), [] {});
+    full->setCheckable(true);
+    connect(full, &QAction::toggled, this, [this](bool on) { on ? showFullScreen() : showNormal(); });
     focus(tr("To the board"), "Alt+1", &MainWindow::boardWidget);
     focus(tr("To the live view"), "Alt+2", &MainWindow::viewWidget);
     focus(tr("To the details"), "Alt+3", &MainWindow::detailWidget);
@@ -147,7 +188,8 @@ void MainWindow::makeCommands() {
     }
     menu_->addSeparator();
     command(menu_, tr("Find..."), QKeySequence(tr("F3")),
-            tr("A command, an element or something to add, by a few letters"), [this] { find(); });
+            tr("A command, an element, a parameter or something to add, by a few letters"),
+            [this] { find(); });
     command(menu_, tr("Keyboard shortcuts"), QKeySequence(tr("F1")), tr("All shortcuts"),
             [this] { showShortcuts(); });
     command(menu_, tr("Quit"), QKeySequence(tr("Ctrl+Q")), tr("Close the window"), [this] { close(); });
@@ -162,7 +204,7 @@ void MainWindow::chooseToStart() {
 }
 
 void MainWindow::savePicture() {
-    const QSize shown = view_->pictureSize();
+    const QSize shown = (view_->frameRect().size() * view_->devicePixelRatioF()).toSize();
     bool ok = false;
     const QString typed = QInputDialog::getText(
         this, tr("Save the picture"), tr("Width x height in pixels, up to 16384x16384:"), QLineEdit::Normal,
@@ -174,8 +216,7 @@ void MainWindow::savePicture() {
     const QRegularExpressionMatch match = form.match(typed);
     const QSize size(match.captured(1).toInt(), match.captured(2).toInt());
     if (size.width() < 1 || size.height() < 1 || size.width() > 16384 || size.height() > 16384) {
-        statusBar()->showMessage(
-            tr("Not saved: found \"%1\", expected width x height from 1x1 to 16384x16384").arg(typed), 8000);
+        say(tr("Not saved: found \"%1\", expected width x height from 1x1 to 16384x16384").arg(typed), 8000);
         return;
     }
     const QStringList kinds = {tr("Picture as on the screen (*.png)"), tr("Linear light, OpenEXR (*.exr)"),
@@ -189,20 +230,40 @@ void MainWindow::savePicture() {
     connect(&dialog, &QFileDialog::filterSelected, &dialog, [&](const QString& kind) {
         dialog.setDefaultSuffix(kinds.indexOf(kind) % 2 == 0 ? QStringLiteral("png") : QStringLiteral("exr"));
     });
-    dialog.selectFile(document_.displayName().toLower().replace(' ', '-') + ".png");
+    dialog.selectFile(workbench_.document().displayName().toLower().replace(' ', '-') + ".png");
     if (dialog.exec() == QDialog::Accepted) {
-        statusBar()->showMessage(tr("Drawing %1 x %2 pixels").arg(size.width()).arg(size.height()));
-        maker_->exportPicture(dialog.selectedFiles().constFirst(),
-                              {size.width(), size.height(), kinds.indexOf(dialog.selectedNameFilter()) >= 2});
+        say(tr("Drawing %1 x %2 pixels").arg(size.width()).arg(size.height()), 0);
+        workbench_.pictureMaker().exportPicture(
+            dialog.selectedFiles().constFirst(),
+            {size.width(), size.height(), kinds.indexOf(dialog.selectedNameFilter()) >= 2});
     }
 }
 
-void MainWindow::focusOn(const Vec3& point) {
-    Effect effect = *document_.effect();
-    effect.stage.focus = point;
-    applyEdit(effect, tr("focus"), {});
-    if (effect.stage.aperture <= 0) {
-        statusBar()->showMessage(tr("The focus is set; it shows once the stage's aperture is open"), 6000);
+void MainWindow::keepTake() {
+    QByteArray png;
+    QBuffer buffer(&png);
+    const Picture& picture = workbench_.pictureMaker().shot().picture;
+    if (picture.width > 0) {
+        const QImage image(reinterpret_cast<const uchar*>(picture.pixels.data()), picture.width,
+                           picture.height, picture.width * 4, QImage::Format_RGB32);
+        image.scaled(160, 100, Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation)
+            .copy(0, 0, 160, 100)
+            .save(&buffer, "PNG");
+    }
+    workbench_.keepTake(png);
+}
+
+void MainWindow::showTakes() {
+    if (workbench_.takesPath().isEmpty()) {
+        return say(tr("Takes lie beside the effect's file: save the effect first (Ctrl+S)"), 6000);
+    }
+    TakesDialog dialog(workbench_.takes(), workbench_.effect(), this);
+    dialog.exec();
+    if (dialog.isChanged()) {
+        workbench_.setTakes(dialog.takes());
+    }
+    if (dialog.toPlay()) {
+        workbench_.replay(dialog.takes()[*dialog.toPlay()]);
     }
 }
 
@@ -211,30 +272,19 @@ void MainWindow::restartAt(int percent) {
         return;
     }
     set_interface_size(percent);
-    const QStringList files = document_.path().isEmpty() ? QStringList() : QStringList(document_.path());
-    document_.reset(*document_.effect(), document_.path(), document_.folder()); // nothing is unsaved any more
+    Document& document = workbench_.document();
+    const QStringList files = document.path().isEmpty() ? QStringList() : QStringList(document.path());
+    document.reset(*document.effect(), document.path(), document.folder()); // nothing is unsaved any more
     QProcess::startDetached(QCoreApplication::applicationFilePath(), files);
     close();
-}
-
-void MainWindow::keepView() {
-    const Camera& camera = view_->camera();
-    Effect effect = *document_.effect();
-    effect.stage.camera_target = camera.target;
-    effect.stage.camera_distance = camera.distance;
-    effect.stage.camera_azimuth = camera.azimuth;
-    effect.stage.camera_height = camera.height;
-    effect.stage.field_of_view = camera.field_of_view;
-    applyEdit(effect, tr("keep the view"), {});
 }
 
 void MainWindow::renameEffect() {
     bool ok = false;
     const QString name = QInputDialog::getText(this, tr("Rename the effect"), tr("Name:"), QLineEdit::Normal,
-                                               document_.displayName(), &ok);
-    if (ok && !name.trimmed().isEmpty()) {
-        applyEdit(with_effect_name(*document_.effect(), name.trimmed().left(60).toStdString()),
-                  tr("rename the effect"), {});
+                                               workbench_.document().displayName(), &ok);
+    if (ok) {
+        workbench_.rename(name);
     }
 }
 
@@ -251,7 +301,18 @@ void MainWindow::find() {
         entries.push_back({tr("Add %1").arg(qtext(type.label).toLower()), qtext(type.help),
                            [this, key = qtext(type.key)] { add(key); }});
     }
-    for (const Element& element : document_.effect()->elements) {
+    for (const std::string& id : std::set<std::string>{workbench_.selection(), std::string(stage_id)}) {
+        const Holder holder = *find_holder(*workbench_.effect(), id);
+        for (const Parameter& parameter : holder.parameters) {
+            entries.push_back(
+                {tr("%1 of %2").arg(qtext(parameter.label), QString::fromStdString(holder.name)),
+                 qtext(parameter.help), [this, id, key = std::string(parameter.key)] {
+                     select(id);
+                     detail_->goTo(id, key);
+                 }});
+        }
+    }
+    for (const Element& element : workbench_.effect()->elements) {
         entries.push_back({tr("Go to %1").arg(QString::fromStdString(element.name)),
                            qtext(type_of(element.body).label), [this, id = element.id] { select(id); }});
     }

@@ -16,7 +16,7 @@ ViewAxes axes_of(const Camera& camera) {
     view.forward = -back;
     view.right = normalized(cross(view.forward, {0, 1, 0}), {1, 0, 0});
     view.up = cross(view.right, view.forward);
-    view.focal = 1 / std::tan(camera.field_of_view * radians_per_degree / 2);
+    view.focal = 1 / (std::tan(camera.field_of_view * radians_per_degree / 2) * camera.seen);
     if (const PictureRows& rows = camera.rows; rows.of > 0) {
         view.focal *= float(rows.of) / float(rows.count);
         view.lowered = float(rows.of - 2 * rows.first) / float(rows.count) - 1;

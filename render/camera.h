@@ -21,6 +21,8 @@ struct Camera {
     float height = 12;        // above the target
     float field_of_view = 40; // vertical, of the whole picture
     PictureRows rows;
+    /// How much higher the picture is than what the field of view is of: more is seen all round.
+    float seen = 1;
     bool operator==(const Camera&) const = default;
 };
 

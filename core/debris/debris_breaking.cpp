@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-namespace ember {
+namespace ember::debris {
 
 namespace {
 
@@ -15,47 +15,11 @@ constexpr float crack_opening_m = 0.05f;
 // What comes together more slowly leans rather than strikes (m/s).
 constexpr float least_blow = 0.3f;
 
-} // namespace
-
-// Pins come and go while the effect runs. What moves is not caught by one.
-void Debris::pin(Step& step) {
-    for (auto& [id, source] : state_.sources) {
-        std::vector<ReachRow> pins;
-        step.each<Pin>(id, [&](size_t i, const Pin&, float) {
-            pins.push_back(reach_row(step.scene.prepared, step.to, i));
-        });
-        if (pins.empty() && !source.has_pins) {
-            continue;
-        }
-        source.has_pins = !pins.empty();
-        std::vector<int> changed;
-        for (Instance& instance : source.instances) {
-            for (Piece& piece : instance.pieces) {
-                if (piece.state != State::physics || piece.is_loose) {
-                    continue;
-                }
-                const bool may_be =
-                    piece.is_pinned || state_.bodies.at(piece.body).is_fixed || !world_->is_awake(piece.body);
-                const bool is_pinned = may_be && is_in(step, pins, placement_of(instance, piece).position);
-                if (is_pinned != piece.is_pinned) {
-                    piece.is_pinned = is_pinned;
-                    changed.push_back(piece.body);
-                }
-            }
-        }
-        std::sort(changed.begin(), changed.end());
-        changed.erase(std::unique(changed.begin(), changed.end()), changed.end());
-        for (const int number : changed) {
-            regroup(step, number, {}, {});
-        }
-    }
-}
-
 // What the body's pieces hang together as now, with its motion about its middle; the same body if that is
 // one.
-std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin) {
-    const Body old = state_.bodies.at(number);
-    Instance& instance = instance_of(old);
+std::vector<int> regroup(Step& step, int number, const Vec3& velocity, const Vec3& spin) {
+    const Body old = step.state.bodies.at(number);
+    Instance& instance = step.instance_of(old);
     std::vector<uint32_t> local(instance.pieces.size(), UINT32_MAX);
     for (uint32_t i = 0; i < old.pieces.size(); ++i) {
         local[old.pieces[i]] = i;
@@ -75,142 +39,37 @@ std::vector<int> Debris::regroup(Step& step, int number, const Vec3& velocity, c
     if (parts.size() == 1 && is_fixed == old.is_fixed) {
         return {number};
     }
-    const Placement whole = whole_of(number);
+    const Placement whole = step.whole_of(number);
     const Vec3 middle = whole.position + whole.axes.out(old.middle);
-    world_->remove_body(number);
-    state_.bodies.erase(number);
+    step.world.remove_body(number);
+    step.state.bodies.erase(number);
     std::vector<int> bodies;
     for (std::vector<uint32_t>& pieces : parts) {
-        const int part = add_body(old.breakable, step.breakable(old.breakable), instance, std::move(pieces),
-                                  whole, velocity, spin);
-        const Vec3 arm = world_->placement(part).position - middle;
-        if (!state_.bodies.at(part).is_fixed) {
-            world_->set_velocity(part, velocity + cross(spin, arm), spin);
+        const int part = add_body(step, old.breakable, instance, std::move(pieces), whole, velocity, spin);
+        const Vec3 arm = step.world.placement(part).position - middle;
+        if (!step.state.bodies.at(part).is_fixed) {
+            step.world.set_velocity(part, velocity + cross(spin, arm), spin);
         }
         bodies.push_back(part);
     }
     return bodies;
 }
 
-void Debris::blast(Step& step) {
-    for (const auto& entry : state_.sources) {
-        const std::string& id = entry.first;
-        step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
-            const std::string& own = step.effect.elements[element].id;
-            const bool is_due = step.is_told(own)          ? step.told(TriggerThen::blast, own) > 0
-                                : blast.set_off_by.empty() ? moments_in(step.scene.time, double(blast.first),
-                                                                        double(blast.every)) > 0
-                                                           : comes_near(step, element, blast);
-            if (is_due) {
-                blast_off(step, id, element, blast, weight);
-            }
-        });
-    }
-}
-
-std::optional<float> Debris::distance_to(const std::string& id, const Vec3& place) const {
-    std::optional<float> nearest;
-    for (const auto& [number, body] : state_.bodies) {
-        if (body.breakable == id) {
-            const float distance = length(world_->placement(number).position - place);
-            nearest = std::min(nearest.value_or(distance), distance);
-        }
-    }
-    return nearest;
-}
-
-// Whether what sets a blast off is near now and was not in the step before. Bodies are where they are, not
-// where they were put up.
-bool Debris::comes_near(const Step& step, size_t element, const Blast& blast) {
-    const auto mover = step.scene.prepared.index_of(blast.set_off_by);
-    if (!mover) {
-        return false;
-    }
-    const auto is_near = [&](const std::vector<Placement>& at) {
-        const Vec3 middle = reach_row(step.scene.prepared, at, element).position;
-        const bool breaks = std::holds_alternative<Breakable>(step.effect.elements[*mover].body);
-        const auto distance = breaks ? distance_to(blast.set_off_by, middle)
-                                     : std::optional(length(at[*mover].position - middle));
-        return distance && *distance <= blast.within;
-    };
-    const auto [before, is_new] =
-        state_.were_near.try_emplace(step.effect.elements[element].id, is_near(step.from));
-    const bool was_near = before->second;
-    before->second = is_near(step.to);
-    return before->second && !was_near;
-}
-
-void Debris::blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight) {
-    const ReachRow reach = reach_row(step.scene.prepared, step.to, element);
-    const auto share_at = [&](const Vec3& place) {
-        return weight * step.scene.kernels.reach_share(reach, place);
-    };
-    std::vector<int> numbers;
-    for (const auto& [number, body] : state_.bodies) {
-        if (body.breakable == id) {
-            numbers.push_back(number);
-        }
-    }
-    for (Instance& instance : state_.sources.at(id).instances) {
-        for (Piece& piece : instance.pieces) {
-            if (piece.state == State::light) {
-                piece.velocity += normalized(piece.placement.position - reach.position, {0, 1, 0}) *
-                                  (blast.speed * share_at(piece.placement.position));
-            }
-        }
-    }
-    const Breakable& breakable = step.breakable(id);
-    for (const int number : numbers) {
-        Instance& instance = instance_of(state_.bodies.at(number));
-        const Placement whole = whole_of(number);
-        float most_kpa = 0;
-        for (size_t k = 0; k < instance.broken.size(); ++k) {
-            const Bond& bond = instance.cut->bonds[k];
-            const bool is_ours = instance.broken[k] == 0 && instance.pieces[bond.a].body == number;
-            const Vec3 place = whole.position + whole.axes.out(bond.middle);
-            const float load_kpa = is_ours ? share_at(place) * blast.damage : 0;
-            const float holds_kpa =
-                breakable.strength * strength_share(step.effect, id, breakable, instance.number, uint32_t(k));
-            if (is_ours && load_kpa >= holds_kpa) {
-                instance.broken[k] = 1;
-                most_kpa = std::max(most_kpa, load_kpa);
-            }
-        }
-        const Vec3 velocity = world_->velocity(number);
-        const std::vector<int> parts = regroup(step, number, velocity, world_->spin(number));
-        note_break(id, instance, parts, whole, velocity, most_kpa);
-        for (const int part : parts) {
-            const Body& body = state_.bodies.at(part);
-            for (const uint32_t i : body.is_fixed ? std::vector<uint32_t>() : body.pieces) {
-                const ember::Piece& piece = instance.cut->pieces[instance.pieces[i].cut_piece];
-                const Vec3 place = whole.position + whole.axes.out(piece.centre);
-                const float speed = blast.speed * share_at(place);
-                if (speed != 0) {
-                    world_->push(part,
-                                 normalized(place - reach.position, {0, 1, 0}) *
-                                     (speed * piece.volume * breakable.density),
-                                 place);
-                }
-            }
-        }
-    }
-}
-
 // What a body has come apart into: each part but the one that goes on as the body comes off.
-void Debris::note_break(const std::string& id, Instance& instance, const std::vector<int>& parts,
-                        const Placement& whole, const Vec3& velocity, float load_kpa) {
+void note_break(Step& step, const std::string& id, Instance& instance, const std::vector<int>& parts,
+                const Placement& whole, const Vec3& velocity, float load_kpa) {
     if (parts.size() < 2) {
         return;
     }
     const auto goes_on = [&](int a, int b) {
-        const Body &one = state_.bodies.at(a), &other = state_.bodies.at(b);
-        return std::tuple(one.is_fixed, world_->mass(a)) < std::tuple(other.is_fixed, world_->mass(b));
+        const Body &one = step.state.bodies.at(a), &other = step.state.bodies.at(b);
+        return std::tuple(one.is_fixed, step.world.mass(a)) < std::tuple(other.is_fixed, step.world.mass(b));
     };
     const int body = *std::max_element(parts.begin(), parts.end(), goes_on);
     PieceEvent apart;
     apart.velocity = velocity;
     apart.strength = load_kpa;
-    apart.number = mixed_seed(instance.number, state_.bodies.at(body).pieces.front());
+    apart.number = mixed_seed(instance.number, step.state.bodies.at(body).pieces.front());
     apart.cut = instance.cut;
     apart.whole = whole;
     Vec3 middle;
@@ -221,7 +80,7 @@ void Debris::note_break(const std::string& id, Instance& instance, const std::ve
         }
         PieceEvent off = apart;
         off.faces.clear();
-        off.number = mixed_seed(instance.number, state_.bodies.at(part).pieces.front());
+        off.number = mixed_seed(instance.number, step.state.bodies.at(part).pieces.front());
         off.strength = 0;
         Vec3 place;
         for (size_t k = 0; k < instance.broken.size(); ++k) {
@@ -240,54 +99,94 @@ void Debris::note_break(const std::string& id, Instance& instance, const std::ve
         middle += place;
         area += off.strength;
         off.place = off.strength > 0 ? whole.position + whole.axes.out(place / off.strength)
-                                     : world_->placement(part).position;
+                                     : step.world.placement(part).position;
         apart.faces.insert(apart.faces.end(), off.faces.begin(), off.faces.end());
-        state_.events[id].broken.push_back(std::move(off));
+        step.state.events[id].broken.push_back(std::move(off));
     }
     apart.place =
-        area > 0 ? whole.position + whole.axes.out(middle / area) : world_->placement(body).position;
-    state_.events[id].apart.push_back(std::move(apart));
+        area > 0 ? whole.position + whole.axes.out(middle / area) : step.world.placement(body).position;
+    step.state.events[id].apart.push_back(std::move(apart));
 }
 
-void Debris::fracture(Step& step) {
-    state_.met_before = std::move(state_.meetings);
-    state_.meetings.clear();
-    const std::vector<RigidContact>& contacts = world_->contacts();
-    std::map<int, std::vector<RigidContact>> of_bodies;
-    for (const RigidContact& contact : contacts) {
-        const bool is_live =
-            world_->is_awake(contact.body) || (contact.other >= 0 && world_->is_awake(contact.other));
-        if (is_live) {
-            of_bodies[contact.body].push_back(contact);
+// Whether what sets a blast off is near now and was not in the step before. Bodies are where they are, not
+// where they were put up.
+bool comes_near(const Step& step, size_t element, const Blast& blast) {
+    const auto mover = step.scene.prepared.index_of(blast.set_off_by);
+    if (!mover) {
+        return false;
+    }
+    const auto is_near = [&](const std::vector<Placement>& at) {
+        const Vec3 middle = reach_row(step.scene.prepared, at, element).position;
+        const bool breaks = std::holds_alternative<Breakable>(step.effect.elements[*mover].body);
+        const auto distance = breaks ? distance_to(step.state, step.world, blast.set_off_by, middle)
+                                     : std::optional(length(at[*mover].position - middle));
+        return distance && *distance <= blast.within;
+    };
+    const auto [before, is_new] =
+        step.state.were_near.try_emplace(step.effect.elements[element].id, is_near(step.from));
+    const bool was_near = before->second;
+    before->second = is_near(step.to);
+    return before->second && !was_near;
+}
+
+void blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight) {
+    const ReachRow reach = reach_row(step.scene.prepared, step.to, element);
+    const auto share_at = [&](const Vec3& place) {
+        return weight * step.scene.kernels.reach_share(reach, place);
+    };
+    std::vector<int> numbers;
+    for (const auto& [number, body] : step.state.bodies) {
+        if (body.breakable == id) {
+            numbers.push_back(number);
         }
     }
-    // The blow of a moving collider: its mass and speed, spread over the points where it strikes.
-    std::map<std::pair<int, int>, int> points;
-    for (const RigidContact& strike : world_->strikes()) {
-        ++points[{strike.body, strike.collider}];
-    }
-    for (RigidContact strike : world_->strikes()) {
-        const Surface& surface = *surface_of(step.effect.elements[size_t(strike.collider)].body);
-        strike.impulse = surface.blow * strike.closing / float(points[{strike.body, strike.collider}]);
-        strike.whole_impulse = strike.normal * strike.impulse;
-        of_bodies[strike.body].push_back(strike);
-    }
-    for (const auto& [number, body] : state_.bodies) {
-        if (body.is_fixed && !body.is_checked) {
-            of_bodies[number]; // under its own weight
+    for (Instance& instance : step.state.sources.at(id).instances) {
+        for (Piece& piece : instance.pieces) {
+            if (piece.state == PieceState::light) {
+                piece.velocity += normalized(piece.placement.position - reach.position, {0, 1, 0}) *
+                                  (blast.speed * share_at(piece.placement.position));
+            }
         }
     }
-    for (const auto& [number, met] : of_bodies) {
-        note_hits(step, number, met);
-        state_.bodies.at(number).is_checked = true;
-        if (state_.bodies.at(number).pieces.size() > 1) {
-            come_apart(step, number, met);
+    const Breakable& breakable = step.breakable(id);
+    for (const int number : numbers) {
+        Instance& instance = step.instance_of(step.state.bodies.at(number));
+        const Placement whole = step.whole_of(number);
+        float most_kpa = 0;
+        for (size_t k = 0; k < instance.broken.size(); ++k) {
+            const Bond& bond = instance.cut->bonds[k];
+            const bool is_ours = instance.broken[k] == 0 && instance.pieces[bond.a].body == number;
+            const Vec3 place = whole.position + whole.axes.out(bond.middle);
+            const float load_kpa = is_ours ? share_at(place) * blast.damage : 0;
+            const float holds_kpa =
+                breakable.strength * strength_share(step.effect, id, breakable, instance.number, uint32_t(k));
+            if (is_ours && load_kpa >= holds_kpa) {
+                instance.broken[k] = 1;
+                most_kpa = std::max(most_kpa, load_kpa);
+            }
+        }
+        const Vec3 velocity = step.world.velocity(number);
+        const std::vector<int> parts = regroup(step, number, velocity, step.world.spin(number));
+        note_break(step, id, instance, parts, whole, velocity, most_kpa);
+        for (const int part : parts) {
+            const Body& body = step.state.bodies.at(part);
+            for (const uint32_t i : body.is_fixed ? std::vector<uint32_t>() : body.pieces) {
+                const ember::Piece& piece = instance.cut->pieces[instance.pieces[i].cut_piece];
+                const Vec3 place = whole.position + whole.axes.out(piece.centre);
+                const float speed = blast.speed * share_at(place);
+                if (speed != 0) {
+                    step.world.push(part,
+                                    normalized(place - reach.position, {0, 1, 0}) *
+                                        (speed * piece.volume * breakable.density),
+                                    place);
+                }
+            }
         }
     }
 }
 
 // One hit for each piece and what it meets, where that is hardest; another one only after they were apart.
-void Debris::note_hits(const Step& step, int number, const std::vector<RigidContact>& met) {
+void note_hits(const Step& step, int number, const std::vector<RigidContact>& met) {
     std::map<Meeting, const RigidContact*> hardest;
     for (const RigidContact& contact : met) {
         const std::string collider =
@@ -297,11 +196,11 @@ void Debris::note_hits(const Step& step, int number, const std::vector<RigidCont
         kept = kept == nullptr || contact.closing > kept->closing ? &contact : kept;
     }
     for (const auto& [who, contact] : hardest) {
-        state_.meetings.insert(who);
-        if (contact->closing > least_hit && !state_.met_before.contains(who)) {
-            PieceEvent& hit = state_.events[state_.bodies.at(number).breakable].hits.emplace_back();
+        step.state.meetings.insert(who);
+        if (contact->closing > least_hit && !step.state.met_before.contains(who)) {
+            PieceEvent& hit = step.state.events[step.state.bodies.at(number).breakable].hits.emplace_back();
             hit.place = contact->place;
-            hit.velocity = world_->velocity(number);
+            hit.velocity = step.world.velocity(number);
             hit.normal = contact->normal;
             hit.strength = contact->closing;
             hit.number = mixed_seed(uint32_t(number), contact->tag);
@@ -309,11 +208,51 @@ void Debris::note_hits(const Step& step, int number, const std::vector<RigidCont
     }
 }
 
-void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>& contacts) {
-    const Body body = state_.bodies.at(number);
-    Instance& instance = instance_of(body);
+// The whole took the impulses of its contacts as one; a free one has `gained` from them (N s). Now each goes
+// to the part that was hit, as far as the part alone would have taken it; what is more moves all parts, or
+// goes back to what hit them.
+void share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
+               const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained) {
+    std::map<int, std::pair<float, float>> taken; // of each part: the sum of impulses, the fastest closing
+    for (const RigidContact& contact : contacts) {
+        auto& [sum, closing] = taken[instance.pieces[contact.tag].body];
+        sum += contact.impulse;
+        closing = std::max(closing, contact.closing);
+    }
+    float all_mass = 0;
+    for (const int part : parts) {
+        all_mass += step.state.bodies.at(part).is_fixed ? 0 : step.world.mass(part);
+    }
+    Vec3 rest = gained.value_or(Vec3());
+    for (const RigidContact& contact : contacts) {
+        const int part = instance.pieces[contact.tag].body;
+        const auto& [sum, closing] = taken.at(part);
+        const float bounce = step.breakable(step.state.bodies.at(part).breakable).bounce;
+        const float alone = step.world.mass(part) * closing * (1 + bounce);
+        const float share = sum > 0 ? std::min(alone / sum, 1.0f) : 0.0f;
+        if (step.state.bodies.at(part).is_fixed) {
+            continue;
+        }
+        step.world.push(part, contact.whole_impulse * share, contact.place);
+        if (gained) {
+            rest -= contact.whole_impulse * share;
+        } else if (contact.other >= 0 && step.state.bodies.contains(contact.other)) {
+            step.world.push(contact.other, contact.whole_impulse * (1 - share), contact.place);
+        }
+    }
+    for (const int part : parts) {
+        if (!step.state.bodies.at(part).is_fixed && all_mass > 0) {
+            step.world.push(part, rest * (step.world.mass(part) / all_mass),
+                            step.world.placement(part).position);
+        }
+    }
+}
+
+void come_apart(Step& step, int number, const std::vector<RigidContact>& contacts) {
+    const Body body = step.state.bodies.at(number);
+    Instance& instance = step.instance_of(body);
     const Breakable& breakable = step.breakable(body.breakable);
-    const Placement whole = whole_of(number);
+    const Placement whole = step.whole_of(number);
     std::vector<uint32_t> local(instance.pieces.size(), UINT32_MAX);
     std::vector<LoadedPiece> pieces;
     for (const uint32_t i : body.pieces) {
@@ -365,59 +304,122 @@ void Debris::come_apart(Step& step, int number, const std::vector<RigidContact>&
     if (rupture.bonds == 0) {
         return;
     }
-    const Vec3 velocity = body.is_fixed ? body.pushed : world_->velocity_before(number);
-    const Vec3 spin = body.is_fixed ? Vec3() : world_->spin_before(number);
+    const Vec3 velocity = body.is_fixed ? body.pushed : step.world.velocity_before(number);
+    const Vec3 spin = body.is_fixed ? Vec3() : step.world.spin_before(number);
     for (size_t k = 0; k < bonds.size(); ++k) {
         if (broken[k] != 0) {
             instance.broken[of_cut[k]] = 1;
         }
     }
-    const Vec3 gained = (world_->velocity(number) - velocity) * world_->mass(number);
+    const Vec3 gained = (step.world.velocity(number) - velocity) * step.world.mass(number);
     const std::vector<int> parts = regroup(step, number, velocity, spin);
-    note_break(body.breakable, instance, parts, whole, velocity, rupture.load * breakable.strength);
+    note_break(step, body.breakable, instance, parts, whole, velocity, rupture.load * breakable.strength);
     if (parts.size() == 1) {
         return; // cracked, but it still hangs together
     }
     share_out(step, instance, parts, contacts, body.is_fixed ? std::nullopt : std::optional(gained));
 }
 
-// The whole took the impulses of its contacts as one; a free one has `gained` from them (N s). Now each goes
-// to the part that was hit, as far as the part alone would have taken it; what is more moves all parts, or
-// goes back to what hit them.
-void Debris::share_out(Step& step, const Instance& instance, const std::vector<int>& parts,
-                       const std::vector<RigidContact>& contacts, const std::optional<Vec3>& gained) {
-    std::map<int, std::pair<float, float>> taken; // of each part: the sum of impulses, the fastest closing
-    for (const RigidContact& contact : contacts) {
-        auto& [sum, closing] = taken[instance.pieces[contact.tag].body];
-        sum += contact.impulse;
-        closing = std::max(closing, contact.closing);
+} // namespace
+
+std::optional<float> distance_to(const State& state, const RigidWorld& world, const std::string& id,
+                                 const Vec3& place) {
+    std::optional<float> nearest;
+    for (const auto& [number, body] : state.bodies) {
+        if (body.breakable == id) {
+            const float distance = length(world.placement(number).position - place);
+            nearest = std::min(nearest.value_or(distance), distance);
+        }
     }
-    float all_mass = 0;
-    for (const int part : parts) {
-        all_mass += state_.bodies.at(part).is_fixed ? 0 : world_->mass(part);
-    }
-    Vec3 rest = gained.value_or(Vec3());
-    for (const RigidContact& contact : contacts) {
-        const int part = instance.pieces[contact.tag].body;
-        const auto& [sum, closing] = taken.at(part);
-        const float bounce = step.breakable(state_.bodies.at(part).breakable).bounce;
-        const float alone = world_->mass(part) * closing * (1 + bounce);
-        const float share = sum > 0 ? std::min(alone / sum, 1.0f) : 0.0f;
-        if (state_.bodies.at(part).is_fixed) {
+    return nearest;
+}
+
+// Pins come and go while the effect runs. What moves is not caught by one.
+void pin(Step& step) {
+    for (auto& [id, source] : step.state.sources) {
+        std::vector<ReachRow> pins;
+        step.each<Pin>(id, [&](size_t i, const Pin&, float) {
+            pins.push_back(reach_row(step.scene.prepared, step.to, i));
+        });
+        if (pins.empty() && !source.has_pins) {
             continue;
         }
-        world_->push(part, contact.whole_impulse * share, contact.place);
-        if (gained) {
-            rest -= contact.whole_impulse * share;
-        } else if (contact.other >= 0 && state_.bodies.contains(contact.other)) {
-            world_->push(contact.other, contact.whole_impulse * (1 - share), contact.place);
+        source.has_pins = !pins.empty();
+        std::vector<int> changed;
+        for (Instance& instance : source.instances) {
+            for (Piece& piece : instance.pieces) {
+                if (piece.state != PieceState::physics || piece.is_loose) {
+                    continue;
+                }
+                const bool may_be = piece.is_pinned || step.state.bodies.at(piece.body).is_fixed ||
+                                    !step.world.is_awake(piece.body);
+                const bool is_pinned =
+                    may_be && is_in(step, pins, step.placement_of(instance, piece).position);
+                if (is_pinned != piece.is_pinned) {
+                    piece.is_pinned = is_pinned;
+                    changed.push_back(piece.body);
+                }
+            }
         }
-    }
-    for (const int part : parts) {
-        if (!state_.bodies.at(part).is_fixed && all_mass > 0) {
-            world_->push(part, rest * (world_->mass(part) / all_mass), world_->placement(part).position);
+        std::sort(changed.begin(), changed.end());
+        changed.erase(std::unique(changed.begin(), changed.end()), changed.end());
+        for (const int number : changed) {
+            regroup(step, number, {}, {});
         }
     }
 }
 
-} // namespace ember
+void blast(Step& step) {
+    for (const auto& entry : step.state.sources) {
+        const std::string& id = entry.first;
+        step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
+            const std::string& own = step.effect.elements[element].id;
+            const bool is_due = step.is_told(own)          ? step.told(TriggerThen::blast, own) > 0
+                                : blast.set_off_by.empty() ? moments_in(step.scene.time, double(blast.first),
+                                                                        double(blast.every)) > 0
+                                                           : comes_near(step, element, blast);
+            if (is_due) {
+                blast_off(step, id, element, blast, weight);
+            }
+        });
+    }
+}
+
+void fracture(Step& step) {
+    step.state.met_before = std::move(step.state.meetings);
+    step.state.meetings.clear();
+    const std::vector<RigidContact>& contacts = step.world.contacts();
+    std::map<int, std::vector<RigidContact>> of_bodies;
+    for (const RigidContact& contact : contacts) {
+        const bool is_live =
+            step.world.is_awake(contact.body) || (contact.other >= 0 && step.world.is_awake(contact.other));
+        if (is_live) {
+            of_bodies[contact.body].push_back(contact);
+        }
+    }
+    // The blow of a moving collider: its mass and speed, spread over the points where it strikes.
+    std::map<std::pair<int, int>, int> points;
+    for (const RigidContact& strike : step.world.strikes()) {
+        ++points[{strike.body, strike.collider}];
+    }
+    for (RigidContact strike : step.world.strikes()) {
+        const Surface& surface = *surface_of(step.effect.elements[size_t(strike.collider)].body);
+        strike.impulse = surface.blow * strike.closing / float(points[{strike.body, strike.collider}]);
+        strike.whole_impulse = strike.normal * strike.impulse;
+        of_bodies[strike.body].push_back(strike);
+    }
+    for (const auto& [number, body] : step.state.bodies) {
+        if (body.is_fixed && !body.is_checked) {
+            of_bodies[number]; // under its own weight
+        }
+    }
+    for (const auto& [number, met] : of_bodies) {
+        note_hits(step, number, met);
+        step.state.bodies.at(number).is_checked = true;
+        if (step.state.bodies.at(number).pieces.size() > 1) {
+            come_apart(step, number, met);
+        }
+    }
+}
+
+} // namespace ember::debris

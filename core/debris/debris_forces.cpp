@@ -2,29 +2,28 @@
 #include "core/debris/debris_step.h"
 #include "core/geometry/blended_surface.h"
 
-namespace ember {
+namespace ember::debris {
 
-bool Debris::is_in(const Step& step, const std::vector<ReachRow>& reaches, const Vec3& place) {
+bool is_in(const Step& step, const std::vector<ReachRow>& reaches, const Vec3& place) {
     return std::any_of(reaches.begin(), reaches.end(), [&](const ReachRow& reach) {
         return step.scene.kernels.reach_share(reach, place) > 0.5f;
     });
 }
 
-bool Debris::lets_through(const void* context, const std::string& collider, int number) {
-    const auto& debris = *static_cast<const Debris*>(context);
-    const Body& body = debris.state_.bodies.at(number);
-    const auto links = debris.state_.collider_links.find(collider);
-    const auto link = links != debris.state_.collider_links.end()
-                          ? links->second.find(body.breakable)
-                          : std::map<std::string, float>::const_iterator();
-    if (links == debris.state_.collider_links.end() || link == links->second.end()) {
+bool lets_through(const void* context, const std::string& collider, int number) {
+    const State& state = *static_cast<const State*>(context);
+    const Body& body = state.bodies.at(number);
+    const auto links = state.collider_links.find(collider);
+    const auto link = links != state.collider_links.end() ? links->second.find(body.breakable)
+                                                          : std::map<std::string, float>::const_iterator();
+    if (links == state.collider_links.end() || link == links->second.end()) {
         return true;
     }
     const uint32_t number_of_piece = mixed_seed(body.instance, body.pieces.front());
     return random_of(hash_of(body.breakable) + hash_of(collider), number_of_piece, for_link) >= link->second;
 }
 
-void Debris::place_colliders(Step& step) {
+void place_colliders(Step& step) {
     std::map<std::string, std::map<std::string, float>> links;
     std::map<size_t, ColliderRow> rows;
     for (const auto& [id, program] : step.programs) {
@@ -44,7 +43,7 @@ void Debris::place_colliders(Step& step) {
             window != step.scene.windows.end() ? window->second : step.scene.prepared.elements[element]->grid;
         std::shared_ptr<const Mesh> mesh;
         if (row.kind == COLLIDER_DISTANCES) {
-            GridMesh& kept = meshes[id] = state_.grid_meshes[id];
+            GridMesh& kept = meshes[id] = step.state.grid_meshes[id];
             if (kept.grid != grid) {
                 const std::array<int, 3> samples = {int(grid->cells.x), int(grid->cells.y),
                                                     int(grid->cells.z)};
@@ -58,18 +57,18 @@ void Debris::place_colliders(Step& step) {
                 {id, int(element), row, step.from[element], step.to[element], grid, std::move(mesh)});
         }
     }
-    state_.grid_meshes = std::move(meshes);
-    const bool other_links = links != state_.collider_links;
-    state_.collider_links = std::move(links);
-    world_->set_colliders(colliders, other_links);
+    step.state.grid_meshes = std::move(meshes);
+    const bool other_links = links != step.state.collider_links;
+    step.state.collider_links = std::move(links);
+    step.world.set_colliders(colliders, other_links);
 }
 
 // Forces give bodies the velocity that they would give a particle there.
-void Debris::push(Step& step) {
+void push(Step& step) {
     for (const auto& [id, program] : step.programs) {
         std::vector<int> numbers;
-        for (const auto& [number, body] : state_.bodies) {
-            if (body.breakable == id && (body.is_fixed || world_->is_awake(number))) {
+        for (const auto& [number, body] : step.state.bodies) {
+            if (body.breakable == id && (body.is_fixed || step.world.is_awake(number))) {
                 numbers.push_back(number);
             }
         }
@@ -80,7 +79,8 @@ void Debris::push(Step& step) {
             block.count = int(std::min<size_t>(block_size, numbers.size() - first));
             for (int i = 0; i < block.count; ++i) {
                 const int number = numbers[first + size_t(i)];
-                const Vec3 place = world_->placement(number).position, velocity = world_->velocity(number);
+                const Vec3 place = step.world.placement(number).position,
+                           velocity = step.world.velocity(number);
                 block.x[i] = place.x;
                 block.y[i] = place.y;
                 block.z[i] = place.z;
@@ -99,15 +99,15 @@ void Debris::push(Step& step) {
             step.scene.kernels.advance({}, sums, step.step_s, block, starts);
             for (int i = 0; i < block.count; ++i) {
                 const int number = numbers[first + size_t(i)];
-                Body& body = state_.bodies.at(number);
+                Body& body = step.state.bodies.at(number);
                 const Vec3 velocity = {block.vx[i], block.vy[i], block.vz[i]};
                 body.pushed = velocity - Vec3{starts.vx[i], starts.vy[i], starts.vz[i]};
                 if (!body.is_fixed) {
-                    world_->set_velocity(number, velocity, world_->spin(number));
+                    step.world.set_velocity(number, velocity, step.world.spin(number));
                 }
             }
         }
     }
 }
 
-} // namespace ember
+} // namespace ember::debris

@@ -1,4 +1,13 @@
-// What the parts of a step of breakables share; see debris.h.
+// One step of breakables: its phases in their order, and what they share. See debris.h.
+//
+//     keep_only(...)        what is no longer there goes
+//     raise, drop           what stands, returns or falls
+//     pin, place_colliders, take_over_edits
+//     push, blast           forces and blasts; then the bodies are stepped
+//     fracture              hits, and what breaks
+//     settle, move_light    what has come to rest; what goes on without a body
+//     note_moving, clean    who is told of it; what is taken away
+//     measure
 #pragma once
 
 #include "core/base/hash.h"
@@ -7,7 +16,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace ember {
+namespace ember::debris {
 
 // Purposes of hashed numbers.
 enum : uint32_t { for_linger = 201, for_clearing, for_turn, for_place = 211, for_link = 221, for_strength };
@@ -49,22 +58,15 @@ inline float strength_share(const Effect& effect, const std::string& id, const B
     return std::pow(1 + 4 * breakable.strength_spread, 2 * drawn - 1);
 }
 
-struct Debris::Subject {
-    const Piece& first;
-    Vec3 place;
-    float speed;   // m/s
-    size_t pieces; // that hang together
-    int body;      // negative: it is light
-};
+Placement whole_of(const State& state, const RigidWorld& world, int body);
+/// `world` may be null while nothing has a body.
+Placement placement_of(const State& state, const RigidWorld* world, const Instance& instance,
+                       const Piece& piece);
 
-struct Debris::Zone {
-    ReachRow reach;
-    const CleanupZone* zone;
-    const std::string* id;
-};
-
-struct Debris::Step {
-    const Scene& scene;
+struct Step {
+    State& state;
+    RigidWorld& world;
+    const Debris::Scene& scene;
     const Effect& effect;
     double now_s;
     float step_s;
@@ -108,6 +110,53 @@ struct Debris::Step {
             }
         }
     }
+
+    // Where the zero of a body's cut is.
+    Placement whole_of(int body) const { return debris::whole_of(state, world, body); }
+    Placement placement_of(const Instance& instance, const Piece& piece) const {
+        return debris::placement_of(state, &world, instance, piece);
+    }
+    Instance& instance_of(const Body& body) const;
 };
 
-} // namespace ember
+// debris_standing.cpp
+void keep_only(State& state, RigidWorld* world, const PreparedEffect& prepared);
+void raise(Step& step);
+void drop(Step& step);
+void take_over_edits(const Step& step);
+int add_body(Step& step, const std::string& id, Instance& instance, std::vector<uint32_t> pieces,
+             const Placement& whole, const Vec3& velocity, const Vec3& spin);
+/// The piece leaves its body, which it was alone in, or which goes on without it.
+void take_out(Step& step, Instance& instance, uint32_t index, PieceState state);
+
+// debris_forces.cpp
+void place_colliders(Step& step);
+void push(Step& step);
+bool is_in(const Step& step, const std::vector<ReachRow>& reaches, const Vec3& place);
+/// Whether a body, by its number, passes a collider that is linked to it by a half; `context` is the State.
+bool lets_through(const void* context, const std::string& collider, int number);
+
+// debris_breaking.cpp
+void pin(Step& step);
+void blast(Step& step);
+void fracture(Step& step);
+std::optional<float> distance_to(const State& state, const RigidWorld& world, const std::string& id,
+                                 const Vec3& place);
+
+// debris_light.cpp
+void lighten(Step& step);
+void move_light(Step& step);
+
+// debris_cleanup.cpp
+void settle(Step& step);
+void note_rest(const Step& step, const std::string& id, const Instance& instance, Piece& piece, bool rests,
+               const Vec3& velocity);
+void note_moving(const Step& step);
+void clean(Step& step);
+void leave(Step& step, const std::string& id, Instance& instance, uint32_t index, PieceState state);
+
+// debris_measure.cpp
+CutFacts facts_of(const Cut& cut);
+void measure(Step& step, Meters& meters);
+
+} // namespace ember::debris

@@ -47,6 +47,7 @@ std::string describe_format() {
         std::to_string(most_textures) +
         ": what layers of looks and the faces of breakables are laid with; named by id |\n"
         "| `drives` | optionally a list: what modulators set, see below |\n"
+        "| `tracks` | optionally a list: what is keyed over time, see below |\n"
         "| `notes` | optionally a list: what the artist wants to remember, see below |\n"
         "| `stage` | light, background, camera, finishing |\n"
         "| `budget` | limits |\n\n"
@@ -64,6 +65,16 @@ std::string describe_format() {
         "number "
         "is while the\n"
         "modulator is at 0 and at 1.\n\n"
+        "A track has `of` and `parameter`, as drives have. Numbers, ranges, vectors and colours have "
+        "`curves`, "
+        "one for\n"
+        "each part (low and high; x, y, z; red, green, blue): lists of points as curves have them, with "
+        "times "
+        "in seconds.\n"
+        "Choices, toggles and counts have `keys`: a list of `[time, value]`; each holds until the next. A "
+        "number is what\n"
+        "the effect has, then what its track says, then what a drive makes of it, then what a trigger has "
+        "set.\n\n"
         "A note has `of` and `parameter`, as drives have, and a `text` of at most " +
         std::to_string(longest_text) +
         " bytes.\n\n"

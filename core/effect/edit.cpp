@@ -61,12 +61,18 @@ void forget(Element& element, std::string_view id) {
     }
 }
 
-// Drives and notes of one holder, for its copy too.
+// Drives, tracks and notes of one holder, for its copy too.
 void copy_what_belongs(const Effect& effect, std::string_view from, const std::string& to, Effect& edited) {
     for (const Drive& drive : effect.drives) {
         if (drive.holder == from) {
             edited.drives.push_back(drive);
             edited.drives.back().holder = to;
+        }
+    }
+    for (const Track& track : effect.tracks) {
+        if (track.holder == from) {
+            edited.tracks.push_back(track);
+            edited.tracks.back().holder = to;
         }
     }
     for (const Note& note : effect.notes) {
@@ -303,6 +309,7 @@ Effect without_texture(const Effect& effect, std::string_view texture_id) {
         forget(element, texture_id);
     }
     std::erase_if(edited.textures, [&](const Texture& texture) { return texture.id == texture_id; });
+    std::erase_if(edited.tracks, [&](const Track& track) { return !find_holder(edited, track.holder); });
     std::erase_if(edited.notes, [&](const Note& note) { return !find_holder(edited, note.holder); });
     return edited;
 }
@@ -327,6 +334,7 @@ Effect without_element(const Effect& effect, std::string_view element_id) {
     std::erase_if(edited.drives, [&](const Drive& drive) {
         return drive.modulator == element_id || !find_holder(edited, drive.holder);
     });
+    std::erase_if(edited.tracks, [&](const Track& track) { return !find_holder(edited, track.holder); });
     std::erase_if(edited.notes, [&](const Note& note) { return !find_holder(edited, note.holder); });
     return edited;
 }

@@ -85,6 +85,24 @@ const Surface* surface_of(const ElementBody& body) {
     return base_of<Surface>(body);
 }
 
+std::optional<float> frame_ratio_of(const Stage& stage) {
+    switch (stage.frame_shape) {
+    case FrameShape::free:
+        break;
+    case FrameShape::wide:
+        return 16.0f / 9;
+    case FrameShape::cinema:
+        return 2.35f;
+    case FrameShape::square:
+        return 1.0f;
+    case FrameShape::upright:
+        return 9.0f / 16;
+    case FrameShape::own:
+        return stage.frame_ratio;
+    }
+    return std::nullopt;
+}
+
 bool can_link(const Element& influence, const Element& source) {
     const bool has_pieces = std::holds_alternative<Breakable>(source.body);
     const bool is_of_particles =

@@ -14,6 +14,7 @@
 namespace ember {
 
 enum class Background { sky, ramp, image };
+enum class FrameShape { free, wide, cinema, square, upright, own };
 
 /// Light, background, camera and finishing.
 struct Stage {
@@ -40,9 +41,11 @@ struct Stage {
     float camera_azimuth = 20;
     float camera_height = 12;
     float field_of_view = 40;
-    float shutter = 0;      // s
-    float aperture = 0;     // mm, diameter
-    Vec3 focus = {0, 1, 0}; // m, a point that is sharp
+    FrameShape frame_shape = FrameShape::free;
+    float frame_ratio = 1.5f; // width by height, of a shape of its own
+    float shutter = 0;        // s
+    float aperture = 0;       // mm, diameter
+    Vec3 focus = {0, 1, 0};   // m, a point that is sharp
 
     float exposure = 0;
     float bloom = 0.35f;
@@ -62,6 +65,9 @@ struct Stage {
     std::string unknown;
     bool operator==(const Stage&) const = default;
 };
+
+/// Width by height of the frame that the effect is made for; nothing if it has none.
+std::optional<float> frame_ratio_of(const Stage& stage);
 
 /// Limits that the artist works against.
 struct Budget {
@@ -86,6 +92,16 @@ struct Drive {
     bool operator==(const Drive&) const = default;
 };
 
+/// A parameter keyed over time, by a curve for each of its parts (track.h); times of the artist's clock, in
+/// s. For choices, toggles and counts a point's value is the index, 0 or 1, or the number.
+struct Track {
+    std::string holder;    // id of an element or look, or the stage
+    std::string parameter; // key
+    std::vector<Curve> curves;
+    std::string unknown;
+    bool operator==(const Track&) const = default;
+};
+
 /// What the artist wants to remember about a parameter.
 struct Note {
     std::string holder;    // id of an element or look, the stage or the budget
@@ -102,7 +118,8 @@ struct Effect {
     std::vector<Look> looks;
     std::vector<Texture> textures;
     std::vector<Drive> drives; // at most one for each number
-    std::vector<Note> notes;   // at most one for each parameter
+    std::vector<Track> tracks; // at most one for each parameter
+    std::vector<Note> notes;   // the same
     Stage stage;
     Budget budget;
     std::string unknown;
@@ -114,6 +131,7 @@ using EffectPtr = std::shared_ptr<const Effect>;
 /// Whole-document limits, checked before anything is allocated.
 constexpr size_t most_elements = 256;
 constexpr size_t most_drives = 1024;
+constexpr size_t most_tracks = 1024;
 constexpr size_t most_notes = 1024;
 
 /// Of names, groups and notes, in bytes.

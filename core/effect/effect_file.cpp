@@ -4,6 +4,7 @@
 #include "core/effect/drive.h"
 #include "core/effect/located_json.h"
 #include "core/effect/older_versions.h"
+#include "core/effect/track.h"
 #include "core/effect/value_json.h"
 
 #include <algorithm>
@@ -60,7 +61,7 @@ class Reader {
             effect.budget.unknown = read_parameters(*budget, "/budget", &effect.budget, budget_parameters());
         }
         effect.unknown = unknown_members(root, {"format", "version", "name", "seed", "textures", "looks",
-                                                "elements", "drives", "notes", "stage", "budget"});
+                                                "elements", "drives", "tracks", "notes", "stage", "budget"});
         bring_up_to_date(effect, version);
         check_whole(effect);
         if (root.contains("drives")) {
@@ -68,6 +69,12 @@ class Reader {
                 root, "drives",
                 [&](const Json& json, const std::string& place) { read_drive(json, place, effect); },
                 most_drives);
+        }
+        if (root.contains("tracks")) {
+            each(
+                root, "tracks",
+                [&](const Json& json, const std::string& place) { read_track(json, place, effect); },
+                most_tracks);
         }
         if (root.contains("notes")) {
             each(
@@ -362,6 +369,25 @@ class Reader {
             report(place, excerpt(json), "at most one drive for each number");
         } else {
             effect.drives.push_back(drive);
+        }
+    }
+
+    void read_track(const Json& json, const std::string& place, Effect& effect) {
+        Track track;
+        read_text(json, place, "of", track.holder);
+        read_text(json, place, "parameter", track.parameter);
+        const auto holder = find_holder(effect, track.holder);
+        const Parameter* parameter = holder ? holder->find(track.parameter) : nullptr;
+        track.unknown = unknown_members(json, {"of", "parameter", "curves", "keys"});
+        if (parameter != nullptr) {
+            track.curves = curves_from(*parameter, json);
+        }
+        if (const auto refusal = refusal_of(effect, track)) {
+            report(place, excerpt(json), *refusal);
+        } else if (find_track(effect, track.holder, track.parameter) != nullptr) {
+            report(place, excerpt(json), "at most one track for each parameter");
+        } else {
+            effect.tracks.push_back(std::move(track));
         }
     }
 

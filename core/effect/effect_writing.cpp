@@ -2,6 +2,7 @@
 #include "core/base/file.h"
 #include "core/effect/drive.h"
 #include "core/effect/effect_file.h"
+#include "core/effect/track.h"
 #include "core/effect/value_json.h"
 
 namespace ember {
@@ -80,6 +81,27 @@ Json json_of(const Drive& drive, const Effect& effect) {
     return json;
 }
 
+Json json_of(const Track& track, const Effect& effect) {
+    Json json = Json::object();
+    json["of"] = track.holder;
+    json["parameter"] = track.parameter;
+    const Parameter& parameter = *find_holder(effect, track.holder)->find(track.parameter);
+    if (switches(parameter)) {
+        json["keys"] = Json::array();
+        for (const Curve::Point& key : track.curves[0].points) {
+            json["keys"].push_back(
+                {json_number(key.time), json_of(parameter, value_at(track, parameter, double(key.time)))});
+        }
+    } else {
+        json["curves"] = Json::array();
+        for (const Curve& curve : track.curves) {
+            json["curves"].push_back(json_of(parameter, Value(curve)));
+        }
+    }
+    append_unknown(json, track.unknown);
+    return json;
+}
+
 Json json_of(const Note& note) {
     Json json = Json::object();
     json["of"] = note.holder;
@@ -115,6 +137,12 @@ std::string effect_text(const Effect& effect) {
         root["drives"] = Json::array();
         for (const Drive& drive : effect.drives) {
             root["drives"].push_back(json_of(drive, effect));
+        }
+    }
+    if (!effect.tracks.empty()) {
+        root["tracks"] = Json::array();
+        for (const Track& track : effect.tracks) {
+            root["tracks"].push_back(json_of(track, effect));
         }
     }
     if (!effect.notes.empty()) {

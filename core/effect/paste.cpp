@@ -4,6 +4,7 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/effect/located_json.h"
+#include "core/effect/track.h"
 
 #include <algorithm>
 #include <iterator>
@@ -107,6 +108,8 @@ std::string copied_text(const Effect& effect, const std::vector<std::string>& el
     }
     std::copy_if(effect.drives.begin(), effect.drives.end(), std::back_inserter(part.drives),
                  [&](const Drive& drive) { return is_copied(drive.holder); });
+    std::copy_if(effect.tracks.begin(), effect.tracks.end(), std::back_inserter(part.tracks),
+                 [&](const Track& track) { return is_copied(track.holder); });
     std::copy_if(effect.notes.begin(), effect.notes.end(), std::back_inserter(part.notes),
                  [&](const Note& note) { return is_copied(note.holder); });
     part.unknown = Json{{copied_key, element_ids}}.dump();
@@ -190,6 +193,13 @@ std::optional<Effect> with_pasted(const Effect& effect, std::string_view text,
             own.holder = now[drive.holder];
             own.modulator = known(result, now, drive.modulator)->id;
             result = with_drive(result, own);
+        }
+    }
+    for (const Track& track : part->tracks) {
+        if (now.contains(track.holder)) {
+            Track own = track;
+            own.holder = now[track.holder];
+            result = with_track(result, own);
         }
     }
     for (const Note& note : part->notes) {

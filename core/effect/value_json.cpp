@@ -1,5 +1,7 @@
 #include "core/effect/value_json.h"
 
+#include "core/effect/track.h"
+
 #include <algorithm>
 #include <charconv>
 #include <limits>
@@ -206,6 +208,34 @@ std::optional<Value> value_from(const Parameter& parameter, const Json& json) {
         return json.is_string() ? std::optional<Value>(json.get<std::string>()) : std::nullopt;
     }
     return std::nullopt;
+}
+
+std::vector<Curve> curves_from(const Parameter& parameter, const Json& track) {
+    std::vector<Curve> curves;
+    if (switches(parameter)) {
+        const Json keys = track.value("keys", Json());
+        Curve curve{{}};
+        for (const Json& key : keys.is_array() ? keys : Json::array()) {
+            const bool is_pair = key.is_array() && key.size() == 2 && key[0].is_number();
+            const auto value = is_pair ? value_from(parameter, key[1]) : std::nullopt;
+            if (!value) {
+                return {};
+            }
+            const auto* on = std::get_if<bool>(&*value);
+            curve.points.push_back(
+                {key[0].get<float>(), on != nullptr ? float(*on) : float(std::get<int>(*value))});
+        }
+        return {curve};
+    }
+    const Json list = track.value("curves", Json());
+    for (const Json& json : list.is_array() ? list : Json::array()) {
+        const auto curve = curve_from(json);
+        if (!curve) {
+            return {};
+        }
+        curves.push_back(std::get<Curve>(*curve));
+    }
+    return curves;
 }
 
 } // namespace ember

@@ -11,11 +11,17 @@ void EffectNow::set(EffectPtr effect) {
     copies_.clear();
     targets_.clear();
     const std::set<std::string> acted_on = Triggers::acted_on(*effect_);
-    is_fixed_ = acted_on.empty() && effect_->drives.empty();
+    is_fixed_ = acted_on.empty() && effect_->drives.empty() && effect_->tracks.empty();
     std::set<std::string> driven;
+    for (const Track& track : effect_->tracks) {
+        if (const auto holder = find_holder(*effect_, track.holder)) {
+            targets_.push_back({&track, nullptr, holder->find(track.parameter), holder->object});
+            driven.insert(track.holder);
+        }
+    }
     for (const Drive& drive : effect_->drives) {
         if (const auto holder = find_holder(*effect_, drive.holder)) {
-            targets_.push_back({&drive, holder->find(drive.parameter), holder->object});
+            targets_.push_back({nullptr, &drive, holder->find(drive.parameter), holder->object});
             driven.insert(drive.holder);
         }
     }
@@ -50,8 +56,8 @@ EffectNow::Copy EffectNow::spare() {
     }
     Copy copy = {std::make_shared<Effect>(*effect_), {}};
     for (const Target& target : targets_) {
-        copy.holders.push_back(
-            const_cast<void*>(find_holder(*copy.effect, target.drive->holder)->object)); // ours
+        const std::string& id = target.track != nullptr ? target.track->holder : target.drive->holder;
+        copy.holders.push_back(const_cast<void*>(find_holder(*copy.effect, id)->object)); // ours
     }
     if (copies_.size() < most_kept) {
         copies_.push_back(copy);
@@ -59,7 +65,8 @@ EffectNow::Copy EffectNow::spare() {
     return copy;
 }
 
-EffectPtr EffectNow::at(const std::vector<ModulatorValue>& modulators, const Triggers& triggers) {
+EffectPtr EffectNow::at(const StepTime& time, const std::vector<ModulatorValue>& modulators,
+                        const Triggers& triggers) {
     if (is_fixed_) {
         return effect_;
     }
@@ -77,6 +84,18 @@ EffectPtr EffectNow::at(const std::vector<ModulatorValue>& modulators, const Tri
         targets_[t].parameter->set(now.holders[t], targets_[t].parameter->get(targets_[t].own));
     }
     for (size_t t = 0; t < targets_.size(); ++t) {
+        if (const Track* track = targets_[t].track) {
+            // In the middle of the step, so that what is summed up over steps is the area under the curve;
+            // what switches does so with the step that begins at its key.
+            const Parameter& parameter = *targets_[t].parameter;
+            const double at = time.start_s() + (switches(parameter) ? 0 : time.step_s / 2);
+            parameter.set(now.holders[t], value_at(*track, parameter, at));
+        }
+    }
+    for (size_t t = 0; t < targets_.size(); ++t) {
+        if (targets_[t].drive == nullptr) {
+            continue;
+        }
         // A drive whose modulator is muted rests.
         const auto value =
             std::find_if(modulators.begin(), modulators.end(),

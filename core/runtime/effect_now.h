@@ -1,10 +1,12 @@
-// The effect as it is now. A number is what the document has; then what a modulator drives it to; then what a
-// trigger has set it to; and what a trigger has stopped, or will start, does nothing. Worked out once in a
-// step and carried by its frame: nobody else works it out.
+// The effect as it is now. A value is what the document has; then what its track says; then what a modulator
+// drives it to; then what a trigger has set it to; and what a trigger has stopped, or will start, does
+// nothing. Worked out once in a step and carried by its frame: nobody else works it out.
 #pragma once
 
 #include "core/effect/drive.h"
+#include "core/effect/track.h"
 #include "core/runtime/triggers.h"
+#include "core/scene/placements.h"
 
 namespace ember {
 
@@ -14,14 +16,16 @@ class EffectNow {
     void set(EffectPtr effect);
 
     /// The effect itself if nothing of it ever changes. What was returned before stays as it was.
-    EffectPtr at(const std::vector<ModulatorValue>& modulators, const Triggers& triggers);
+    EffectPtr at(const StepTime& time, const std::vector<ModulatorValue>& modulators,
+                 const Triggers& triggers);
 
     /// The elements that may be others than in the document, by index, in order.
     const std::vector<size_t>& changing() const { return changing_; }
 
   private:
-    /// A number that is driven.
+    /// What is keyed or driven: one of both.
     struct Target {
+        const Track* track;
         const Drive* drive;
         const Parameter* parameter;
         const void* own; // the holder in the document
@@ -34,7 +38,7 @@ class EffectNow {
     Copy spare();
 
     EffectPtr effect_;
-    std::vector<Target> targets_;
+    std::vector<Target> targets_;  // tracks before drives
     std::vector<size_t> changing_; // elements
     std::vector<size_t> acted_on_; // those of them that triggers act on
     std::vector<size_t> acted_on_looks_;

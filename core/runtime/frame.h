@@ -130,7 +130,8 @@ struct Frame {
     EffectPtr now;    // and as it was in that step: driven, and as triggers have it
     double time_s = 0;
     uint64_t step = 0;
-    double kept_to_s = 0; // until when it has been played: later than time_s if one has gone back
+    double kept_to_s = 0;     // until when it has been played: later than time_s if one has gone back
+    bool is_replayed = false; // what comes next is a take's
     std::vector<FrameSource> sources;
     std::vector<std::shared_ptr<const FrameSmoke>> smokes;
     std::vector<FrameDebris> debris;

@@ -3,6 +3,7 @@
 #include "core/base/hash.h"
 #include "core/scene/placements.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -18,7 +19,9 @@ struct Reader {
     const PreparedEffect& prepared;
     const StepTime& time;
     const StepCounts& counts;
-    uint32_t seed;
+    // Where everything is now, and a step before; empty if no modulator asks.
+    const std::vector<Placement>&now, &before;
+    uint32_t seed = 0;
 
     double operator()(const Cycle& cycle) const {
         const double at = fraction(time.start_s() / double(cycle.period) + double(cycle.phase));
@@ -79,12 +82,10 @@ struct Reader {
         if (!index) {
             return 0;
         }
-        const Vec3 now = placements_at(prepared, time.start_s())[*index].position;
-        if (reading.figure == MoverFigure::distance) {
-            return share_of(reading.span, double(length(now - reading.from)));
-        }
-        const Vec3 before = placements_at(prepared, time.start_s() - time.step_s)[*index].position;
-        return share_of(reading.span, double(length(now - before)) / time.step_s);
+        const Vec3 place = now[*index].position;
+        return reading.figure == MoverFigure::distance
+                   ? share_of(reading.span, double(length(place - reading.from)))
+                   : share_of(reading.span, double(length(place - before[*index].position)) / time.step_s);
     }
 
     static double share_of(const Range& range, double number) {
@@ -99,12 +100,20 @@ struct Reader {
 
 std::vector<ModulatorValue> modulator_values(const PreparedEffect& prepared, const StepTime& time,
                                              const StepCounts& counts) {
+    const std::vector<Element>& elements = prepared.effect->elements;
+    std::vector<Placement> now, before;
+    if (std::any_of(elements.begin(), elements.end(), [](const Element& element) {
+            return std::holds_alternative<MoverReading>(element.body) && !element.muted;
+        })) {
+        now = placements_at(prepared, time.start_s());
+        before = placements_at(prepared, time.start_s() - time.step_s);
+    }
     std::vector<ModulatorValue> values;
-    for (const Element& element : prepared.effect->elements) {
+    Reader read{prepared, time, counts, now, before};
+    for (const Element& element : elements) {
         if (family_of(element.body) == Family::modulator && !element.muted) {
-            const uint32_t seed = mixed_seed(prepared.effect->seed, hash_of(element.id));
-            values.push_back(
-                {element.id, float(std::visit(Reader{prepared, time, counts, seed}, element.body))});
+            read.seed = mixed_seed(prepared.effect->seed, hash_of(element.id));
+            values.push_back({element.id, float(std::visit(read, element.body))});
         }
     }
     return values;

@@ -68,6 +68,18 @@ void Past::thin_out() {
     }
 }
 
+std::optional<Take> Past::take(const Simulation& simulation) const {
+    if (begin() == end() || begin() != simulation.warm_up_steps()) {
+        return std::nullopt;
+    }
+    Take take;
+    for (const auto& [step, edit] : edits_) {
+        take.effects[step == begin() ? 0 : step] = edit.effect;
+    }
+    take.inputs = inputs_;
+    return take;
+}
+
 bool Past::go_to(Simulation& simulation, uint64_t step, const std::function<bool()>& goes_on) {
     const auto behind = kept_.upper_bound(step);
     if (behind == kept_.begin() || step > end()) {

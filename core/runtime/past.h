@@ -8,7 +8,7 @@
 #pragma once
 
 #include "core/runtime/simulation.h"
-#include "core/scene/input_log.h"
+#include "core/runtime/take.h"
 
 #include <functional>
 #include <map>
@@ -33,6 +33,9 @@ class Past {
     /// snapshot before it, with the effect and the inputs of the steps from there. `goes_on` is asked before
     /// each of them; false if that ended it on the way.
     bool go_to(Simulation& simulation, uint64_t step, const std::function<bool()>& goes_on);
+
+    /// All that has been played, to be kept; nothing if the first steps behind the warm-up are not there.
+    std::optional<Take> take(const Simulation& simulation) const;
 
     /// Of all snapshots.
     size_t bytes() const { return bytes_; }

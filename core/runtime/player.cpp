@@ -53,6 +53,7 @@ void Player::set_effect(EffectPtr effect, Assets assets) {
         const std::lock_guard lock(mutex_);
         newest_ = std::move(effect);
         newest_assets_ = std::move(assets);
+        replayed_.reset();
     }
     wake_.notify_one();
 }
@@ -62,6 +63,8 @@ void Player::start(EffectPtr effect, Assets assets) {
         const std::lock_guard lock(mutex_);
         newest_ = std::move(effect);
         newest_assets_ = std::move(assets);
+        replayed_.reset();
+        races_to_.reset();
         rewind_ = true;
         forgets_ = true;
     }
@@ -88,6 +91,17 @@ void Player::play() {
 void Player::pause() {
     const std::lock_guard lock(mutex_);
     playing_ = false;
+    races_to_.reset();
+}
+
+void Player::set_speed(double speed) {
+    const std::lock_guard lock(mutex_);
+    speed_ = std::clamp(speed, 0.05, 4.0);
+}
+
+void Player::set_loop(std::optional<Loop> loop) {
+    const std::lock_guard lock(mutex_);
+    loop_ = loop && loop->to_s > loop->from_s ? loop : std::nullopt;
 }
 
 bool Player::is_playing() const {
@@ -135,6 +149,28 @@ void Player::rewind() {
     {
         const std::lock_guard lock(mutex_);
         rewind_ = true;
+        races_to_.reset();
+    }
+    wake_.notify_one();
+}
+
+void Player::take(std::function<void(std::optional<Take>)> taken) {
+    {
+        const std::lock_guard lock(mutex_);
+        taken_ = std::move(taken);
+    }
+    wake_.notify_one();
+}
+
+void Player::replay(std::shared_ptr<const Take> take, Assets assets) {
+    {
+        const std::lock_guard lock(mutex_);
+        newest_ = take->effect_at(0);
+        newest_assets_ = std::move(assets);
+        replayed_ = std::move(take);
+        races_to_.reset();
+        rewind_ = true;
+        forgets_ = true;
     }
     wake_.notify_one();
 }
@@ -157,7 +193,9 @@ void Player::go_by(int steps) {
 }
 
 // The warm-up is not kept: nobody goes back to it.
-void Player::step(const StepInputs& inputs) {
+void Player::step(const StepInputs& live, const Take* replayed) {
+    const bool is_replayed = replayed != nullptr && simulation_.steps() < replayed->steps();
+    const StepInputs inputs = is_replayed ? inputs_of_step(*replayed, simulation_) : live;
     if (!simulation_.is_warming_up()) {
         past_.note(simulation_, inputs);
     }
@@ -165,21 +203,41 @@ void Player::step(const StepInputs& inputs) {
 }
 
 void Player::go(const std::optional<double>& to_s, int by) {
-    if (!simulation_.effect() || simulation_.is_warming_up() || past_.end() == 0) {
-        return; // nothing has been played
+    if (!simulation_.effect() || simulation_.is_warming_up()) {
+        return;
     }
+    constexpr double farthest = 216'000; // steps, an hour
     const EffectPtr newest = simulation_.effect();
     const std::shared_ptr<const Assets> assets = simulation_.assets();
     const double from_now = to_s ? std::round((*to_s - simulation_.time_s()) / simulation_.step_s()) : 0;
-    const auto step = uint64_t(std::clamp(double(simulation_.steps()) + from_now + double(by),
-                                          double(past_.begin()), double(past_.end())));
-    past_.go_to(simulation_, step, [this] {
-        const std::lock_guard lock(mutex_);
-        return !stop_ && !rewind_ && !go_to_;
-    });
-    if (simulation_.effect() != newest || simulation_.assets() != assets) {
-        simulation_.set_effect(newest, assets);
+    const double wanted = double(simulation_.steps()) + from_now + double(by);
+    if (past_.end() > 0) {
+        const auto step = uint64_t(std::clamp(wanted, double(past_.begin()), double(past_.end())));
+        past_.go_to(simulation_, step, [this] {
+            const std::lock_guard lock(mutex_);
+            return !stop_ && !rewind_ && !go_to_;
+        });
+        if (simulation_.effect() != newest || simulation_.assets() != assets) {
+            simulation_.set_effect(newest, assets);
+        }
     }
+    if (wanted > double(std::max(past_.end(), simulation_.steps()))) {
+        race_to(uint64_t(std::min(wanted, double(simulation_.steps()) + farthest)));
+    }
+}
+
+void Player::race_to(uint64_t step) {
+    const std::lock_guard lock(mutex_);
+    races_to_ = step;
+}
+
+void Player::begin_again(const Loop& loop) {
+    if (!loop.is_anew) {
+        return go(loop.from_s, 0);
+    }
+    simulation_.rewind();
+    race_to(simulation_.warm_up_steps() +
+            uint64_t(std::llround(std::max(loop.from_s, 0.0) / simulation_.step_s())));
 }
 
 void Player::run() {
@@ -193,17 +251,23 @@ void Player::run() {
     std::unique_lock lock(mutex_);
     while (!stop_) {
         const auto has_order = [this] {
-            return stop_ || rewind_ || go_to_ || go_by_ != 0 || lens_changed_ || single_steps_ > 0 || newest_;
+            return stop_ || rewind_ || go_to_ || go_by_ != 0 || lens_changed_ || single_steps_ > 0 ||
+                   newest_ || taken_;
         };
         const bool warms_up = simulation_.effect() && simulation_.is_warming_up();
-        if (warms_up) {
+        if (races_to_ && simulation_.steps() >= *races_to_) {
+            races_to_.reset();
+            due = Clock::now();
+        }
+        const bool races = simulation_.effect() && races_to_;
+        if (warms_up || races) {
             // As fast as it goes, playing or not.
         } else if (!playing_ || (!newest_ && !simulation_.effect())) {
             wake_.wait(lock, [&] { return has_order() || (playing_ && simulation_.effect()); });
         } else if (was_playing) {
             // An edit brings the step that is due next forward, by at most one step, so that it shows sooner.
             wake_.wait_until(lock, due, [&] {
-                return stop_ || rewind_ || go_to_ || go_by_ != 0 || !playing_ ||
+                return stop_ || rewind_ || go_to_ || go_by_ != 0 || !playing_ || taken_ ||
                        (newest_ && Clock::now() >= due - step_time);
             });
         }
@@ -217,6 +281,7 @@ void Player::run() {
         lens_changed_ = false;
         const std::optional<FieldOrder> lens = lens_;
         const uint64_t warm_up = simulation_.warm_up_steps();
+        const bool changes_warm_up = newest_ && warms_up; // what a run begins with is one effect
         if (newest_) {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
@@ -226,10 +291,12 @@ void Player::run() {
             past_.clear();
         }
         simulation_.note_contacts(notes_contacts_);
-        const bool rewinds = rewind_;
-        rewind_ = false;
-        const bool steps = simulation_.effect() && !goes && (warms_up || playing_ || single_steps_ > 0);
-        single_steps_ -= steps && single_steps_ > 0 && !warms_up ? 1 : 0;
+        const bool rewinds = std::exchange(rewind_, false) || changes_warm_up;
+        const auto taken = std::exchange(taken_, nullptr);
+        const std::shared_ptr<const Take> replayed = replayed_;
+        const bool steps =
+            simulation_.effect() && !goes && (warms_up || races || playing_ || single_steps_ > 0);
+        single_steps_ -= steps && single_steps_ > 0 && !warms_up && !races ? 1 : 0;
         if (playing_ && !was_playing) {
             due = Clock::now();
         }
@@ -239,7 +306,15 @@ void Player::run() {
             inputs_.clicks = 0;
             inputs_.keys.clear();
         }
-        const bool keeps_time = playing_ && !warms_up;
+        if (warms_up) {
+            inputs = {}; // nobody is there yet
+        } else if (races) {
+            inputs = {.cleans = inputs.cleans};
+        }
+        const uint64_t races_until = races_to_.value_or(0);
+        const bool keeps_time = playing_ && !warms_up && !races;
+        const auto pace = std::chrono::duration_cast<Clock::duration>(step_time / speed_);
+        const std::optional<Loop> loop = keeps_time ? loop_ : std::nullopt;
         lock.unlock();
 
         std::optional<Turns::Held> turn(std::in_place, turns_);
@@ -250,37 +325,48 @@ void Player::run() {
             go(goes_to, goes_by);
             due = Clock::now();
         }
+        if (taken) {
+            taken(past_.take(simulation_));
+        }
         // Steps that have become due while a picture was drawn are made in one turn, which is no longer than
         // a step may be. What is later than that is not caught up with: the effect runs slower, it never
         // stalls. Steps of the warm-up are not due at any time: the clock begins after them.
         const Clock::time_point turn_end = Clock::now() + step_time;
+        bool ends_span = false;
         StepTimes times;
         for (bool goes_on = steps; goes_on;) {
-            step(inputs);
+            step(inputs, replayed.get());
             times.add(simulation_.meters());
             inputs.clicks = 0;
             inputs.keys.clear();
             const Clock::time_point now = Clock::now();
-            due = keeps_time ? std::max(due + step_time, now - latest_steps * step_time) : now;
-            goes_on = keeps_time && due <= now && now < turn_end;
+            due = keeps_time ? std::max(due + pace, now - latest_steps * step_time) : now;
+            ends_span = loop && simulation_.time_s() >= loop->to_s - simulation_.step_s() / 2;
+            goes_on = keeps_time && due <= now && now < turn_end && !ends_span;
         }
-        // While it warms up the time is shown now and then.
-        const bool is_between = simulation_.effect() && simulation_.is_warming_up() &&
-                                Clock::now() - published < std::chrono::milliseconds(100);
+        // While it warms up, or races, the time is shown now and then.
+        const bool is_between =
+            simulation_.effect() &&
+            (simulation_.is_warming_up() || (races && simulation_.steps() < races_until)) &&
+            Clock::now() - published < std::chrono::milliseconds(100);
         if (simulation_.effect() && (steps || changed) && !is_between) {
             published = Clock::now();
-            publish(lens, steps ? &times : nullptr);
+            publish(lens, steps ? &times : nullptr, replayed.get());
+        }
+        if (ends_span) {
+            begin_again(*loop);
         }
         turn.reset();
         lock.lock();
     }
 }
 
-void Player::publish(const std::optional<FieldOrder>& lens, const StepTimes* times) {
+void Player::publish(const std::optional<FieldOrder>& lens, const StepTimes* times, const Take* replayed) {
     Frame& frame = frames_.back();
     simulation_.write_frame(frame);
     const auto ahead = double(std::max(past_.end(), simulation_.steps()) - simulation_.steps());
     frame.kept_to_s = simulation_.time_s() + ahead * simulation_.step_s();
+    frame.is_replayed = replayed != nullptr && simulation_.steps() < replayed->steps();
     if (times != nullptr) {
         times->write(frame.meters);
     }

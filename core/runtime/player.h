@@ -58,11 +58,29 @@ class Player {
     void step_once();
     /// Back to time zero; goes on playing if it was.
     void rewind();
-    /// Shows a moment that has been played, the nearest that is kept, as it was then; it goes on from there.
-    /// The effect is the newest: what has been edited since is as it is now. The latest order wins.
+    /// Shows a moment that has been played, as it was then; it goes on from there. One that has not is
+    /// stepped to as fast as that goes; pause() ends that on the way. The effect is the newest: what has been
+    /// edited since is as it is now. The latest order wins.
     void go_to(double time_s);
     /// The same, so many steps from the moment that is shown; orders add up.
     void go_by(int steps);
+
+    /// What has been played so far, to be kept: `taken` is called on the player's thread, with nothing if the
+    /// first steps are not there any more. What steps with other inputs goes on.
+    void take(std::function<void(std::optional<Take>)> taken);
+    /// Plays a take again, from its start; behind its end it goes on live. Whatever is edited, or gone back
+    /// to, ends it there.
+    void replay(std::shared_ptr<const Take> take, Assets assets);
+
+    /// How fast time goes while it plays, 0.05 to 4; steps are as long as ever.
+    void set_speed(double speed);
+    /// A part of the time that comes again and again while it plays: from the moment as it was first played,
+    /// or anew from the start of the effect, with all that has been edited since. Nothing: none does.
+    struct Loop {
+        double from_s = 0, to_s = 1;
+        bool is_anew = false;
+    };
+    void set_loop(std::optional<Loop> loop);
 
     /// Steps take turns with what else uses every core: pictures of the frames.
     Turns& turns() { return turns_; }
@@ -76,9 +94,11 @@ class Player {
 
   private:
     void run();
-    void step(const StepInputs& inputs);
+    void step(const StepInputs& live, const Take* replayed);
     void go(const std::optional<double>& to_s, int by);
-    void publish(const std::optional<FieldOrder>& lens, const StepTimes* times);
+    void begin_again(const Loop& loop);
+    void race_to(uint64_t step);
+    void publish(const std::optional<FieldOrder>& lens, const StepTimes* times, const Take* replayed);
 
     std::function<void()> on_frame_;
     Simulation simulation_;
@@ -101,6 +121,11 @@ class Player {
     int go_by_ = 0;               // steps, from there or from where it is
     bool stop_ = false;
     int single_steps_ = 0;
+    double speed_ = 1;
+    std::optional<Loop> loop_;
+    std::optional<uint64_t> races_to_; // a step, as fast as it goes
+    std::function<void(std::optional<Take>)> taken_;
+    std::shared_ptr<const Take> replayed_;
 
     std::thread thread_;
 };

@@ -88,7 +88,7 @@ void Simulation::rewind() {
 // For the coming step.
 void Simulation::find_now(const StepTime& time) {
     modulators_ = modulator_values(prepared_, time, counts_);
-    const EffectPtr now = now_.at(modulators_, triggers_);
+    const EffectPtr now = now_.at(time, modulators_, triggers_);
     if (now != prepared_.effect) {
         prepared_ = prepared(now, *assets_, prepared_, now_.changing());
     }

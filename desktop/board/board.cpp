@@ -13,6 +13,7 @@ namespace ember {
 
 Board::Board(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
     setAccessibleName(tr("Board"));
 }
 
@@ -50,13 +51,14 @@ void Board::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     readings_ = readings;
     costs_ = costs;
     // Only what shows figures: dials are dear to draw.
-    for (const Slot& row : rows_) {
-        if (has_links(element(row))) {
-            update(figuresRect(row));
+    for (const Row& row : rows_) {
+        const Element& each = element(row);
+        if (has_links(each) || costs.element_ms(each.id) > 0) {
+            update(has_links(each) ? figuresRect(placed(row)) : placed(row));
         }
     }
-    for (const Slot& column : columns_) {
-        update(countsRect(column));
+    for (const Column& column : columns_) {
+        update(figuresRect(placed(column)));
     }
 }
 
@@ -106,18 +108,20 @@ void Board::setChosen(const std::vector<std::string>& ids) {
 void Board::choose(const std::string& id, Qt::KeyboardModifiers keys) {
     std::vector<std::string> others = chosen();
     if (keys & Qt::ShiftModifier) {
-        for (const std::vector<Slot>* side : {&rows_, &columns_}) {
+        const auto take_up_to = [&](const auto& side) {
             const auto at = [&](const std::string& wanted) {
-                return std::find_if(side->begin(), side->end(),
-                                    [&](const Slot& slot) { return element(slot).id == wanted; });
+                return std::find_if(side.begin(), side.end(),
+                                    [&](const auto& slot) { return element(slot).id == wanted; });
             };
-            auto from = at(selection_), to = at(id);
-            if (from != side->end() && to != side->end()) {
+            const auto from = at(selection_), to = at(id);
+            if (from != side.end() && to != side.end()) {
                 for (auto slot = std::min(from, to); slot <= std::max(from, to); ++slot) {
                     others.push_back(element(*slot).id);
                 }
             }
-        }
+        };
+        take_up_to(rows_);
+        take_up_to(columns_);
     } else if (isChosen(id) && others.size() > 1) {
         std::erase(others, id);
         also_chosen_ = others;
@@ -152,7 +156,7 @@ std::vector<Board::Cell> Board::cellsWith(const Cell& cell) const {
 
 std::vector<Board::Cell> Board::wholeRow(const Cell& cell) const {
     std::vector<Cell> cells;
-    for (const Slot& column : columns_) {
+    for (const Column& column : columns_) {
         cells.push_back({cell.influence, element(column).id});
     }
     return cells;
@@ -168,56 +172,68 @@ std::vector<Board::Cell> Board::wholeColumn(const Cell& cell) const {
     return cells;
 }
 
-// Line by line, in the middle of the row. What has no room is left to the tip.
-std::vector<Board::Word> Board::wordsOf(const Slot& row) const {
-    const auto* trigger = std::get_if<Trigger>(&element(row).body);
-    if (trigger == nullptr) {
-        return {};
-    }
-    const int seen = parentWidget() != nullptr ? parentWidget()->width() : width();
-    const QRect room(corner_.x() + m_.name_width + 4, row.at, seen - m_.name_width - 10, m_.row_height - 2);
-    const QFontMetrics metrics(theme::text_font(8));
-    const int most_lines = std::max(room.height() / metrics.height(), 1),
-              dots = metrics.horizontalAdvance("\u2026");
+// Line by line.
+std::vector<Board::Word> Board::wordsOf(const Trigger& trigger, QPoint corner, int width) const {
+    constexpr int indent = 28, line_gap = 2;
+    const QFontMetrics metrics(theme::text_font(8.5));
     std::vector<Word> words;
-    int x = 0, line = 0;
-    for (const SentencePart& part : parts_of_sentence(*effect_, *trigger)) {
+    int x = 0, y = corner.y() + 4;
+    for (const SentencePart& part : parts_of_sentence(*effect_, trigger)) {
         // With the spaces between, so that a line may end at any of them.
         for (QString rest = QString::fromStdString(part.text); !rest.isEmpty();) {
             const auto space = rest.indexOf(' ');
             const QString word = space < 0 ? rest : rest.left(space + 1);
             rest.remove(0, word.size());
-            const int wide = metrics.horizontalAdvance(word);
-            const int least = metrics.horizontalAdvance(word.trimmed());
-            const bool is_last_line = line + 1 == most_lines;
-            if (x > 0 && x + least + (is_last_line ? dots : 0) > room.width()) {
-                if (is_last_line) {
-                    words.push_back(
-                        {QRect(room.left() + x, line, dots, metrics.height()), QStringLiteral("\u2026"), {}});
-                    rest.clear();
-                    x = -1;
-                    break;
-                }
+            if (x > 0 && x + metrics.horizontalAdvance(word.trimmed()) > width) {
                 x = 0;
-                ++line;
+                y += metrics.height() + line_gap;
             }
-            words.push_back({QRect(room.left() + x, line, wide, metrics.height()), word, part.key});
+            const int wide = metrics.horizontalAdvance(word);
+            words.push_back({QRect(corner.x() + indent + x, y, wide, metrics.height()), word, part.key});
             x += wide;
         }
-        if (x < 0) {
-            break;
-        }
-    }
-    const int top = room.center().y() - (line + 1) * metrics.height() / 2;
-    for (Word& word : words) {
-        word.rect.moveTop(top + word.rect.top() * metrics.height());
     }
     return words;
 }
 
+// What it rides on, feeds or drives; else what it is.
+QString Board::factOf(const Element& each) const {
+    if (family_of(each.body) == Family::modulator) {
+        const auto drives = std::count_if(effect_->drives.begin(), effect_->drives.end(),
+                                          [&](const Drive& drive) { return drive.modulator == each.id; });
+        return drives > 0 ? tr("drives %1").arg(drives) : tr("drives nothing yet");
+    }
+    if (const auto* dropper = std::get_if<Dropper>(&each.body)) {
+        const Element* what = find_element(*effect_, dropper->drops);
+        return what != nullptr ? tr("drops %1").arg(QString::fromStdString(what->name))
+                               : tr("drops nothing yet");
+    }
+    const Place* place = place_of(each.body);
+    const Element* under = place != nullptr ? find_element(*effect_, place->rides_on) : nullptr;
+    return under != nullptr ? tr("on %1").arg(QString::fromStdString(under->name))
+                            : qtext(type_of(each.body).label).toLower();
+}
+
+QString Board::nameAndFact(const Element& each) const {
+    const QString name = QString::fromStdString(each.name), fact = factOf(each);
+    // Its name alone often says what it is.
+    return fact.compare(name, Qt::CaseInsensitive) != 0 ? name + " \u00b7 " + fact : name;
+}
+
+QString Board::chipText(const Element& each) const {
+    constexpr double least_ms = 0.005;
+    const double ms = costs_.element_ms(each.id);
+    const QString text = nameAndFact(each);
+    return ms >= least_ms ? text + QStringLiteral(" \u00b7 %1 ms").arg(ms, 0, 'f', 2) : text;
+}
+
 std::optional<Board::PressedWord> Board::wordAt(QPoint place) const {
-    for (const Slot& row : rows_) {
-        for (const Word& word : wordsOf(row)) {
+    for (const Row& row : rows_) {
+        const auto* trigger = std::get_if<Trigger>(&element(row).body);
+        if (trigger == nullptr || place.y() < corner_.y() + m_.header_height) {
+            continue;
+        }
+        for (const Word& word : wordsOf(*trigger, placed(row).topLeft(), seenWidth() - 48)) {
             if (!word.key.empty() && word.rect.contains(place)) {
                 return PressedWord{&element(row), word};
             }
@@ -231,8 +247,8 @@ QString Board::elementTip(const Element& each) const {
     QString tip =
         QString::fromStdString(each.name) + " \u2014 " + qtext(type.label) + "\n" + qtext(type.help);
     tip += tr("\nTakes %1 ms of the step now.").arg(costs_.element_ms(each.id), 0, 'f', 2);
-    if (const ElementMeter* meter = readings_.find(each.id);
-        meter != nullptr && std::holds_alternative<Breakable>(each.body)) {
+    const ElementMeter* meter = readings_.find(each.id);
+    if (meter != nullptr && std::holds_alternative<Breakable>(each.body)) {
         const DebrisMeter& now = meter->debris;
         tip += tr("\n%1 pieces in the picture: %2 move, %3 rest, %4 are light, %5 are parked.")
                    .arg(now.pieces)
@@ -247,11 +263,20 @@ QString Board::elementTip(const Element& each) const {
     } else if (meter != nullptr && std::holds_alternative<CleanupZone>(each.body)) {
         tip += QLatin1Char('\n') + savings_words(meter->debris);
     } else if (meter != nullptr && family_of(each.body) == Family::source) {
-        tip += tr("\n%1 particles alive, %2 born so far.").arg(meter->live).arg(meter->born);
+        const size_t index = size_t(&each - effect_->elements.data());
+        tip += tr("\n%1 particles alive, about %2 expected, %3 born so far.")
+                   .arg(meter->live)
+                   .arg(theme::short_count(expected_[index].most()))
+                   .arg(meter->born);
         if (meter->refused > 0) {
             tip += tr("\n%1 could not be born: raise the capacity, or lower rate or lifetime.")
                        .arg(meter->refused);
         }
+    }
+    if (meter != nullptr && std::holds_alternative<Smoke>(each.body)) {
+        tip += tr("\n%1 of %2 cells hold smoke. Every collider holds it; a square marks those.")
+                   .arg(meter->smoke.active_cells)
+                   .arg(meter->smoke.cells);
     }
     return tip;
 }
@@ -279,9 +304,10 @@ QString Board::tipAt(QPoint place) const {
         return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -), with Alt the whole row, "
                             "with Control the whole column; click to unlink (Space); type a weight (Enter).");
     }
-    for (const Slot& row : rows_) {
+    for (const Row& row : rows_) {
         const auto* trigger = std::get_if<Trigger>(&element(row).body);
-        if (trigger != nullptr && place.y() >= row.at && place.y() < row.at + m_.row_height) {
+        if (trigger != nullptr && placed(row).contains(place) &&
+            place.y() >= corner_.y() + m_.header_height) {
             const auto word = wordAt(place);
             const Parameter* parameter = word ? holder_of(*word->trigger).find(word->word.key) : nullptr;
             const QString sentence = QString::fromStdString(sentence_of(*effect_, *trigger));

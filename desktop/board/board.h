@@ -1,13 +1,15 @@
-// The board: influences as rows, sources as columns, a dial for each link.
+// The board: sources as a stair, a line each, whose lines step down to their columns; influences as rows; a
+// dial for each link. What has no links stands below as chips, triggers as sentences.
 //
 // Mouse: click selects, with Control or Shift several; a name is dragged to another place; on a dial, drag up
 // or down turns it and a click links or unlinks, for all chosen rows and columns that it belongs to.
+// A modulator's chip is carried out of the board, onto a number that it shall drive.
 // Keyboard: arrows move from cell to cell, + and - turn, Space links or unlinks, Enter takes a typed weight.
 #pragma once
 
 #include "core/budget/expected.h"
 #include "desktop/board/board_measures.h"
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 
 #include <QPointer>
 #include <QString>
@@ -50,6 +52,8 @@ class Board : public QWidget {
     QRect headingRect(Family family, const std::string& group = {}) const;
 
     QSize sizeHint() const override;
+    /// How wide it is with room for every column.
+    int wideWidth() const;
     QSize minimumSizeHint() const override { return sizeHint(); }
 
     /// The trigger and the parameter that the word at a place says; for tests.
@@ -73,15 +77,23 @@ class Board : public QWidget {
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void leaveEvent(QEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
-    // An element and where it stands: top of a row, left of a column.
-    struct Slot {
+    // An element and where it stands, from the left edge of what is seen: a row, a chip or a sentence.
+    struct Row {
         size_t element;
-        int at;
+        QRect rect;
+    };
+    // A source: its line of the stair, from the upper edge of what is seen, and the left edge of its dials.
+    struct Column {
+        size_t element;
+        int line;
+        int left;
     };
     // Above the rows of a family, or of a group in it, which may be hidden.
     struct Heading {
@@ -122,20 +134,34 @@ class Board : public QWidget {
         std::string key; // of the parameter that it says, or empty
     };
 
-    const Element& element(const Slot& slot) const { return effect_->elements[slot.element]; }
+    const Element& element(const auto& slot) const { return effect_->elements[slot.element]; }
     /// Whether an element has a cell for each source: movers have none.
     static bool has_links(const Element& element);
+    /// What stands on the stair: sources and smoke volumes.
+    static bool has_column(const Element& element);
+    const Row* rowOf(const std::string& id) const;
+    const Column* columnOf(const std::string& id) const;
+    /// On the board, scrolled as it is.
+    QRect placed(const Row& row) const { return row.rect.translated(corner_.x(), 0); }
+    QRect placed(const Column& column) const;
+    int seenWidth() const;
     void layOut();
-    /// Cost of a row, counts of a column.
-    QRect figuresRect(const Slot& row) const;
-    QRect countsRect(const Slot& column) const;
+    /// Cost of a row; count and cost of a source.
+    QRect figuresRect(const QRect& row) const;
+    QRect countRect(const QRect& line) const;
+    QRect costRect(const QRect& row) const;
     bool actsOnNothing(const Element& influence) const;
-    void addRows(Family family, const std::string& group, int& top);
+    void addRows(const std::vector<size_t>& elements, int& top);
+    void addSection(const Heading& of, const std::vector<size_t>& elements, int& top);
+    /// What a chip says besides its name: "on Visitor", "drives 3".
+    QString factOf(const Element& element) const;
+    QString nameAndFact(const Element& element) const;
+    QString chipText(const Element& element) const; // and its cost
     std::optional<Cell> cellAt(QPoint place) const;
     std::optional<Drop> dropAt(QPoint place) const;
     const Heading* headingAt(QPoint place) const;
     std::optional<std::string> nameAt(QPoint place) const;
-    std::vector<Word> wordsOf(const Slot& row) const;
+    std::vector<Word> wordsOf(const Trigger& trigger, QPoint corner, int width) const;
     struct PressedWord {
         const Element* trigger;
         Word word;
@@ -163,14 +189,19 @@ class Board : public QWidget {
     void editSentence();
     void moveFocus(int rows, int columns, Qt::KeyboardModifiers keys);
     std::optional<Cell> focusCell() const;
+    void hover(QPoint place);
+    void carryOut(const std::string& id);
 
     void paintHeadings(QPainter& painter) const;
-    void paintColumnName(QPainter& painter, const Slot& column) const;
-    void paintCounts(QPainter& painter, const Slot& column) const;
-    void paintRowName(QPainter& painter, const Slot& row) const;
-    void paintDials(QPainter& painter, const Slot& row) const;
-    void paintSentence(QPainter& painter, const Slot& row, const Trigger& trigger) const;
+    void paintSource(QPainter& painter, const Column& column) const;
+    void paintSteps(QPainter& painter, const Column& column) const;
+    void paintRow(QPainter& painter, const Row& row) const;
+    void paintName(QPainter& painter, const Row& row) const;
+    void paintDials(QPainter& painter, const Row& row) const;
+    void paintChip(QPainter& painter, const Row& chip) const;
+    void paintSentence(QPainter& painter, const Row& row, const Trigger& trigger) const;
     void paintSwitches(QPainter& painter, const Element& element) const;
+    void paintChosen(QPainter& painter, const QRect& rect, const std::string& id) const;
     void paintDial(QPainter& painter, const QRect& rect, const Link* link, bool lively, bool active) const;
 
     EffectPtr effect_;
@@ -180,12 +211,15 @@ class Board : public QWidget {
     std::vector<std::string> also_chosen_; // besides the selection
     BoardMeasures m_;
     QPoint corner_; // see setSeenFrom()
-    std::vector<Slot> rows_, columns_;
+    std::vector<Row> rows_;
+    std::vector<Column> columns_; // as the stair goes down: from the last dial to the first
     std::vector<Heading> headings_;
     std::set<std::pair<Family, std::string>> collapsed_;
     QString filter_;
     std::vector<ExpectedCount> expected_; // by element
     int bottom_ = 0;
+    int laid_out_for_ = 0;                 // the width that was seen then
+    std::string hovered_, hovered_source_; // row, chip or source; source of the dial
     size_t focus_row_ = 0, focus_column_ = 0;
     std::optional<Turning> turning_;
     std::optional<Carrying> carrying_;

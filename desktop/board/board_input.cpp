@@ -3,11 +3,14 @@
 
 #include "core/effect/edit.h"
 #include "core/effect/sentence.h"
+#include "desktop/controls/modulator_drag.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/theme.h"
 
 #include <QContextMenuEvent>
+#include <QDrag>
 #include <QKeyEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QSpinBox>
 
@@ -61,9 +64,8 @@ std::optional<std::pair<std::string, std::string>> Board::parameterAt(QPoint pla
 // Of the row that has the keyboard, if it is one.
 void Board::editSentence() {
     if (!rows_.empty() && std::holds_alternative<Trigger>(element(rows_[focus_row_]).body)) {
-        const Slot& row = rows_[focus_row_];
-        emit wordPressed(element(row).id, "when",
-                         mapToGlobal(QPoint(corner_.x() + m_.name_width + 4, row.at + m_.row_height)));
+        const Row& row = rows_[focus_row_];
+        emit wordPressed(element(row).id, "when", mapToGlobal(placed(row).bottomLeft() + QPoint(28, 0)));
     }
 }
 
@@ -133,9 +135,19 @@ void Board::mouseMoveEvent(QMouseEvent* event) {
         const QPoint place = event->position().toPoint();
         carrying_->moved = carrying_->moved || (place - carrying_->start).manhattanLength() > 6;
         drop_ = carrying_->moved ? dropAt(place) : std::nullopt;
+        const QRect seen(corner_, QSize(seenWidth(), height()));
+        const std::string id = carrying_->id;
+        if (!seen.contains(place) && family_of(find_element(*effect_, id)->body) == Family::modulator) {
+            carrying_.reset();
+            drop_.reset();
+            carryOut(id);
+        }
         return update();
     }
-    if (!turning_ || turning_->weight < 0) {
+    if (!turning_) {
+        return hover(event->position().toPoint());
+    }
+    if (turning_->weight < 0) {
         return;
     }
     const double way = turning_->start.y() - event->position().y();
@@ -150,6 +162,34 @@ void Board::mouseMoveEvent(QMouseEvent* event) {
                                                 : cellsWith(cell),
                    weight, QStringLiteral("dial %1").arg(gestures_));
     }
+}
+
+// A modulator may be dropped on any number.
+void Board::carryOut(const std::string& id) {
+    auto* carried = new QMimeData;
+    carried->setData(modulator_mime, QByteArray::fromStdString(id));
+    const QPixmap chip = grab(placed(*rowOf(id)));
+    auto* drag = new QDrag(this);
+    drag->setMimeData(carried);
+    drag->setPixmap(chip);
+    drag->setHotSpot(QPoint(chip.width() / 2, chip.height() / 2));
+    drag->exec(Qt::CopyAction);
+}
+
+// What the pointer is over shows its switches, its column and the weight of its dial.
+void Board::hover(QPoint place) {
+    const auto cell = cellAt(place);
+    const std::string over = cell ? cell->influence : nameAt(place).value_or(std::string());
+    const std::string source = cell ? cell->source : std::string();
+    if (over != hovered_ || source != hovered_source_) {
+        hovered_ = over;
+        hovered_source_ = source;
+        update();
+    }
+}
+
+void Board::leaveEvent(QEvent*) {
+    hover({-1, -1});
 }
 
 void Board::mouseReleaseEvent(QMouseEvent* event) {
@@ -239,10 +279,10 @@ void Board::keyPressEvent(QKeyEvent* event) {
         }
     };
     switch (event->key()) {
-    case Qt::Key_Left:
-        return moveFocus(0, -1, event->modifiers());
-    case Qt::Key_Right:
+    case Qt::Key_Left: // the last source of the stair has the first dials
         return moveFocus(0, 1, event->modifiers());
+    case Qt::Key_Right:
+        return moveFocus(0, -1, event->modifiers());
     case Qt::Key_Up:
         return moveFocus(-1, 0, event->modifiers());
     case Qt::Key_Down:

@@ -55,15 +55,17 @@ BoardPanel::BoardPanel(QWidget* parent)
     connect(board_, &Board::selected, this, &BoardPanel::selected);
 
     auto* title = new QLabel(tr("Board"), this);
-    title->setFont(theme::text_font(10.5, QFont::DemiBold));
+    title->setFont(theme::text_font(10, QFont::DemiBold));
     auto* head = new QHBoxLayout;
-    head->setContentsMargins(14, 8, 8, 0);
+    head->setContentsMargins(14, 3, 6, 0);
+    head->setSpacing(2);
     head->addWidget(title, 1);
     head->addWidget(add_source_);
     head->addWidget(add_influence_);
     head->addWidget(add_motion_);
     auto* foot = new QHBoxLayout;
-    foot->setContentsMargins(14, 4, 8, 8);
+    foot->setContentsMargins(12, 3, 8, 4);
+    foot->setSpacing(5);
     foot->addWidget(stage_);
     foot->addWidget(budget_);
     filter_->setPlaceholderText(tr("filter rows"));

@@ -80,6 +80,10 @@ void NumberField::keyPressEvent(QKeyEvent* event) {
         showNumber();
         emit numberTyped(number_);
     };
+    // With Alt a letter is a command of the row, and no text.
+    if (event->modifiers() == Qt::AltModifier && event->key() >= Qt::Key_A && event->key() <= Qt::Key_Z) {
+        return event->ignore();
+    }
     switch (event->key()) {
     case Qt::Key_Return:
     case Qt::Key_Enter:

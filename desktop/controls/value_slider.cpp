@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ember {
 
@@ -88,9 +89,7 @@ void ValueSlider::paintEvent(QPaintEvent*) {
         5);
     for (size_t i = 0; i < bands_.size(); ++i) {
         if (bands_[i]) {
-            const double low = placeOf(bands_[i]->first), high = placeOf(bands_[i]->second);
-            painter.setBrush(theme::ember.darker(130));
-            painter.drawRoundedRect(QRectF(low, middle - 2, std::max(high - low, 2.0), 4), 2, 2);
+            paintWave(painter, placeOf(bands_[i]->first), placeOf(bands_[i]->second));
         }
     }
     for (size_t i = 0; i < values_.size(); ++i) {
@@ -103,6 +102,21 @@ void ValueSlider::paintEvent(QPaintEvent*) {
         painter.setBrush(held ? theme::ember : theme::text);
         painter.drawEllipse(knobPlace(i), knob_radius, knob_radius);
     }
+}
+
+// What is driven goes to and fro between two places.
+void ValueSlider::paintWave(QPainter& painter, double low, double high) const {
+    constexpr double height_of_wave = 3.5, length_of_wave = 14;
+    const double middle = height() / 2.0, wide = std::max(high - low, 3.0);
+    QPolygonF wave;
+    for (double x = 0; x <= wide; x += 0.5) {
+        wave << QPointF(low + x,
+                        middle - height_of_wave * std::sin(x / length_of_wave * 2 * std::numbers::pi));
+    }
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme::ember, 1.5));
+    painter.drawPolyline(wave);
+    painter.setPen(Qt::NoPen);
 }
 
 void ValueSlider::mousePressEvent(QMouseEvent* event) {

@@ -41,6 +41,7 @@ class ValueSlider : public QWidget {
     void focusOutEvent(QFocusEvent* event) override;
 
   private:
+    void paintWave(QPainter& painter, double low, double high) const;
     double placeOf(double value) const;
     double valueAt(double place) const;
     void move(size_t knob, double value);

@@ -3,7 +3,7 @@
 
 #include "core/base/curve_edit.h"
 #include "desktop/controls/own_keys.h"
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 
 #include <QWidget>
 

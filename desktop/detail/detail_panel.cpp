@@ -2,6 +2,7 @@
 
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
+#include "core/effect/track.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_words.h"
 #include "desktop/detail/parameter_row.h"
@@ -13,7 +14,9 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QSignalBlocker>
 #include <QTimer>
 #include <QToolButton>
@@ -34,7 +37,8 @@ QToolButton* switch_button(const QString& text, const QString& tip, QWidget* par
 } // namespace
 
 DetailPanel::DetailPanel(QWidget* parent)
-    : QWidget(parent), name_(new QLineEdit(this)), type_(new QLabel(this)),
+    : QWidget(parent), filter_(new QLineEdit(this)), sections_(new QToolButton(this)),
+      name_(new QLineEdit(this)), type_(new QLabel(this)),
       mute_(switch_button(tr("mute"),
                           tr("The effect runs as if this were not there, and it costs nothing (M)."), this)),
       solo_(switch_button(tr("solo"), tr("Only the soloed ones of this side of the board act (S)."), this)),
@@ -57,14 +61,11 @@ DetailPanel::DetailPanel(QWidget* parent)
 
     auto* title = new QHBoxLayout;
     title->addWidget(name_, 1);
-    title->addWidget(type_);
-    auto* switches = new QHBoxLayout;
-    switches->addWidget(mute_);
-    switches->addWidget(solo_);
-    switches->addStretch();
+    title->addWidget(mute_);
+    title->addWidget(solo_);
 
     auto* inside = new QWidget;
-    scroll_layout_->setContentsMargins(0, 0, 8, 0);
+    scroll_layout_->setContentsMargins(0, 0, 4, 0);
     inside->setLayout(scroll_layout_);
     scroll_->setWidgetResizable(true);
     scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -72,9 +73,28 @@ DetailPanel::DetailPanel(QWidget* parent)
     scroll_->setWidget(inside);
 
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(14, 12, 12, 10);
+    layout->setContentsMargins(12, 6, 8, 8);
+    layout->setSpacing(4);
+    filter_->setPlaceholderText(tr("filter parameters"));
+    filter_->setAccessibleName(tr("Filter parameters"));
+    filter_->setToolTip(tr("Only parameters with these letters in their names; empty shows all."));
+    filter_->setClearButtonEnabled(true);
+    connect(filter_, &QLineEdit::textChanged, this, [this] {
+        if (effect_ && rows_ != nullptr) {
+            showRows();
+        }
+    });
+    sections_->setText(tr("Sections"));
+    sections_->setToolTip(tr("Go to a section. A press on a section's heading folds it."));
+    sections_->setPopupMode(QToolButton::InstantPopup);
+    sections_->setMenu(new QMenu(sections_));
+    connect(sections_->menu(), &QMenu::aboutToShow, this, &DetailPanel::fillSections);
+    auto* finding = new QHBoxLayout;
+    finding->addWidget(type_);
+    finding->addWidget(filter_, 1);
+    finding->addWidget(sections_);
     layout->addLayout(title);
-    layout->addLayout(switches);
+    layout->addLayout(finding);
     layout->addWidget(scroll_, 1);
     // What comes and goes stands below the rows, so that none of them moves under the hand.
     layout->addWidget(warning_);
@@ -113,7 +133,72 @@ void DetailPanel::leaveName() {
     showValues();
 }
 
+// The sections that are there, to go to.
+void DetailPanel::fillSections() {
+    QMenu* menu = sections_->menu();
+    menu->clear();
+    QLabel* last = nullptr;
+    for (const Line& line : lines_) {
+        if (line.heading != last && !line.heading->isHidden()) {
+            last = line.heading;
+            menu->addAction(last->property("section").toString(), this, [this, heading = last] {
+                folded_.erase(heading->property("section").toString());
+                showRows();
+                QTimer::singleShot(0, heading, [this, heading] { // once it is laid out
+                    scroll_->verticalScrollBar()->setValue(heading->mapTo(rows_, QPoint()).y());
+                });
+            });
+        }
+    }
+}
+
+QLabel* DetailPanel::heading(const QString& text) const {
+    for (const Line& line : lines_) {
+        if (line.heading->property("section").toString() == text) {
+            return line.heading;
+        }
+    }
+    return nullptr;
+}
+
+void DetailPanel::goTo(const std::string& holder_id, const std::string& key) {
+    filter_->clear();
+    for (const Line& line : lines_) {
+        if (line.holder == holder_id && line.parameter->key == key) {
+            folded_.erase(line.heading->property("section").toString());
+        }
+    }
+    showRows();
+    if (ParameterRow* found = row(holder_id, key)) {
+        QTimer::singleShot(0, found, [this, found] {
+            scroll_->ensureWidgetVisible(found, 0, 60);
+            if (QWidget* first = found->nextInFocusChain()) {
+                first->setFocus();
+            }
+        });
+    }
+}
+
+// What is chosen next of the same kind is seen where this one was.
+std::string DetailPanel::kindOf(const std::string& id) const {
+    const Element* element = effect_ ? find_element(*effect_, id) : nullptr;
+    return element != nullptr ? std::string(type_of(element->body).key) : id;
+}
+
+void DetailPanel::keepScrollPlace() {
+    if (rows_ != nullptr) {
+        scroll_places_[kindOf(selection_)] = scroll_->verticalScrollBar()->value();
+    }
+}
+
 bool DetailPanel::eventFilter(QObject* watched, QEvent* event) {
+    const auto* heading = qobject_cast<QLabel*>(watched);
+    if (heading != nullptr && event->type() == QEvent::MouseButtonPress) {
+        const QString section = heading->property("section").toString();
+        folded_.erase(section) == 0 ? void(folded_.insert(section)) : void();
+        showRows();
+        return true;
+    }
     const bool escapes = watched == name_ && event->type() == QEvent::KeyPress &&
                          static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape;
     if (escapes) {
@@ -131,8 +216,17 @@ void DetailPanel::setEffect(const EffectPtr& effect) {
 }
 
 void DetailPanel::setSelection(const std::string& id) {
+    const bool is_other = id != selection_;
+    if (is_other) {
+        keepScrollPlace();
+    }
     selection_ = id;
     rebuild();
+    if (is_other && effect_) {
+        // Once its rows are laid out.
+        QTimer::singleShot(
+            0, this, [this] { scroll_->verticalScrollBar()->setValue(scroll_places_[kindOf(selection_)]); });
+    }
 }
 
 std::string DetailPanel::lookId() const {
@@ -200,6 +294,9 @@ void DetailPanel::rebuild() {
 
 QLabel* DetailPanel::addHeading(const QString& text) {
     auto* heading = new QLabel(text.toUpper(), rows_);
+    heading->setProperty("section", text);
+    heading->setToolTip(tr("Press to fold this section, and back."));
+    heading->installEventFilter(this);
     heading->setFont(theme::text_font(7.5, QFont::Medium));
     heading->setProperty("heading", true);
     rows_->layout()->addWidget(heading);
@@ -259,7 +356,11 @@ void DetailPanel::makeRow(Line& line) {
                                                   .arg(QString::fromStdString(holder_id), row->objectName())
                                                   .arg(gestures_)
                                             : QString();
-                const Effect changed = with_value(*effect_, holder_id, row->parameter(), value);
+                // What is keyed is keyed anew where it is now: turned while it plays, that records.
+                const std::string_view key = row->parameter().key;
+                const Effect changed = row->isKeyed()
+                                           ? with_key(*effect_, holder_id, key, now_s_, value)
+                                           : with_value(*effect_, holder_id, row->parameter(), value);
                 showCaution(row, changed);
                 emit edited(changed, tr("change %1").arg(qtext(row->parameter().label).toLower()), gesture);
             });
@@ -283,6 +384,7 @@ void DetailPanel::makeRow(Line& line) {
                     tr("note on %1").arg(qtext(row->parameter().label).toLower()), {});
     });
     connectDrives(row, holder_id);
+    connectKeys(row, holder_id);
     connect(row, &ParameterRow::pickRequested, this, &DetailPanel::pickRequested);
     connect(row, &ParameterRow::resetRequested, this, [this, holder_id, row] {
         const Value value = default_of(*find_holder(*effect_, holder_id), row->parameter());
@@ -291,6 +393,28 @@ void DetailPanel::makeRow(Line& line) {
             emit edited(with_value(*effect_, holder_id, row->parameter(), value), tr("reset to default"), {});
         }
     });
+}
+
+void DetailPanel::connectKeys(ParameterRow* row, const std::string& holder_id) {
+    const Parameter& parameter = row->parameter();
+    const QString name = qtext(parameter.label).toLower();
+    connect(row, &ParameterRow::keyAsked, this, [this, holder_id, name, &parameter] {
+        const Track* track = find_track(*effect_, holder_id, parameter.key);
+        const Value value = track != nullptr ? value_at(*track, parameter, now_s_)
+                                             : parameter.get(find_holder(*effect_, holder_id)->object);
+        emit edited(with_key(*effect_, holder_id, parameter.key, now_s_, value), tr("key %1").arg(name), {});
+    });
+    connect(row, &ParameterRow::keyRemoved, this, [this, holder_id, &parameter] {
+        emit edited(without_key(*effect_, holder_id, parameter.key, now_s_), tr("take a key away"), {});
+    });
+    connect(row, &ParameterRow::trackRemoved, this, [this, holder_id, name, &parameter] {
+        emit edited(without_track(*effect_, holder_id, parameter.key), tr("stop keying %1").arg(name), {});
+    });
+}
+
+Value DetailPanel::valueOf(const Line& line, const Holder& holder) const {
+    const Track* track = find_track(*effect_, line.holder, line.parameter->key);
+    return track != nullptr ? value_at(*track, *line.parameter, now_s_) : line.parameter->get(holder.object);
 }
 
 void DetailPanel::connectDrives(ParameterRow* row, const std::string& holder_id) {
@@ -368,11 +492,16 @@ void DetailPanel::showValues() {
 
 // Only what does something as things are is shown, and only what has changed is shown anew.
 void DetailPanel::showRows() {
-    std::map<QLabel*, bool> has_rows;
+    const QString wanted = filter_->text().trimmed();
+    std::map<QLabel*, int> rows;
     for (Line& line : lines_) {
         const Holder holder = *find_holder(*effect_, line.holder);
-        const bool applies = does_apply(*line.parameter, holder.object);
-        has_rows[line.heading] = has_rows[line.heading] || applies;
+        const bool is_folded =
+            wanted.isEmpty() && folded_.contains(line.heading->property("section").toString());
+        const bool is_wanted = qtext(line.parameter->label).contains(wanted, Qt::CaseInsensitive);
+        const bool is_there = is_wanted && does_apply(*line.parameter, holder.object);
+        const bool applies = is_there && !is_folded;
+        rows[line.heading] += is_there ? 1 : 0;
         if (applies && line.row == nullptr) {
             makeRow(line);
         }
@@ -380,7 +509,8 @@ void DetailPanel::showRows() {
             continue;
         }
         line.row->setVisible(applies);
-        const Value value = line.parameter->get(holder.object);
+        line.row->setTrack(find_track(*effect_, line.holder, line.parameter->key), now_s_);
+        const Value value = valueOf(line, holder);
         if (applies) {
             line.row->setChanged(value != default_of(holder, *line.parameter));
             line.row->setEarlier(earlierValues(line.holder, *line.parameter, value));
@@ -396,8 +526,11 @@ void DetailPanel::showRows() {
             showCaution(line.row, *effect_);
         }
     }
-    for (const auto& [heading, shown] : has_rows) {
-        heading->setVisible(shown);
+    for (const auto& [heading, count] : rows) {
+        const QString section = heading->property("section").toString();
+        const bool is_folded = wanted.isEmpty() && folded_.contains(section);
+        heading->setText(section.toUpper() + (is_folded ? tr("  +%1").arg(count) : QString()));
+        heading->setVisible(count > 0);
     }
 }
 
@@ -448,11 +581,22 @@ void DetailPanel::setFiles(const QString& folder, const QString& problem) {
 }
 
 void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& costs) {
-    for (const Line& line : lines_) {
-        if (line.row != nullptr) {
-            line.row->setSpread(readings.spread);
-            line.row->setModulators(readings.modulators);
+    now_s_ = std::max(readings.time_s, 0.0);
+    for (Line& line : lines_) {
+        if (line.row == nullptr) {
+            continue;
         }
+        line.row->setSpread(readings.spread);
+        line.row->setTrack(effect_ ? find_track(*effect_, line.holder, line.parameter->key) : nullptr,
+                           now_s_);
+        if (line.row->isKeyed() && !in_gesture_) {
+            const Value value = valueOf(line, *find_holder(*effect_, line.holder));
+            if (line.shown != value) {
+                line.row->setValue(value);
+                line.shown = value;
+            }
+        }
+        line.row->setModulators(readings.modulators);
     }
     if (effect_) {
         costs_->setText(cost_words(*effect_, selection_, readings, costs));

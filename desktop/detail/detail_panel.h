@@ -3,12 +3,13 @@
 
 #include "core/effect/parameter.h"
 #include "desktop/controls/screen_colour.h"
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 
 #include <QWidget>
 
 #include <map>
 #include <optional>
+#include <set>
 #include <vector>
 
 class QLabel;
@@ -38,6 +39,14 @@ class DetailPanel : public QWidget {
     void rename();
     /// Where the keyboard goes when it comes to this panel.
     QWidget* firstField() const;
+    /// Brings a parameter's row into sight and puts the keyboard there.
+    void goTo(const std::string& holder_id, const std::string& key);
+    /// Only parameters with these letters in their names; empty: all.
+    QLineEdit* filterField() const { return filter_; }
+    /// Offers the sections to go to.
+    QToolButton* sectionsButton() const { return sections_; }
+    /// The heading of a section, which folds it; for tests.
+    QLabel* heading(const QString& text) const;
     /// Opens the curve or ramp of a parameter for editing.
     void openEditor(const std::string& key);
     /// The row of a parameter of what is shown, or nullptr; for tests.
@@ -72,12 +81,18 @@ class DetailPanel : public QWidget {
     void rebuild();
     void addSection(const std::string& holder_id, const QString& prefix);
     QLabel* addHeading(const QString& text);
+    void fillSections();
+    void keepScrollPlace();
+    std::string kindOf(const std::string& id) const;
     void makeRow(Line& line);
     void connectDrives(ParameterRow* row, const std::string& holder_id);
     void showRows();
     void showWarning();
     void showCaution(ParameterRow* row, const Effect& edited_effect);
     void showValues();
+    /// As it is set, or as it is keyed now.
+    Value valueOf(const Line& line, const Holder& holder) const;
+    void connectKeys(ParameterRow* row, const std::string& holder_id);
     std::string lookId() const;
     std::string signature() const;
 
@@ -85,10 +100,15 @@ class DetailPanel : public QWidget {
     std::string selection_;
     std::string built_for_; // signature of what the rows were made for
     std::vector<Line> lines_;
+    double now_s_ = 0;                                      // the moment that is shown
     std::map<std::string, std::vector<Value>> kept_values_; // by holder and key, newest first
     int gestures_ = 0;
     bool in_gesture_ = false;
 
+    QLineEdit* filter_;
+    QToolButton* sections_;
+    std::set<QString> folded_;                 // sections, by their names
+    std::map<std::string, int> scroll_places_; // by kind of element
     QLineEdit* name_;
     QLabel* type_;
     QToolButton* mute_;

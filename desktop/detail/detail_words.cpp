@@ -53,9 +53,8 @@ QString modulator_words(const Effect& effect, const std::string& id, const Readi
         }
     }
     const QStringList driven = driven_words(effect, id);
-    return text + (driven.isEmpty()
-                       ? said(" It drives nothing yet: press the socket beside a number and choose it.")
-                       : said(" It drives %1.").arg(driven.join(", ")));
+    return text + (driven.isEmpty() ? said(" It drives nothing yet: drag its chip onto a number.")
+                                    : said(" It drives %1.").arg(driven.join(", ")));
 }
 
 QString expected_words(const Effect& effect, const Element& source) {

@@ -1,7 +1,7 @@
 // What the detail panel says about what is selected, in words.
 #pragma once
 
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 
 #include <QString>
 #include <QStringList>

@@ -1,6 +1,8 @@
 #include "desktop/detail/parameter_row.h"
 
 #include "core/effect/effect_file.h"
+#include "desktop/controls/modulator_drag.h"
+#include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_words.h"
 #include "desktop/detail/drive_line.h"
@@ -11,39 +13,27 @@
 
 #include <QApplication>
 #include <QClipboard>
-#include <QEvent>
+#include <QContextMenuEvent>
+#include <QDragEnterEvent>
 #include <QHBoxLayout>
-#include <QIcon>
 #include <QInputDialog>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
+#include <QMimeData>
 #include <QPainter>
-#include <QToolButton>
 #include <QToolTip>
 #include <QVBoxLayout>
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember {
 
 namespace {
 
-constexpr int name_width = 100;
-constexpr int socket_width = 16;
-
-// An open ring, or a filled one for what is driven.
-QIcon socket_icon(bool driven) {
-    constexpr int size = 32; // for screens of twice the pixels
-    QPixmap picture(size, size);
-    picture.fill(Qt::transparent);
-    QPainter painter(&picture);
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(driven ? theme::ember : theme::quiet, 3));
-    painter.setBrush(driven ? QBrush(theme::ember) : QBrush(Qt::NoBrush));
-    painter.drawEllipse(QPointF(size / 2.0, size / 2.0), 8, 8);
-    return QIcon(picture);
-}
+constexpr int name_width = 92;
 
 ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
     switch (parameter.kind) {
@@ -84,11 +74,7 @@ ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
 
 ParameterRow* ParameterRow::make(const Parameter& parameter, QWidget* parent) {
     ParameterRow* row = row_of_kind(parameter, parent);
-    if (driven_parts(parameter) > 0) {
-        row->addSocket();
-    } else if (parameter.kind == ParameterKind::count) {
-        row->line_->addSpacing(socket_width + row->line_->spacing()); // in line with the others
-    }
+    row->setAcceptDrops(driven_parts(parameter) > 0);
     return row;
 }
 
@@ -104,9 +90,6 @@ ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     name_->setFixedWidth(name_width);
     name_->setIndent(6);
     name_->installEventFilter(this);
-    name_->setContextMenuPolicy(Qt::CustomContextMenu);
-    connect(name_, &QLabel::customContextMenuRequested, this,
-            [this](const QPoint& place) { offerValues(name_->mapToGlobal(place)); });
     line_->addWidget(name_);
 }
 
@@ -127,7 +110,14 @@ void ParameterRow::setChanged(bool changed) {
 
 void ParameterRow::showTip() {
     setToolTip(tipOf(parameter_) +
-               tr("\nDouble-click the name for the default; its menu has earlier values and a note.") +
+               tr("\nDouble-click the name for the default; the menu (right press) has earlier values and a "
+                  "note.") +
+               (driven_parts(parameter_) > 0
+                    ? tr("\nTo let a modulator drive it: drag its chip here from the board, or Alt+M.")
+                    : QString()) +
+               (track_parts(parameter_) > 0
+                    ? tr("\nAlt+K keys it at the moment that is shown, and takes the key away.")
+                    : QString()) +
                (note_.isEmpty() ? QString() : tr("\n\nNote: %1").arg(note_)));
 }
 
@@ -158,10 +148,17 @@ void ParameterRow::askForNote() {
 
 void ParameterRow::paintEvent(QPaintEvent*) {
     QPainter painter(this);
+    if (takes_drop_) {
+        painter.setPen(QPen(theme::ember, 1));
+        painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5);
+    }
     if (!caution_.isEmpty()) {
         painter.fillRect(QRectF(0, name_->y(), 4, name_->height()), theme::close);
     } else if (is_changed_) {
         painter.fillRect(QRectF(0, name_->y() + 3, 2, name_->height() - 6), theme::ember);
+    }
+    if (track_) {
+        paintTrack(painter);
     }
     if (!note_.isEmpty()) {
         const QPointF corner(name_->geometry().right() + 0.5, name_->y() + 1);
@@ -185,6 +182,18 @@ void ParameterRow::offerValues(const QPoint& place) {
         }
     }
     menu.addSeparator();
+    if (canBeDriven()) {
+        fillDrives(menu.addMenu(tr("Driven by")));
+    }
+    if (canBeKeyed()) {
+        menu.addAction(tr("Key it at %1 s").arg(now_s_, 0, 'f', 2), this, &ParameterRow::keyAsked);
+    }
+    if (hasKeyNow()) {
+        menu.addAction(tr("Take this key away"), this, &ParameterRow::keyRemoved);
+    }
+    if (isKeyed()) {
+        menu.addAction(tr("Take the track away"), this, &ParameterRow::trackRemoved);
+    }
     menu.addAction(note_.isEmpty() ? tr("Note...") : tr("Change the note..."), this,
                    &ParameterRow::askForNote);
     if (!note_.isEmpty()) {
@@ -206,25 +215,11 @@ void ParameterRow::paste() {
                        this);
 }
 
-void ParameterRow::addSocket() {
-    socket_ = new QToolButton(this);
-    socket_->setProperty("quiet", true);
-    socket_->setFixedSize(socket_width, 20);
-    socket_->setStyleSheet(QStringLiteral("padding: 0px"));
-    socket_->setIcon(socket_icon(false));
-    socket_->setAccessibleName(tr("Drive of %1").arg(qtext(parameter_.label)));
-    socket_->setToolTip(
-        tr("Lets a modulator drive this number over time: a cycle, growth, a curve, chance, a reading."));
-    connect(socket_, &QToolButton::clicked, this, &ParameterRow::offerDrives);
-    line_->addWidget(socket_);
-}
-
-void ParameterRow::offerDrives() {
-    QMenu menu;
-    menu.setToolTipsVisible(true);
+void ParameterRow::fillDrives(QMenu* menu) {
+    menu->setToolTipsVisible(true);
     const int parts = driven_parts(parameter_);
     for (int part = 0; part < parts; ++part) {
-        QMenu* target = parts == 1 ? &menu : menu.addMenu(qtext(part_name(parameter_, part)));
+        QMenu* target = parts == 1 ? menu : menu->addMenu(qtext(part_name(parameter_, part)));
         const auto driven =
             std::find_if(drive_lines_.begin(), drive_lines_.end(),
                          [part](const DriveLine* line) { return line->drive().part == part; });
@@ -248,10 +243,113 @@ void ParameterRow::offerDrives() {
             target->addAction(tr("Not driven"), this, [this, part] { emit driveRemoved(part); });
         }
     }
-    menu.exec(socket_->mapToGlobal(QPoint(0, socket_->height())));
+}
+
+void ParameterRow::offerDrives(const QPoint& place) {
+    if (canBeDriven()) {
+        QMenu menu;
+        fillDrives(&menu);
+        menu.exec(place);
+    }
+}
+
+void ParameterRow::setPlain() {
+    is_plain_ = true;
+    setAcceptDrops(false);
+}
+
+void ParameterRow::contextMenuEvent(QContextMenuEvent* event) {
+    is_plain_ ? event->ignore() : offerValues(event->globalPos());
+}
+
+void ParameterRow::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_K && event->modifiers() == Qt::AltModifier && canBeKeyed()) {
+        return hasKeyNow() ? emit keyRemoved() : emit keyAsked();
+    }
+    if (event->key() == Qt::Key_M && event->modifiers() == Qt::AltModifier && canBeDriven()) {
+        return offerDrives(mapToGlobal(QPoint(name_width, height())));
+    }
+    QWidget::keyPressEvent(event);
+}
+
+void ParameterRow::setTrack(const Track* track, double now_s) {
+    const bool changes = track_.has_value() != (track != nullptr) || (track != nullptr && *track_ != *track);
+    if (changes) {
+        track_ = track != nullptr ? std::optional(*track) : std::nullopt;
+        update();
+    }
+    if (isKeyed() && now_s_ != now_s) {
+        update();
+    }
+    now_s_ = now_s;
+}
+
+bool ParameterRow::hasKeyNow() const {
+    return track_ && std::any_of(track_->curves[0].points.begin(), track_->curves[0].points.end(),
+                                 [this](const Curve::Point& key) {
+                                     return std::abs(double(key.time) - now_s_) < double(one_key_s);
+                                 });
+}
+
+// Below its name: where keys are between the first and the last, and the moment that is shown.
+void ParameterRow::paintTrack(QPainter& painter) const {
+    const auto& keys = track_->curves[0].points;
+    const double from = std::min(double(keys.front().time), now_s_),
+                 to = std::max(double(keys.back().time), now_s_);
+    const double left = 8, right = name_width - 8, y = name_->geometry().bottom() - 0.5;
+    const auto x_of = [&](double time_s) {
+        return to > from ? left + (time_s - from) / (to - from) * (right - left) : left;
+    };
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(theme::ember, 1));
+    painter.drawLine(QPointF(left, y), QPointF(right, y));
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme::ember);
+    for (const Curve::Point& key : keys) {
+        painter.drawEllipse(QPointF(x_of(double(key.time)), y), 2, 2);
+    }
+    painter.fillRect(QRectF(x_of(now_s_) - 0.5, y - 3, 1.5, 6), theme::text);
+}
+
+int ParameterRow::partAt(QPoint place) const {
+    int part = 0, nearest = 0;
+    double least = HUGE_VAL;
+    for (int i = 0; i < line_->count(); ++i) {
+        const auto* field = qobject_cast<const NumberField*>(line_->itemAt(i)->widget());
+        if (field == nullptr) {
+            continue;
+        }
+        const double away = std::abs(field->geometry().center().x() - place.x());
+        nearest = away < least ? part : nearest;
+        least = std::min(least, away);
+        ++part;
+    }
+    return nearest;
+}
+
+void ParameterRow::dragEnterEvent(QDragEnterEvent* event) {
+    const std::string id = event->mimeData()->data(modulator_mime).toStdString();
+    takes_drop_ = std::any_of(modulators_.begin(), modulators_.end(),
+                              [&](const auto& modulator) { return modulator.first == id; });
+    takes_drop_ ? event->acceptProposedAction() : event->ignore();
+    update();
+}
+
+void ParameterRow::dragLeaveEvent(QDragLeaveEvent*) {
+    takes_drop_ = false;
+    update();
+}
+
+void ParameterRow::dropEvent(QDropEvent* event) {
+    takes_drop_ = false;
+    update();
+    event->acceptProposedAction();
+    emit driveChosen(partAt(event->position().toPoint()),
+                     event->mimeData()->data(modulator_mime).toStdString());
 }
 
 void ParameterRow::setModulatorNames(const Effect& effect, const std::string& holder_id) {
+    is_budget_ = holder_id == budget_id || find_texture(effect, holder_id) != nullptr;
     for (const Element& element : effect.elements) {
         if (family_of(element.body) == Family::modulator && element.id != holder_id) {
             modulators_.emplace_back(element.id, element.name);
@@ -264,7 +362,7 @@ void ParameterRow::setDrives(const Effect& effect, const std::string& holder_id)
         return drive.holder == holder_id && drive.parameter == parameter_.key;
     };
     const bool has_drives = std::any_of(effect.drives.begin(), effect.drives.end(), is_of_this);
-    if (socket_ == nullptr || (!has_drives && drive_lines_.empty())) {
+    if (!has_drives && drive_lines_.empty()) {
         return; // as nearly always: this runs for every row at every edit
     }
     std::vector<DriveLine*> lines;
@@ -301,7 +399,6 @@ void ParameterRow::setDrives(const Effect& effect, const std::string& holder_id)
         }
     }
     drive_lines_ = lines;
-    socket_->setIcon(socket_icon(!lines.empty()));
 }
 
 void ParameterRow::setModulators(const std::vector<ModulatorValue>& values) {

@@ -1,16 +1,19 @@
 // One parameter in the detail panel: a name, and what sets the value. Made from the parameter tables alone.
 #pragma once
 
-#include "core/effect/parameter.h"
+#include "core/effect/track.h"
 
 #include "desktop/controls/screen_colour.h"
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 
 #include <QWidget>
 
+#include <optional>
+
 class QLabel;
+class QPainter;
 class QHBoxLayout;
-class QToolButton;
+class QMenu;
 class QVBoxLayout;
 
 namespace ember {
@@ -40,13 +43,18 @@ class ParameterRow : public QWidget {
     void setCaution(const QString& text);
     const QString& caution() const { return caution_; }
 
+    /// What keys the parameter, or nullptr; and the moment that is shown (s).
+    void setTrack(const Track* track, double now_s);
+    bool isKeyed() const { return track_.has_value(); }
     /// The modulators that there are to be driven by, with their names.
     void setModulatorNames(const Effect& effect, const std::string& holder_id);
     /// What drives the parameter of this holder.
     void setDrives(const Effect& effect, const std::string& holder_id);
     const std::vector<DriveLine*>& driveLines() const { return drive_lines_; }
-    /// The button that drives are attached by; nullptr for what cannot be driven.
-    QToolButton* socket() const { return socket_; }
+    /// Offers what may drive it, at a place on the screen; nothing happens if it cannot be driven.
+    void offerDrives(const QPoint& place);
+    /// Only the value: no drives, notes or earlier values.
+    void setPlain();
     /// Shows what is driven as it is now.
     void setModulators(const std::vector<ModulatorValue>& values);
 
@@ -70,6 +78,10 @@ class ParameterRow : public QWidget {
     /// The same with a new modulator of a type.
     void newDriveChosen(int part, const std::string& type_key);
     void driveRemoved(int part);
+    /// A key at the moment that is shown; a key, or the whole track, away.
+    void keyAsked();
+    void keyRemoved();
+    void trackRemoved();
     void driveRangeTyped(const ember::Drive& drive);
     void modulatorRequested(const std::string& modulator_id);
     /// To see a texture on its bench; empty: none in particular.
@@ -83,6 +95,11 @@ class ParameterRow : public QWidget {
   protected:
     ParameterRow(const Parameter& parameter, QWidget* parent);
     void paintEvent(QPaintEvent*) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dragLeaveEvent(QDragLeaveEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
     bool eventFilter(QObject* watched, QEvent* event) override;
     QHBoxLayout* line() const { return line_; }
     void addBelow(QWidget* widget);
@@ -98,8 +115,13 @@ class ParameterRow : public QWidget {
     QLabel* name_;
     QVBoxLayout* layout_;
     QHBoxLayout* line_;
-    void addSocket();
-    void offerDrives();
+    bool canBeDriven() const { return !is_plain_ && driven_parts(parameter_) > 0; }
+    /// Which part's field is nearest to a place in the row.
+    int partAt(QPoint place) const;
+    bool canBeKeyed() const { return !is_plain_ && track_parts(parameter_) > 0 && !is_budget_; }
+    bool hasKeyNow() const;
+    void paintTrack(QPainter& painter) const;
+    void fillDrives(QMenu* menu);
     void offerValues(const QPoint& place);
     void askForNote();
     void showTip();
@@ -109,7 +131,11 @@ class ParameterRow : public QWidget {
     QString note_;
     QString caution_;
     std::vector<Value> earlier_;
-    QToolButton* socket_ = nullptr;
+    std::optional<Track> track_;
+    double now_s_ = 0;
+    bool is_plain_ = false;
+    bool is_budget_ = false;  // or a texture: nothing keys those
+    bool takes_drop_ = false; // a modulator is carried over it
     std::vector<DriveLine*> drive_lines_;
     std::vector<std::pair<std::string, std::string>> modulators_; // id and name of all there are
 };

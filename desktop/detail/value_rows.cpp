@@ -28,6 +28,7 @@ NumberField* field_for(const Parameter& parameter, QWidget* parent) {
     auto* field = new NumberField(parameter.hard_low, parameter.hard_high, step, whole,
                                   QString::fromStdString(expectation_of(parameter)), parent);
     field->setUnit(qtext(parameter.unit));
+    field->setContextMenuPolicy(Qt::NoContextMenu); // the row has one
     if (parameter.unit == "ms") {
         field->setDecimals(2);
     }
@@ -40,7 +41,7 @@ QLabel* unit_label(const Parameter& parameter, QWidget* parent) {
     auto* label = new QLabel(worth_showing ? qtext(parameter.unit) : QString(), parent);
     label->setFont(theme::figure_font(8));
     label->setProperty("ink", "quiet");
-    label->setFixedWidth(34);
+    label->setFixedWidth(30);
     return label;
 }
 
@@ -56,7 +57,7 @@ class NumberRow : public ParameterRow {
         line()->addWidget(slider_, 1);
         for (size_t i = 0; i < knobs; ++i) {
             NumberField* field = field_for(parameter, this);
-            field->setFixedWidth(knobs == 2 ? 46 : 60);
+            field->setFixedWidth(knobs == 2 ? 44 : 56);
             field->setAccessibleName(qtext(parameter.label));
             fields_.push_back(field);
             line()->addWidget(field);

@@ -8,7 +8,6 @@
 
 #include <QComboBox>
 #include <QLabel>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 namespace ember {
@@ -28,10 +27,7 @@ WordEditor::WordEditor(const EffectPtr& effect, const std::string& id, const Par
     layout->addWidget(help);
     setFixedWidth(330);
     // What the panel's rows offer besides stays there.
-    if (row_->socket() != nullptr) {
-        row_->socket()->hide();
-    }
-    row_->nameLabel()->setContextMenuPolicy(Qt::NoContextMenu);
+    row_->setPlain();
     setEffect(effect);
     connect(row_, &ParameterRow::edited, this, [this](const Value& value, bool continues) {
         const QString gesture =

@@ -3,12 +3,11 @@
 #include "core/effect/edit.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
-#include "desktop/theme.h"
+#include "desktop/strip/strip_parts.h"
+#include "desktop/strip/track_lanes.h"
 
 #include <QHelpEvent>
-#include <QImage>
 #include <QMouseEvent>
-#include <QPainter>
 #include <QToolTip>
 #include <QWheelEvent>
 
@@ -19,127 +18,177 @@
 
 namespace ember {
 
+using namespace strip;
+
 namespace {
 
-constexpr int left_edge = 170;
-constexpr int right_edge = 14;
-constexpr int top_edge = 32;
-constexpr int lane_gap = 12;
-constexpr int axis_height = 18;
-constexpr std::array lanes = {BudgetStrip::frame_lane, BudgetStrip::particles_lane};
-constexpr std::array limit_keys = {"frame_ms", "particles"};
+constexpr std::array all_lanes = {BudgetStrip::frame_lane,  BudgetStrip::particles_lane,
+                                  BudgetStrip::pieces_lane, BudgetStrip::awake_lane,
+                                  BudgetStrip::linger_lane, BudgetStrip::memory_lane};
 
 const Parameter& limit_parameter(BudgetStrip::Lane lane) {
     static const Budget budget;
     const Holder holder = {&budget, budget_parameters(), ""};
-    return *holder.find(limit_keys[lane]);
+    return *holder.find(lane_kinds[size_t(lane)].limit_key);
 }
 
-// The parts of a frame from the bottom up.
-struct Part {
-    const char* name;
-    double CostSample::*ms;
-    QColor colour;
-};
-const std::array<Part, 6>& parts() {
-    static const std::array<Part, 6> list = {
-        {{"births and deaths", &CostSample::births_ms, QColor(0xe8, 0xe1, 0xd3)},
-         {"forces", &CostSample::forces_ms, QColor(0x8f, 0xa6, 0xc4)},
-         {"collision", &CostSample::collision_ms, QColor(0xb9, 0x7a, 0x5c)},
-         {"smoke", &CostSample::smoke_ms, QColor(0x9a, 0xa7, 0xa2)},
-         {"breaking", &CostSample::debris_ms, QColor(0xc9, 0xb4, 0x8a)},
-         {"draw", &CostSample::draw_ms, QColor(0x4d, 0x62, 0x7c)}}};
-    return list;
-}
-
-const QColor count_colour(0x7c, 0x83, 0x7f);
-
-// An image's pixels, to be written one by one.
-struct Pixels {
-    QRgb* first;
-    int stride; // pixels
-    int height;
-
-    QRgb& at(int x, int y) const { return first[y * stride + x]; }
-};
-
-// Tints and hatches a column in which the limit was exceeded.
-void tintOver(const Pixels& pixels, int x, int spacing) {
-    const QRgb over = theme::over.rgb();
-    const auto mixed = [](int under, int above) { return (3 * under + above) / 4; };
-    for (int y = 0; y < pixels.height; ++y) {
-        QRgb& pixel = pixels.at(x, y);
-        pixel = (x + y) % spacing == 0
-                    ? over
-                    : qRgb(mixed(qRed(pixel), qRed(over)), mixed(qGreen(pixel), qGreen(over)),
-                           mixed(qBlue(pixel), qBlue(over)));
-    }
+bool is_of_pieces(BudgetStrip::Lane lane) {
+    return lane == BudgetStrip::pieces_lane || lane == BudgetStrip::awake_lane ||
+           lane == BudgetStrip::linger_lane;
 }
 
 } // namespace
 
-BudgetStrip::BudgetStrip(QWidget* parent) : QWidget(parent) {
+BudgetStrip::BudgetStrip(QWidget* parent) : QWidget(parent), tracks_(new TrackLanes(this)) {
+    connect(tracks_, &TrackLanes::edited, this, &BudgetStrip::edited);
+    connect(tracks_, &TrackLanes::gestureEnded, this, &BudgetStrip::gestureEnded);
+    connect(tracks_, &TrackLanes::selected, this, &BudgetStrip::selected);
     setMouseTracking(true);
-    setMinimumHeight(140);
-    for (const Lane lane : lanes) {
+    setMinimumHeight(100);
+    for (const Lane lane : all_lanes) {
         const Parameter& parameter = limit_parameter(lane);
-        auto* field =
-            new NumberField(parameter.hard_low, parameter.hard_high, lane == frame_lane ? 0.5 : 1000,
-                            lane == particles_lane, QString::fromStdString(expectation_of(parameter)), this);
-        field->setFixedSize(62, 22);
+        const bool whole = parameter.kind == ParameterKind::count;
+        auto* field = new NumberField(parameter.hard_low, parameter.hard_high, whole ? 100 : 0.5, whole,
+                                      QString::fromStdString(expectation_of(parameter)), this);
+        field->setFixedSize(58, 20);
         field->setDecimals(2);
         field->setToolTip(tipOf(parameter));
         field->setAccessibleName(tr("%1 limit").arg(qtext(parameter.label)));
         connect(field, &NumberField::numberTyped, this,
                 [this, lane](double value) { setLimit(lane, value, {}); });
-        fields_[lane] = field;
+        fields_[size_t(lane)] = field;
     }
+}
+
+void BudgetStrip::setOpen(Lane lane, bool open) {
+    open_[size_t(lane)] = open;
+    placeFields();
+    update();
+}
+
+std::vector<BudgetStrip::Lane> BudgetStrip::shownLanes() const {
+    const bool breaks =
+        effect_ && std::any_of(effect_->elements.begin(), effect_->elements.end(), [](const Element& each) {
+            return std::holds_alternative<Breakable>(each.body);
+        });
+    std::vector<Lane> lanes;
+    int needed = top_edge + axis_height - lane_gap + tracksHeight();
+    for (const Lane lane : all_lanes) {
+        needed += (isOpen(lane) ? least_open : folded_height) + lane_gap;
+        if ((breaks || !is_of_pieces(lane)) && (needed <= height() || lanes.empty())) {
+            lanes.push_back(lane);
+        } else {
+            needed -= (isOpen(lane) ? least_open : folded_height) + lane_gap;
+        }
+    }
+    return lanes;
 }
 
 void BudgetStrip::setEffect(const EffectPtr& effect) {
     effect_ = effect;
-    for (const Lane lane : lanes) {
-        fields_[lane]->setNumber(limit(lane));
+    for (const Lane lane : all_lanes) {
+        fields_[size_t(lane)]->setNumber(limit(lane));
+        scales_[size_t(lane)] = scale(lane);
     }
+    tracks_->setEffect(effect);
+    placeFields();
     update();
 }
 
 void BudgetStrip::addReadings(const Readings& readings) {
     history_.add(readings);
+    std::vector<double> events_s;
+    for (const CostEvent& happened : history_.events()) {
+        events_s.push_back(happened.time_s);
+    }
+    tracks_->setMoments(readings.time_s, events_s);
 }
 
 double BudgetStrip::limit(Lane lane) const {
-    return lane == frame_lane ? double(effect_->budget.frame_ms) : effect_->budget.particles;
+    const Budget& budget = effect_->budget;
+    const std::array<double, lane_count> limits = {double(budget.frame_ms), double(budget.particles),
+                                                   double(budget.pieces),   double(budget.awake_pieces),
+                                                   double(budget.linger_s), double(budget.memory_mb)};
+    return limits[size_t(lane)];
 }
 
 double BudgetStrip::valueOf(const CostSample& sample, Lane lane) const {
-    return lane == frame_lane ? sample.frame_ms() : sample.particles;
+    const std::array<double, lane_count> values = {sample.frame_ms(), sample.particles, sample.pieces,
+                                                   sample.awake,      sample.linger_s,  sample.memory_mb};
+    return values[size_t(lane)];
 }
 
-QRectF BudgetStrip::laneRect(Lane lane) const {
-    const double space = height() - top_edge - lane_gap - axis_height;
-    const double first = std::round(space * 0.6);
-    const QRectF frame(left_edge, top_edge, width() - left_edge - right_edge, first);
-    return lane == frame_lane ? frame
-                              : QRectF(frame.left(), frame.bottom() + lane_gap, frame.width(), space - first);
-}
-
-double BudgetStrip::scale(Lane lane) const {
-    if (dragged_ == lane) {
-        return drag_scale_;
+// Open lanes share what folded ones leave.
+QRectF BudgetStrip::laneRect(Lane wanted) const {
+    const std::vector<Lane> lanes = shownLanes();
+    const auto open = std::count_if(lanes.begin(), lanes.end(), [this](Lane lane) { return isOpen(lane); });
+    const double folded = double(lanes.size() - size_t(open)) * folded_height;
+    const double space =
+        height() - top_edge - axis_height - tracksHeight() - double(lanes.size() - 1) * lane_gap - folded;
+    double top = top_edge;
+    for (const Lane lane : lanes) {
+        const double tall = isOpen(lane) ? std::floor(space / double(open)) : folded_height;
+        if (lane == wanted) {
+            return {left_edge, top, double(width() - left_edge - right_edge), tall};
+        }
+        top += tall + lane_gap;
     }
-    // Single outliers are cut off rather than flattening everything else.
-    std::vector<double> values;
-    for (auto sample = firstSeen(); sample != history_.samples().end(); ++sample) {
-        values.push_back(valueOf(*sample, lane));
+    return {};
+}
+
+QRect BudgetStrip::nameRect(Lane lane) const {
+    const QRectF rect = laneRect(lane);
+    return rect.isEmpty() ? QRect() : QRect(10, int(rect.top()), left_edge - 14, int(rect.height()));
+}
+
+std::optional<BudgetStrip::Lane> BudgetStrip::laneNamedAt(QPoint place) const {
+    for (const Lane lane : shownLanes()) {
+        if (nameRect(lane).contains(place)) {
+            return lane;
+        }
+    }
+    return std::nullopt;
+}
+
+// As many as leave the costs some room.
+int BudgetStrip::tracksHeight() const {
+    const int room = height() - top_edge - axis_height - least_open;
+    return std::clamp(tracks_->wantedHeight(), 0,
+                      std::max(room, 0) / TrackLanes::lane_height * TrackLanes::lane_height);
+}
+
+void BudgetStrip::placeFields() {
+    tracks_->setGeometry(0, height() - axis_height - tracksHeight(), width(), tracksHeight());
+    const std::vector<Lane> lanes = shownLanes();
+    for (const Lane lane : all_lanes) {
+        const bool is_shown = isOpen(lane) && std::find(lanes.begin(), lanes.end(), lane) != lanes.end();
+        NumberField* field = fields_[size_t(lane)];
+        field->setVisible(is_shown);
+        if (is_shown) {
+            const QRectF rect = laneRect(lane);
+            field->move(left_edge - 66, int(rect.top() + (rect.height() - 20) / 2));
+        }
+    }
+}
+
+BudgetStrip::Scale BudgetStrip::scale(Lane lane) const {
+    if (dragged_ == lane) {
+        return scales_[size_t(lane)]; // held
     }
     double high = 0;
-    if (!values.empty()) {
-        const auto at = values.begin() + std::ptrdiff_t(double(values.size() - 1) * 0.98);
-        std::nth_element(values.begin(), at, values.end());
-        high = *at;
+    for (auto sample = firstSeen(); sample != history_.samples().end(); ++sample) {
+        high = std::max(high, valueOf(*sample, lane));
     }
-    return std::max(limit(lane) * 1.35, std::min(high * 1.15, limit(lane) * 5));
+    constexpr double over_limit = 1.25;
+    const double knee = limit(lane) * over_limit;
+    return {knee, std::max(high, 2 * knee)};
+}
+
+double BudgetStrip::heightOf(Lane lane, double value) const {
+    const auto [knee, top] = scales_[size_t(lane)];
+    return value <= knee
+               ? even_part * value / knee
+               : even_part + (1 - even_part) * std::min(std::log(value / knee) / std::log(top / knee), 1.0);
 }
 
 double BudgetStrip::newest() const {
@@ -162,30 +211,45 @@ double BudgetStrip::xOf(double time_s) const {
 
 double BudgetStrip::timeAt(double x) const {
     const QRectF rect = laneRect(frame_lane);
-    return std::clamp(first() + (x - rect.left()) / rect.width() * span_s_, first(), newest());
+    return std::clamp(first() + (x - rect.left()) / rect.width() * span_s_, first(), first() + span_s_);
+}
+
+bool BudgetStrip::isOnAxis(QPoint place) const {
+    return place.y() >= height() - axis_height && place.x() >= left_edge - 6 &&
+           place.x() <= width() - right_edge + 6;
+}
+
+QPoint BudgetStrip::axisPlace(double time_s) const {
+    return QPointF(xOf(time_s), height() - axis_height / 2.0).toPoint();
+}
+
+void BudgetStrip::setLoopWords(const QString& words) {
+    loop_words_ = words;
+    update();
 }
 
 // Where a press goes to a moment: over the costs and the axis below them.
 bool BudgetStrip::isOnTimes(QPoint place) const {
     const QRectF rect = laneRect(frame_lane);
-    return !history_.samples().empty() && !limitAt(place) && place.y() >= rect.top() &&
+    return !history_.samples().empty() && !limitAt(place) && !isOnAxis(place) && place.y() >= rect.top() &&
            place.x() >= rect.left() && place.x() <= rect.right();
 }
 
 QPoint BudgetStrip::momentPlace(double time_s) const {
-    return QPointF(xOf(time_s), laneRect(particles_lane).bottom() - 4).toPoint();
+    return QPointF(xOf(time_s), laneRect(frame_lane).bottom() - 4).toPoint();
 }
 
 QPoint BudgetStrip::limitPlace(Lane lane) const {
     const QRectF rect = laneRect(lane);
-    return QPointF(rect.left() + rect.width() / 2, rect.bottom() - limit(lane) / scale(lane) * rect.height())
+    return QPointF(rect.left() + rect.width() / 2,
+                   rect.bottom() - heightOf(lane, limit(lane)) * rect.height())
         .toPoint();
 }
 
 std::optional<BudgetStrip::Lane> BudgetStrip::limitAt(QPoint place) const {
-    for (const Lane lane : lanes) {
+    for (const Lane lane : shownLanes()) {
         const QRectF rect = laneRect(lane);
-        if (place.x() >= rect.left() && place.x() <= rect.right() &&
+        if (isOpen(lane) && place.x() >= rect.left() && place.x() <= rect.right() &&
             std::abs(place.y() - limitPlace(lane).y()) <= 4) {
             return lane;
         }
@@ -196,7 +260,7 @@ std::optional<BudgetStrip::Lane> BudgetStrip::limitAt(QPoint place) const {
 void BudgetStrip::setLimit(Lane lane, double value, const QString& gesture) {
     const Parameter& parameter = limit_parameter(lane);
     value = std::clamp(value, parameter.hard_low, parameter.hard_high);
-    const Value typed = lane == frame_lane ? Value(float(value)) : Value(int(value));
+    const Value typed = parameter.kind == ParameterKind::count ? Value(int(value)) : Value(float(value));
     emit edited(with_value(*effect_, budget_id, parameter, typed), tr("set a limit"), gesture);
 }
 
@@ -211,8 +275,16 @@ const CostSample* BudgetStrip::sampleAt(double x) const {
 }
 
 QString BudgetStrip::tipAt(QPoint place) const {
+    if (isOnAxis(place)) {
+        return tr(
+            "Drag over the seconds to mark a part of the time; a press takes the mark away. J loops it.");
+    }
     if (limitAt(place)) {
         return tr("Limit. Drag it up or down, or type it at the left.");
+    }
+    if (const auto lane = laneNamedAt(place)) {
+        return isOpen(*lane) ? tr("Press to fold this lane.")
+                             : tr("Press to open this lane, and type its limit.");
     }
     const CostSample* sample = sampleAt(place.x());
     if (sample == nullptr || place.x() < left_edge) {
@@ -222,8 +294,13 @@ QString BudgetStrip::tipAt(QPoint place) const {
                   "or fewer.");
     }
     QString tip = tr("%1 s: %2 ms a frame").arg(sample->time_s, 0, 'f', 2).arg(sample->frame_ms(), 0, 'f', 2);
-    for (const Part& part : parts()) {
+    for (const Part& part : parts_of_frame()) {
         tip += QStringLiteral("\n%1 %2 ms").arg(tr(part.name)).arg(sample->*part.ms, 0, 'f', 2);
+    }
+    for (const CostEvent& happened : history_.events()) {
+        if (std::abs(xOf(happened.time_s) - place.x()) < 4) {
+            tip += "\n" + happened.words;
+        }
     }
     return tip + tr("\n%1 particles\nPress to go back to this moment").arg(sample->particles);
 }
@@ -238,16 +315,20 @@ bool BudgetStrip::event(QEvent* event) {
 }
 
 void BudgetStrip::resizeEvent(QResizeEvent*) {
-    for (const Lane lane : lanes) {
-        const QRectF rect = laneRect(lane);
-        fields_[lane]->move(84, int(rect.top() + (rect.height() - 22) / 2));
-    }
+    placeFields();
 }
 
 void BudgetStrip::mousePressEvent(QMouseEvent* event) {
     const auto lane = event->button() == Qt::LeftButton ? limitAt(event->position().toPoint()) : std::nullopt;
-    if (lane) {
-        drag_scale_ = scale(*lane);
+    const auto named =
+        event->button() == Qt::LeftButton ? laneNamedAt(event->position().toPoint()) : std::nullopt;
+    if (named) {
+        setOpen(*named, !isOpen(*named));
+    } else if (event->button() == Qt::LeftButton && isOnAxis(event->position().toPoint())) {
+        marks_from_ = timeAt(event->position().x());
+        marked_.reset();
+        update();
+    } else if (lane) {
         dragged_ = lane;
         ++gestures_;
     } else if (event->button() == Qt::LeftButton && isOnTimes(event->position().toPoint())) {
@@ -262,20 +343,41 @@ void BudgetStrip::mouseMoveEvent(QMouseEvent* event) {
         emit momentPointedAt(timeAt(pointer_x_));
         return;
     }
+    if (marks_from_) {
+        constexpr double step_s = 1.0 / 60, shortest_s = 0.1;
+        const auto rounded = [](double time_s) { return std::round(time_s / step_s) * step_s; };
+        const double to_s = timeAt(pointer_x_);
+        const std::pair span(rounded(std::min(*marks_from_, to_s)), rounded(std::max(*marks_from_, to_s)));
+        marked_ = span.second - span.first >= shortest_s ? std::optional(span) : std::nullopt;
+        return update();
+    }
     if (!dragged_) {
         const QPoint place = event->position().toPoint();
-        setCursor(limitAt(place) ? Qt::SplitVCursor : isOnTimes(place) ? Qt::SizeHorCursor : Qt::ArrowCursor);
+        setCursor(isOnAxis(place)      ? Qt::IBeamCursor
+                  : limitAt(place)     ? Qt::SplitVCursor
+                  : laneNamedAt(place) ? Qt::PointingHandCursor
+                  : isOnTimes(place)   ? Qt::SizeHorCursor
+                                       : Qt::ArrowCursor);
         update();
         return;
     }
     const QRectF rect = laneRect(*dragged_);
     const double share = (rect.bottom() - event->position().y()) / rect.height();
-    const double step = *dragged_ == frame_lane ? 0.1 : 500;
-    setLimit(*dragged_, std::max(std::round(share * drag_scale_ / step), 1.0) * step,
+    const auto [knee, top] = scales_[size_t(*dragged_)];
+    const double value = share <= even_part
+                             ? share / even_part * knee
+                             : knee * std::pow(top / knee, (share - even_part) / (1 - even_part));
+    // To the next round step.
+    const double step = std::pow(10.0, std::floor(std::log10(knee / 100)));
+    setLimit(*dragged_, std::max(std::round(value / step), 1.0) * step,
              QStringLiteral("limit %1").arg(gestures_));
 }
 
 void BudgetStrip::mouseReleaseEvent(QMouseEvent*) {
+    if (std::exchange(marks_from_, std::nullopt)) {
+        emit spanMarked(marked_);
+        update();
+    }
     if (std::exchange(points_, false)) {
         emit momentPointedAt(std::nullopt);
     }
@@ -299,163 +401,6 @@ void BudgetStrip::wheelEvent(QWheelEvent* event) {
 void BudgetStrip::leaveEvent(QEvent*) {
     pointer_x_ = -1;
     update();
-}
-
-void BudgetStrip::paintEvent(QPaintEvent*) {
-    QPainter painter(this);
-    if (!effect_) {
-        return;
-    }
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setFont(theme::text_font(10.5, QFont::DemiBold));
-    painter.setPen(theme::text);
-    painter.drawText(14, 21, tr("Budget strip"));
-    paintLegend(painter);
-    for (const Lane lane : lanes) {
-        paintLane(painter, lane);
-    }
-
-    // The time axis, and the moment under the pointer.
-    const QRectF bottom = laneRect(particles_lane);
-    painter.setFont(theme::figure_font(7.5));
-    const int apart = span_s_ <= 10   ? 1
-                      : span_s_ <= 20 ? 2
-                      : span_s_ <= 40 ? 5
-                      : span_s_ <= 80 ? 10
-                                      : 20; // s
-    for (int second = int(std::ceil(first() / apart)) * apart; second <= first() + span_s_; second += apart) {
-        const double x = xOf(second);
-        if (x >= bottom.left() && x <= bottom.right() - 12) {
-            painter.setPen(theme::quiet);
-            painter.drawText(QPointF(x + 3, height() - 5), QStringLiteral("%1 s").arg(second));
-            painter.setPen(theme::line);
-            painter.drawLine(QPointF(x, bottom.bottom()), QPointF(x, height() - 4));
-        }
-    }
-    paintGoneBackTo(painter);
-    if (const CostSample* sample = !points_ && pointer_x_ >= left_edge ? sampleAt(pointer_x_) : nullptr) {
-        const double x = xOf(sample->time_s);
-        painter.setPen(QPen(theme::text, 1));
-        painter.drawLine(QPointF(x, top_edge), QPointF(x, bottom.bottom()));
-        painter.setFont(theme::figure_font(8));
-        const QString text = tr("%1 s  %2 ms  %3")
-                                 .arg(sample->time_s, 0, 'f', 2)
-                                 .arg(sample->frame_ms(), 0, 'f', 1)
-                                 .arg(theme::short_count(sample->particles));
-        const int text_width = painter.fontMetrics().horizontalAdvance(text);
-        painter.drawText(QPointF(std::min(x + 5, bottom.right() - text_width), top_edge + 12), text);
-    }
-}
-
-// What was played after the moment that is shown is made anew when it goes on: it is drawn fainter.
-void BudgetStrip::paintGoneBackTo(QPainter& painter) const {
-    const std::optional<double> moment = history_.gone_back_to();
-    if (!moment) {
-        return;
-    }
-    const QRectF first = laneRect(frame_lane), last = laneRect(particles_lane);
-    const double x = std::clamp(xOf(*moment), first.left(), first.right());
-    QColor veil = theme::ground;
-    veil.setAlphaF(0.6f);
-    for (const QRectF& lane : {first, last}) {
-        painter.fillRect(QRectF(x, lane.top(), lane.right() - x, lane.height()), veil);
-    }
-    painter.setPen(QPen(theme::text, 2));
-    painter.drawLine(QPointF(x, first.top()), QPointF(x, last.bottom()));
-    painter.setFont(theme::figure_font(8));
-    const QString text = tr("%1 s").arg(*moment, 0, 'f', 2);
-    const int text_width = painter.fontMetrics().horizontalAdvance(text);
-    const QRectF label(std::clamp(x - text_width / 2.0 - 4, first.left(), first.right() - text_width - 8),
-                       last.bottom() - 15, text_width + 8, 15);
-    painter.fillRect(label, theme::text);
-    painter.setPen(theme::ground);
-    painter.drawText(label, Qt::AlignCenter, text);
-}
-
-void BudgetStrip::paintLegend(QPainter& painter) const {
-    painter.setFont(theme::text_font(8.5));
-    double x = width() - right_edge;
-    for (auto part = parts().rbegin(); part != parts().rend(); ++part) {
-        const QString name = tr(part->name);
-        x -= painter.fontMetrics().horizontalAdvance(name);
-        painter.setPen(theme::quiet);
-        painter.drawText(QPointF(x, 20), name);
-        x -= 15;
-        painter.fillRect(QRectF(x, 12, 10, 9), part->colour);
-        x -= 14;
-    }
-    const QString order = tr("Frame, from the bottom:");
-    painter.setPen(theme::quiet);
-    painter.drawText(QPointF(x - painter.fontMetrics().horizontalAdvance(order), 20), order);
-}
-
-void BudgetStrip::paintLane(QPainter& painter, Lane lane) const {
-    const QRectF rect = laneRect(lane);
-    painter.fillRect(rect, theme::ground);
-    painter.setFont(theme::text_font(9));
-    painter.setPen(theme::text);
-    painter.drawText(QRectF(14, rect.top(), 66, rect.height()), Qt::AlignVCenter | Qt::AlignLeft,
-                     lane == frame_lane ? tr("Frame ms") : tr("Particles"));
-
-    painter.drawImage(rect.topLeft(), lanePicture(lane));
-
-    const double y = rect.bottom() - limit(lane) / scale(lane) * rect.height();
-    painter.setPen(QPen(theme::close, dragged_ == lane ? 2 : 1.2, Qt::DashLine));
-    painter.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y));
-}
-
-// Written pixel by pixel: as polygons, ten seconds of samples cost more than the effect itself.
-QImage BudgetStrip::lanePicture(Lane lane) const {
-    const QRectF rect = laneRect(lane);
-    const double ratio = devicePixelRatioF();
-    QImage picture((rect.size() * ratio).toSize().expandedTo({1, 1}), QImage::Format_RGB32);
-    picture.setDevicePixelRatio(ratio);
-    picture.fill(theme::ground);
-
-    // Every column shows the highest sample that falls into it, so that no peak is lost.
-    std::vector<const CostSample*> columns(size_t(picture.width()), nullptr);
-    double from = rect.left();
-    for (auto seen = firstSeen(); seen != history_.samples().end(); ++seen) {
-        const CostSample& sample = *seen;
-        const double to = xOf(sample.time_s);
-        const int last = std::min(int((to - rect.left()) * ratio), picture.width() - 1);
-        for (int x = std::max(int((from - rect.left()) * ratio), 0); x <= last; ++x) {
-            const CostSample*& shown = columns[size_t(x)];
-            shown = shown == nullptr || valueOf(sample, lane) > valueOf(*shown, lane) ? &sample : shown;
-        }
-        from = to;
-    }
-
-    const Pixels pixels = {reinterpret_cast<QRgb*>(picture.bits()), int(picture.bytesPerLine()) / 4,
-                           picture.height()};
-    const int hatch = int(8 * ratio);
-    const double pixels_per_unit = pixels.height / scale(lane);
-    const auto paint_column = [&](int x, double low, double high, QRgb colour) {
-        const int end = pixels.height - std::min(int(std::lround(high * pixels_per_unit)), pixels.height);
-        for (int y = pixels.height - int(std::lround(low * pixels_per_unit)) - 1; y >= end; --y) {
-            pixels.at(x, y) = colour;
-        }
-    };
-    for (int x = 0; x < picture.width(); ++x) {
-        const CostSample* sample = columns[size_t(x)];
-        if (sample == nullptr) {
-            continue;
-        }
-        if (lane == particles_lane) {
-            paint_column(x, 0, sample->particles, count_colour.rgb());
-        } else {
-            // Each part stands on the ones before it.
-            double ms = 0;
-            for (const Part& part : parts()) {
-                paint_column(x, ms, ms + sample->*part.ms, part.colour.rgb());
-                ms += sample->*part.ms;
-            }
-        }
-        if (valueOf(*sample, lane) > limit(lane)) {
-            tintOver(pixels, x, hatch);
-        }
-    }
-    return picture;
 }
 
 } // namespace ember

@@ -1,16 +1,21 @@
 // The band along the bottom: the costs of the last seconds against limits that the artist sets, by dragging a
-// limit's line or by typing it. The wheel shows more of them or fewer; a press goes back to a moment.
+// limit's line or by typing it, and what happened. A press on a lane's name opens or folds it; the wheel
+// shows more seconds or fewer; a press on the costs goes back to a moment.
 #pragma once
 
 #include "desktop/strip/cost_history.h"
 
 #include <QWidget>
 
+#include <array>
 #include <optional>
+#include <utility>
+#include <vector>
 
 namespace ember {
 
 class NumberField;
+class TrackLanes;
 
 class BudgetStrip : public QWidget {
     Q_OBJECT
@@ -22,20 +27,38 @@ class BudgetStrip : public QWidget {
     /// Takes note of a picture's costs; shown with the next update().
     void addReadings(const Readings& readings);
 
-    enum Lane { frame_lane, particles_lane };
+    enum Lane { frame_lane, particles_lane, pieces_lane, awake_lane, linger_lane, memory_lane };
+    static constexpr int lane_count = 6;
+    /// Opened or folded; open lanes have a field for their limit.
+    void setOpen(Lane lane, bool open);
+    bool isOpen(Lane lane) const { return open_[size_t(lane)]; }
+    QRect nameRect(Lane lane) const;
+    /// Of a lane, where a value stands in its height, 0 at the bottom: up to a little over the limit evenly,
+    /// and what is higher pressed together above.
+    double heightOf(Lane lane, double value) const;
     /// Where a lane's limit line is; for tests.
     QPoint limitPlace(Lane lane) const;
     /// Where a moment is, in the middle of the strip; for tests.
     QPoint momentPlace(double time_s) const;
+    const std::optional<std::pair<double, double>>& span() const { return marked_; }
+    /// How the marked part comes again, in words; empty: it does not.
+    void setLoopWords(const QString& words);
+    /// Where a moment is on the axis; for tests.
+    QPoint axisPlace(double time_s) const;
     double spanSeen() const { return span_s_; }
     std::optional<double> goneBackTo() const { return history_.gone_back_to(); }
-    NumberField* limitField(Lane lane) const { return fields_[lane]; }
+    TrackLanes* tracks() const { return tracks_; }
+    NumberField* limitField(Lane lane) const { return fields_[size_t(lane)]; }
 
-    QSize sizeHint() const override { return {800, 176}; }
+    QSize sizeHint() const override { return {800, 128}; }
 
   signals:
+    /// What a track keys.
+    void selected(const std::string& holder_id);
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
     void gestureEnded();
+    /// A part of the time is marked, by dragging over the axis; nothing: a press on it took the mark away.
+    void spanMarked(const std::optional<std::pair<double, double>>& span_s);
     /// A moment is pointed at; nothing: it is let go of.
     void momentPointedAt(std::optional<double> time_s);
 
@@ -50,11 +73,21 @@ class BudgetStrip : public QWidget {
     void leaveEvent(QEvent*) override;
 
   private:
+    /// Those that are about what the effect has, as far as there is room, from the top down.
+    std::vector<Lane> shownLanes() const;
     QRectF laneRect(Lane lane) const;
+    QRectF lastLaneRect() const { return laneRect(shownLanes().back()); }
+    std::optional<Lane> laneNamedAt(QPoint place) const;
+    void placeFields();
+    /// Tracks stand between the lanes and the axis.
+    int tracksHeight() const;
     double limit(Lane lane) const;
     double valueOf(const CostSample& sample, Lane lane) const;
-    /// The value at the top of a lane.
-    double scale(Lane lane) const;
+    /// What a lane shows evenly, up to the knee, and the highest value above it.
+    struct Scale {
+        double knee, top;
+    };
+    Scale scale(Lane lane) const;
     double xOf(double time_s) const;
     double timeAt(double x) const;
     double newest() const;
@@ -62,6 +95,8 @@ class BudgetStrip : public QWidget {
     /// Of the samples, the first that is seen.
     std::deque<CostSample>::const_iterator firstSeen() const;
     bool isOnTimes(QPoint place) const;
+    bool isOnAxis(QPoint place) const;
+    void paintSpan(QPainter& painter) const;
     void paintGoneBackTo(QPainter& painter) const;
     std::optional<Lane> limitAt(QPoint place) const;
     void setLimit(Lane lane, double value, const QString& gesture);
@@ -71,14 +106,23 @@ class BudgetStrip : public QWidget {
     void paintLane(QPainter& painter, Lane lane) const;
     QImage lanePicture(Lane lane) const;
     void paintLegend(QPainter& painter) const;
+    void paintAxis(QPainter& painter) const;
+    void paintEvents(QPainter& painter) const;
+    void paintMoment(QPainter& painter) const;
+    void paintDearest(QPainter& painter, const CostSample& sample, double x) const;
 
     EffectPtr effect_;
     CostHistory history_;
     double span_s_ = 10; // that are seen
-    NumberField* fields_[2];
+    std::array<NumberField*, lane_count> fields_;
+    TrackLanes* tracks_;
+    std::array<bool, lane_count> open_ = {true, false, false, false, false, false};
+    std::array<Scale, lane_count> scales_; // as they were last painted
     std::optional<Lane> dragged_;
-    bool points_ = false;   // at a moment
-    double drag_scale_ = 1; // held while a line is dragged
+    bool points_ = false;              // at a moment
+    std::optional<double> marks_from_; // s, while a span is marked
+    std::optional<std::pair<double, double>> marked_;
+    QString loop_words_;
     int gestures_ = 0;
     double pointer_x_ = -1;
 };

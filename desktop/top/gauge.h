@@ -1,4 +1,4 @@
-// One budget at a glance: value and limit in figures, a bar, and a word for how they stand.
+// One budget at a glance: name and figure, a bar with its limit, a word for how they stand, and the limit.
 #pragma once
 
 #include <QString>
@@ -12,25 +12,22 @@ class Gauge : public QWidget {
   public:
     Gauge(const QString& name, const QString& tip, QWidget* parent = nullptr);
 
-    /// `figures`: value and limit as they are to be read, "9.8 / 16.6 ms".
-    void setReading(double value, double limit, const QString& figures);
-
-    /// In one line of half the height, so that two rows of them fit.
-    void setCompact(bool compact);
+    /// `figure` and `limit_figure`: as they are to be read, "9.8" of "16.6 ms".
+    void setReading(double value, double limit, const QString& figure, const QString& limit_figure);
 
     double value() const { return value_; }
-    QString figures() const { return figures_; }
-    QSize sizeHint() const override { return compact_ ? QSize(176, 20) : QSize(158, 38); }
+    QString figure() const { return figure_; }
+    QSize sizeHint() const override { return {88, 40}; }
+    QSize minimumSizeHint() const override { return {80, 40}; }
 
   protected:
     void paintEvent(QPaintEvent*) override;
 
   private:
     QString name_;
-    QString figures_;
+    QString figure_, limit_figure_;
     double value_ = 0;
     double limit_ = 1;
-    bool compact_ = false;
 };
 
 } // namespace ember

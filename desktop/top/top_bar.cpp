@@ -65,16 +65,16 @@ QToolButton* transport_button(QAction* action, const QIcon& icon, QWidget* paren
     auto* button = new QToolButton(parent);
     button->setDefaultAction(action);
     button->setIconSize({16, 16});
-    button->setFixedSize(38, 28);
+    button->setFixedSize(33, 28);
     return button;
 }
 
 } // namespace
 
-TopBar::TopBar(QMenu* menu, const Actions& actions, QWidget* parent)
+TopBar::TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* parent)
     : QWidget(parent), name_(new QToolButton(this)), state_(new QLabel(this)),
       play_(transport_button(actions.play, play_sign(), this)), cleanup_(new QToolButton(this)),
-      time_(new QLabel(this)),
+      time_(new QLabel(this)), speed_(new QToolButton(this)),
       seed_(new NumberField(0, 4294967295.0, 1, true, tr("a whole number from 0 to 4294967295"), this)),
       frame_(new Gauge(tr("Frame"),
                        tr("Time that one step and its picture take now, against the limit (ms)."), this)),
@@ -86,19 +86,20 @@ TopBar::TopBar(QMenu* menu, const Actions& actions, QWidget* parent)
       linger_(new Gauge(tr("Linger"),
                         tr("How long the slowest of the last loose pieces stayed, against the limit (s)."),
                         this)) {
-    setFixedHeight(48);
+    setFixedHeight(42);
     name_->setFont(theme::text_font(11.5, QFont::DemiBold));
     name_->setMenu(menu);
     name_->setPopupMode(QToolButton::InstantPopup);
     name_->setToolTip(tr("The effect. Opens the menu: files, edits, everything the program does (F10)."));
     name_->setAutoRaise(true);
     state_->setProperty("ink", "quiet");
-    state_->setFixedWidth(52);
+    state_->setFixedWidth(42);
+    state_->setFont(theme::text_font(8.5));
     time_->setFont(theme::figure_font(12));
-    time_->setFixedWidth(92);
+    time_->setFixedWidth(78);
     time_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     time_->setToolTip(tr("Time of the effect (s). Steps are 1/60 s whatever the screen does."));
-    seed_->setFixedWidth(92);
+    seed_->setFixedWidth(70);
     seed_->setAccessibleName(tr("Seed"));
     seed_->setToolTip(
         tr("Seed: the same number gives the same run. Another one starts again from 0 s by itself."));
@@ -108,86 +109,91 @@ TopBar::TopBar(QMenu* menu, const Actions& actions, QWidget* parent)
 
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(10, 0, 14, 0);
-    layout->setSpacing(8);
+    layout->setSpacing(6);
     layout->addWidget(name_);
     layout->addWidget(state_);
-    layout->addStretch(1);
     layout->addWidget(transport_button(actions.rewind, rewind_sign(), this));
     layout->addWidget(play_);
     layout->addWidget(transport_button(actions.step, step_sign(), this));
     layout->addWidget(time_);
-    layout->addSpacing(10);
+    speed_->setMenu(speeds);
+    speed_->setPopupMode(QToolButton::InstantPopup);
+    speed_->setFont(theme::figure_font(9));
+    speed_->setFixedWidth(44);
+    speed_->setToolTip(tr("How fast time goes: from a twentieth to four times."));
+    setSpeed(1);
+    layout->addWidget(speed_);
+    layout->addSpacing(6);
     layout->addWidget(seed_label);
     layout->addWidget(seed_);
-    layout->addStretch(1);
     cleanup_->setDefaultAction(actions.without_cleanup);
-    cleanup_->setFixedWidth(92);
+    cleanup_->setFixedWidth(94);
     const auto say = [this](bool without) {
         cleanup_->setText(without ? tr("cleanup off") : tr("cleanup on"));
     };
     say(actions.without_cleanup->isChecked());
     connect(actions.without_cleanup, &QAction::toggled, this, say);
     layout->addWidget(cleanup_);
-    gauges_ = new QGridLayout;
-    gauges_->setHorizontalSpacing(14);
-    gauges_->setVerticalSpacing(2);
-    layout->addLayout(gauges_);
-    placeGauges(false);
+    layout->addStretch(1);
+    layout->addSpacing(6);
+    auto* gauges = new QHBoxLayout;
+    gauges->setSpacing(12);
+    for (Gauge* gauge : {frame_, particles_, pieces_, awake_, linger_, memory_}) {
+        gauges->addWidget(gauge, 1);
+    }
+    layout->addLayout(gauges, 3);
+    showBreaking(false);
     connect(seed_, &NumberField::numberTyped, this, [this](double seed) { emit seedTyped(uint32_t(seed)); });
 }
 
 void TopBar::setEffect(const Effect& effect, bool saved) {
     const QString name = QString::fromStdString(effect.name);
-    name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 170) + QStringLiteral("  \u25be"));
+    name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 130) + QStringLiteral("  \u25be"));
     state_->setText(saved ? QString() : tr("edited"));
     seed_->setNumber(effect.seed);
     const bool breaks = std::any_of(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
         return std::holds_alternative<Breakable>(each.body);
     });
     if (breaks == pieces_->isHidden()) {
-        placeGauges(breaks);
+        showBreaking(breaks);
     }
 }
 
-// One row of three, or, where something breaks, two.
-void TopBar::placeGauges(bool breaks) {
+// What is only about pieces.
+void TopBar::showBreaking(bool breaks) {
     cleanup_->setVisible(breaks);
-    const std::array gauges = {frame_, particles_, memory_, pieces_, awake_, linger_};
-    for (size_t i = 0; i < gauges.size(); ++i) {
-        gauges_->addWidget(gauges[i], int(i / 3), int(i % 3));
-        gauges[i]->setCompact(breaks);
-        gauges[i]->setVisible(breaks || i < 3);
+    for (Gauge* gauge : {pieces_, awake_, linger_}) {
+        gauge->setVisible(breaks);
     }
 }
 
 void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     const Budget& budget = readings.effect->budget;
     time_->setText(QStringLiteral("%1 s").arg(readings.time_s, 0, 'f', 2));
-    frame_->setReading(
-        costs.frame_ms(), budget.frame_ms,
-        QStringLiteral("%1 / %2 ms").arg(costs.frame_ms(), 0, 'f', 1).arg(budget.frame_ms, 0, 'f', 1));
-    particles_->setReading(double(readings.meters.particles), budget.particles,
-                           theme::short_count(double(readings.meters.particles)) + " / " +
-                               theme::short_count(budget.particles));
+    const auto figure = [](double value, int decimals) { return QString::number(value, 'f', decimals); };
+    frame_->setReading(costs.frame_ms(), budget.frame_ms, figure(costs.frame_ms(), 1),
+                       figure(budget.frame_ms, 1) + tr(" ms"));
     const double megabytes = double(readings.bytes) / 1e6;
-    memory_->setReading(
-        megabytes, budget.memory_mb,
-        QStringLiteral("%1 / %2 MB").arg(megabytes, 0, 'f', 1).arg(budget.memory_mb, 0, 'f', 0));
-    const DebrisMeter& debris = readings.meters.debris;
-    const auto pieces = [](double count, int limit) {
-        return theme::short_count(count) + " / " + theme::short_count(limit);
+    memory_->setReading(megabytes, budget.memory_mb, figure(megabytes, 0),
+                        figure(budget.memory_mb, 0) + tr(" MB"));
+    const auto count = [](Gauge* gauge, double value, int limit) {
+        gauge->setReading(value, limit, theme::short_count(value), theme::short_count(limit));
     };
-    pieces_->setReading(double(debris.pieces), budget.pieces, pieces(double(debris.pieces), budget.pieces));
-    awake_->setReading(double(debris.awake), budget.awake_pieces,
-                       pieces(double(debris.awake), budget.awake_pieces));
+    const DebrisMeter& debris = readings.meters.debris;
+    count(particles_, double(readings.meters.particles), budget.particles);
+    count(pieces_, double(debris.pieces), budget.pieces);
+    count(awake_, double(debris.awake), budget.awake_pieces);
     linger_->setReading(double(debris.linger_longest_s), double(budget.linger_s),
-                        QStringLiteral("%1 / %2 s")
-                            .arg(double(debris.linger_longest_s), 0, 'f', 1)
-                            .arg(double(budget.linger_s), 0, 'g', 3));
+                        figure(double(debris.linger_longest_s), 1),
+                        QStringLiteral("%1 s").arg(double(budget.linger_s), 0, 'g', 3));
 }
 
 void TopBar::openMenu() {
     name_->showMenu();
+}
+
+void TopBar::setSpeed(double speed) {
+    speed_->setText(QStringLiteral("\u00d7 %1").arg(speed));
 }
 
 void TopBar::setPlaying(bool playing) {

@@ -1,12 +1,11 @@
 // Name and menu, transport, time, seed, and a gauge for each budget.
 #pragma once
 
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 
 #include <QWidget>
 
 class QAction;
-class QGridLayout;
 class QLabel;
 class QMenu;
 class QToolButton;
@@ -27,12 +26,13 @@ class TopBar : public QWidget {
         QAction* step;
         QAction* without_cleanup;
     };
-    /// `menu` opens from the effect's name.
-    TopBar(QMenu* menu, const Actions& actions, QWidget* parent = nullptr);
+    /// `menu` opens from the effect's name, `speeds` from the speed.
+    TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* parent = nullptr);
 
     void setEffect(const Effect& effect, bool saved);
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
     void setPlaying(bool playing);
+    void setSpeed(double speed);
 
     void openMenu();
 
@@ -49,13 +49,14 @@ class TopBar : public QWidget {
     void seedTyped(uint32_t seed);
 
   private:
-    void placeGauges(bool breaks);
+    void showBreaking(bool breaks);
 
     QToolButton* name_;
     QLabel* state_;
     QToolButton* play_;
     QToolButton* cleanup_;
     QLabel* time_;
+    QToolButton* speed_;
     NumberField* seed_;
     Gauge* frame_;
     Gauge* particles_;
@@ -63,7 +64,6 @@ class TopBar : public QWidget {
     Gauge* pieces_;
     Gauge* awake_;
     Gauge* linger_;
-    QGridLayout* gauges_;
 };
 
 } // namespace ember

@@ -1,7 +1,7 @@
 #include "desktop/view/cut_lens.h"
 
-#include "desktop/readings.h"
 #include "desktop/theme.h"
+#include "desktop/workbench/readings.h"
 
 #include <QCoreApplication>
 #include <QPainter>

@@ -11,6 +11,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QPainterPath>
 
 #include <algorithm>
 #include <cmath>
@@ -52,6 +53,9 @@ QSize LiveView::pictureSize() const {
 
 void LiveView::setShot(const Shot* shot) {
     shot_ = shot;
+    if (is_flying_) {
+        camera_ = shot->camera;
+    }
     if (lens_.kind == ForceLens::Kind::contacts) {
         contacts_.add(shot->readings.step, shot->contacts);
     }
@@ -80,15 +84,63 @@ void LiveView::setCamera(const Camera& camera) {
     camera_ = camera;
     camera_.height = std::clamp(camera_.height, -89.0f, 89.0f);
     camera_.distance = std::clamp(camera_.distance, 0.05f, 10000.0f);
+    camera_.seen = float(height() / std::max(frameRect().height(), 1.0));
     emit cameraChanged(camera_);
     askForField();
+}
+
+// As large as fits.
+QRectF LiveView::frameRect() const {
+    const auto ratio = effect_ ? frame_ratio_of(effect_->stage) : std::nullopt;
+    if (!ratio) {
+        return rect();
+    }
+    const double wide = std::min(double(width()), height() * double(*ratio));
+    const double high = wide / double(*ratio);
+    return {(width() - wide) / 2, (height() - high) / 2, wide, high};
+}
+
+void LiveView::fitFrame() {
+    if (std::abs(camera_.seen - float(height() / std::max(frameRect().height(), 1.0))) > 1e-6f) {
+        setCamera(camera_);
+    }
+}
+
+// What is outside is dimmed.
+void LiveView::paintFrame(QPainter& painter) const {
+    const QRectF frame = frameRect();
+    if (frame == QRectF(rect())) {
+        return;
+    }
+    QPainterPath outside;
+    outside.addRect(rect());
+    outside.addRect(frame);
+    painter.fillPath(outside, QColor(10, 12, 14, 150));
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(0, 0, 0, 140), 3));
+    painter.drawRect(frame.adjusted(0.5, 0.5, -0.5, -0.5));
+    painter.setPen(QPen(QColor(232, 225, 211, 190), 1));
+    painter.drawRect(frame.adjusted(0.5, 0.5, -0.5, -0.5));
+}
+
+void LiveView::setFlying(bool on) {
+    is_flying_ = on;
+    emit flyingChanged(on);
+}
+
+// By hand.
+void LiveView::moveCamera(const Camera& camera) {
+    if (is_flying_) {
+        setFlying(false);
+    }
+    setCamera(camera);
 }
 
 void LiveView::orbit(float azimuth, float height) {
     Camera camera = camera_;
     camera.azimuth = std::fmod(camera.azimuth + azimuth, 360.0f);
     camera.height += height;
-    setCamera(camera);
+    moveCamera(camera);
 }
 
 void LiveView::pan(float right, float up) {
@@ -96,13 +148,13 @@ void LiveView::pan(float right, float up) {
     const float metres_per_pixel = 2 * camera_.distance / (axes.focal * float(std::max(height(), 1)));
     Camera camera = camera_;
     camera.target += axes.right * (right * metres_per_pixel) + axes.up * (up * metres_per_pixel);
-    setCamera(camera);
+    moveCamera(camera);
 }
 
 void LiveView::zoom(float factor) {
     Camera camera = camera_;
     camera.distance /= factor;
-    setCamera(camera);
+    moveCamera(camera);
 }
 
 QString LiveView::rateText() const {
@@ -146,6 +198,7 @@ void LiveView::paintEvent(QPaintEvent*) {
     // While the window is being resized the old picture is stretched until the new one is there.
     painter.setRenderHint(QPainter::SmoothPixmapTransform, image.size() != pictureSize());
     painter.drawImage(rect(), image);
+    paintFrame(painter);
 
     if (lens_.has_plane() && shot_->readings.field) {
         lens_.paint(painter, *shot_->readings.field, shot_->camera, size());
@@ -261,6 +314,7 @@ void LiveView::leaveEvent(QEvent*) {
 }
 
 void LiveView::resizeEvent(QResizeEvent*) {
+    fitFrame();
     askForField();
     emit pictureSizeChanged(pictureSize());
 }
@@ -282,6 +336,7 @@ void LiveView::pickFocus() {
 void LiveView::setSelection(const EffectPtr& effect, const std::string& id) {
     effect_ = effect;
     selection_ = id;
+    fitFrame();
     update();
 }
 

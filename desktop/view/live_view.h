@@ -6,7 +6,7 @@
 #include "desktop/view/force_lens.h"
 #include "desktop/view/handles.h"
 #include "desktop/view/heat_lens.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QPoint>
 #include <QWidget>
@@ -29,6 +29,10 @@ class LiveView : public QWidget {
     void pan(float right, float up);
     /// Above 1 comes closer.
     void zoom(float factor);
+
+    /// Whether the view goes with the effect's own camera, which is keyed, until it is moved by hand.
+    void setFlying(bool on);
+    bool isFlying() const { return is_flying_; }
 
     /// The lens through which it is seen; the readings follow lensChanged().
     void setLens(const ForceLens& lens);
@@ -53,11 +57,15 @@ class LiveView : public QWidget {
     /// The next press says where the focus shall be (Escape: nowhere).
     void pickFocus();
 
+    /// The effect's frame in the view; all of it if the effect has none.
+    QRectF frameRect() const;
+
     /// The size of the picture to be drawn, in device pixels.
     QSize pictureSize() const;
 
   signals:
     void cameraChanged(const ember::Camera& camera);
+    void flyingChanged(bool on);
     void pictureSizeChanged(QSize pixels);
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
     void gestureEnded();
@@ -92,6 +100,9 @@ class LiveView : public QWidget {
     QString trianglesText() const;
     void paintCut(QPainter& painter) const;
     void paintSolver(QPainter& painter) const;
+    void fitFrame();
+    void paintFrame(QPainter& painter) const;
+    void moveCamera(const Camera& camera);
     void askForField();
     std::vector<Handle> handles() const;
     void dragHandle(QPointF place, Qt::KeyboardModifiers keys);
@@ -101,6 +112,7 @@ class LiveView : public QWidget {
 
     const Shot* shot_ = nullptr;
     Camera camera_;
+    bool is_flying_ = false;
     QPointF last_mouse_;
     TakeColour take_colour_;
     bool takes_focus_ = false;

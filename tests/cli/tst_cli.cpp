@@ -1,3 +1,7 @@
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "core/runtime/take.h"
+
 #include <QImage>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -5,6 +9,8 @@
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QtTest>
+
+using namespace ember;
 
 namespace {
 
@@ -52,6 +58,52 @@ class TestCli : public QObject {
         for (const QByteArray& line : lines) {
             QCOMPARE(line.count(','), lines[0].count(','));
         }
+    }
+
+    void a_take_is_run_again() {
+        Take take;
+        take.name = "calm";
+        take.effects[0] = std::make_shared<const Effect>(*read_effect(EMBER_DEMO).effect);
+        take.inputs = InputLog(1.0 / 60);
+        for (uint64_t step = 0; step < 45; ++step) {
+            take.inputs.add(step, {});
+        }
+        Take turned = take;
+        turned.name = "turned";
+        turned.effects[20] = std::make_shared<const Effect>(with_muted(*take.effects[0], "gravity", true));
+        QVERIFY(!save_takes({turned, take}, file("e.takes.json").toStdString()));
+        const auto particles = [this](const QStringList& what) {
+            const Outcome run = cli(QStringList{"run"} + what + QStringList{"--particles", file("t.ply")});
+            QFile ply(file("t.ply"));
+            return run.code == 0 && ply.open(QIODevice::ReadOnly) ? ply.readAll() : run.err.toUtf8();
+        };
+        // As long as it was, the last of the file, or the one that is named.
+        const QByteArray plain = particles({EMBER_DEMO, "--frames", "45"});
+        QVERIFY(plain.contains("ply"));
+        QVERIFY(particles({"--take", file("e.takes.json")}) == plain);
+        const QByteArray other =
+            particles({"--take", file("e.takes.json"), "--take-name", "turned", "--threads", "1"});
+        QVERIFY(other.contains("ply") && other != plain);
+        const Outcome wrong = cli({"run", "--take", file("e.takes.json"), "--take-name", "wild"});
+        QVERIFY(wrong.code != 0);
+        QVERIFY2(wrong.err.contains("turned, calm"), qPrintable(wrong.err));
+        QVERIFY(cli({"run", "--take", EMBER_DEMO}).err.contains("takes"));
+        QVERIFY(cli({"run"}).err.contains("--take"));
+        QCOMPARE(cli({"run", EMBER_DEMO, "--take", file("e.takes.json")}).code, 1);
+    }
+
+    void what_lies_before_from_is_stepped_and_not_measured() {
+        const Outcome run = cli({"run", EMBER_DEMO, "--from", "0.5", "--seconds", "0.25", "--report",
+                                 file("f.csv"), "--particles", file("f.ply")});
+        QCOMPARE(run.code, 0);
+        QFile csv(file("f.csv"));
+        QVERIFY(csv.open(QIODevice::ReadOnly));
+        const auto lines = csv.readAll().trimmed().split('\n');
+        QCOMPARE(lines.size(), 1 + 15);
+        QVERIFY(lines[1].startsWith("0.51"));
+        QFile ply(file("f.ply"));
+        QVERIFY(ply.open(QIODevice::ReadOnly));
+        QVERIFY(ply.readAll().contains("time 0.75"));
     }
 
     void json_report_can_be_read() {

@@ -5,11 +5,14 @@
 #include "core/effect/effect_file.h"
 #include "core/runtime/simulation.h"
 #include "desktop/board/board_panel.h"
+#include "desktop/controls/folding_splitter.h"
+#include "desktop/detail/detail_panel.h"
 #include "desktop/files.h"
 #include "desktop/gallery/gallery.h"
 #include "desktop/gallery/offers.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
+#include "desktop/view/live_view.h"
 
 #include <QApplication>
 #include <QInputDialog>
@@ -34,7 +37,7 @@ class TestBoard : public QObject {
     std::unique_ptr<MainWindow> window_;
 
     Board* board() { return window_->boardPanel()->board(); }
-    const Effect& effect() { return *window_->document().effect(); }
+    const Effect& effect() { return *window_->workbench().document().effect(); }
     const Element& element(const std::string& id) { return *find_element(effect(), id); }
     float weight(const char* influence, const char* source) {
         const Link* link = find_link(element(influence), source);
@@ -77,11 +80,11 @@ class TestBoard : public QObject {
         for (const char* type : {"wind", "drag", "vortex", "emitter"}) {
             effect = with_new_element(effect, *find_type(type), id);
         }
-        window_->document().reset(effect, {});
-        window_->player().pause();
+        window_->workbench().document().reset(effect, {});
+        window_->workbench().player().pause();
     }
     void cleanup() {
-        window_->document().reset(effect(), {});
+        window_->workbench().document().reset(effect(), {});
         window_.reset();
     }
 
@@ -94,8 +97,8 @@ class TestBoard : public QObject {
         const Effect before = effect();
         drag(board()->nameRect("vortex").center(), board()->nameRect("ground").center());
         QCOMPARE(effect(), before);
-        // Columns among columns.
-        drag(board()->nameRect("emitter-2").center(), board()->nameRect("emitter").center() - QPoint(20, 0));
+        // Sources among sources.
+        drag(board()->nameRect("emitter-2").center(), board()->nameRect("emitter").center() - QPoint(0, 8));
         QCOMPARE(names().front(), std::string("emitter-2"));
         key(Qt::Key_Z, Qt::ControlModifier);
         key(Qt::Key_Z, Qt::ControlModifier);
@@ -123,9 +126,10 @@ class TestBoard : public QObject {
         QTest::mouseClick(board(), Qt::LeftButton, {}, board()->cellRect("vortex", "emitter-2").center());
         QCOMPARE(weight("wind", "emitter-2"), -1.0f); // unlinked together
         key(Qt::Key_Z, Qt::ControlModifier);
-        window_->document().apply(with_link(effect(), "vortex", "emitter", std::nullopt), "unlink");
+        window_->workbench().document().apply(with_link(effect(), "vortex", "emitter", std::nullopt),
+                                              "unlink");
         board()->setFocus();
-        QTest::keyClick(board(), Qt::Key_Left); // to the first column
+        QTest::keyClick(board(), Qt::Key_Right); // to the first source, whose dials are the last
         click("vortex");
         click("wind", Qt::ControlModifier);
         board()->setFocus();
@@ -199,7 +203,7 @@ class TestBoard : public QObject {
         for (int i = 0; i < 10; ++i) {
             crowded = with_new_element(crowded, *find_type("emitter"), id);
         }
-        window_->document().reset(crowded, {});
+        window_->workbench().document().reset(crowded, {});
         QTRY_VERIFY(scroll()->verticalScrollBar()->maximum() > 0);
         scroll()->verticalScrollBar()->setValue(scroll()->verticalScrollBar()->maximum());
         scroll()->horizontalScrollBar()->setValue(scroll()->horizontalScrollBar()->maximum());
@@ -214,10 +218,10 @@ class TestBoard : public QObject {
         const Effect before = effect();
         click("ground");
         QCOMPARE(effect(), before);
-        QCOMPARE(window_->selection(), std::string("ground"));
-        const QPoint dial = board()->cellRect("ground", "emitter-12").center();
+        QCOMPARE(window_->workbench().selection(), std::string("ground"));
+        const QPoint dial = board()->cellRect("ground", "emitter").center(); // the last one
         QTest::mouseClick(board(), Qt::LeftButton, {}, dial);
-        QCOMPARE(weight("ground", "emitter-12"), -1.0f);
+        QCOMPARE(weight("ground", "emitter"), -1.0f);
 
         // As wide as all columns, and back.
         const int width = window_->boardPanel()->width();
@@ -225,6 +229,102 @@ class TestBoard : public QObject {
         QVERIFY(window_->boardPanel()->width() > width + 100);
         key(Qt::Key_W);
         QTRY_VERIFY(std::abs(window_->boardPanel()->width() - width) < 4);
+    }
+
+    // Each source has a line, and its dials stand where its line steps down to: farther right the higher it
+    // is.
+    void sources_stand_as_a_stair() {
+        const QRect first = board()->nameRect("emitter"), second = board()->nameRect("emitter-2");
+        QVERIFY(first.bottom() < second.top() + 1 && first.left() == second.left());
+        QVERIFY(board()->cellRect("gravity", "emitter").left() >
+                board()->cellRect("gravity", "emitter-2").left());
+        QVERIFY(board()->cellRect("gravity", "emitter-2").left() > board()->nameRect("gravity").right());
+        QVERIFY(board()->nameRect("gravity").top() > second.bottom());
+        // Smoke volumes stand there, too.
+        std::string id;
+        window_->workbench().edit(with_new_element(effect(), *find_type("smoke"), id), "smoke");
+        const QRect smoke = board()->nameRect(id);
+        QVERIFY(smoke.top() >= board()->nameRect("emitter-2").bottom() && smoke.left() == first.left());
+        QVERIFY(board()->cellRect("gravity", id).isEmpty()); // no force acts on smoke yet
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->muteRect(id).center());
+        QVERIFY(element(id).muted);
+    }
+
+    void what_has_no_links_is_a_chip_that_says_what_matters() {
+        std::string orbit, lamp, cycle;
+        Effect next = with_new_element(effect(), *find_type("orbit"), orbit);
+        next = with_new_element(next, *find_type("light"), lamp);
+        next = with_new_element(next, *find_type("cycle"), cycle);
+        window_->workbench().edit(next, "chips");
+        const QRect a = board()->nameRect(orbit), b = board()->nameRect(lamp);
+        QVERIFY(!a.isEmpty() && !b.isEmpty() && a.height() == b.height());
+        QVERIFY(!a.intersects(b));
+        // As wide as what they say.
+        window_->workbench().edit(with_drive(effect(), {"emitter", "rate", 0, cycle, 1, 2, {}}), "drive");
+        const int drives_one = board()->nameRect(cycle).width();
+        QVERIFY(drives_one > 0);
+        click(lamp.c_str());
+        QCOMPARE(window_->workbench().selection(), lamp);
+        // Chips are carried among chips of their kind.
+        std::string second;
+        window_->workbench().edit(with_new_element(effect(), *find_type("orbit"), second), "another");
+        drag(board()->nameRect(second).center(), board()->nameRect(orbit).center() - QPoint(12, 0));
+        const auto ids = names();
+        QVERIFY(std::find(ids.begin(), ids.end(), second) < std::find(ids.begin(), ids.end(), orbit));
+    }
+
+    // All that there is to see of a crowded demo is seen at once.
+    void salt_stack_shows_every_column_and_eighteen_rows() {
+        window_->files().openDemo("salt-stack");
+        const QRect seen(-board()->pos(), scroll()->viewport()->size());
+        int rows = 0;
+        for (const Element& each : effect().elements) {
+            const QRect name = board()->nameRect(each.id);
+            if (family_of(each.body) == Family::source) {
+                QVERIFY2(seen.contains(board()->cellRect("gravity", each.id)), each.id.c_str());
+            } else {
+                rows += seen.contains(name.center()) ? 1 : 0;
+            }
+        }
+        QVERIFY2(rows >= 18, qPrintable(QString::number(rows)));
+        window_->workbench().document().reset(starter_effect(), {});
+    }
+
+    void the_picture_has_most_of_the_window_and_panels_fold() {
+        const auto share = [this] {
+            return double(window_->view()->width()) * window_->view()->height() / (1280.0 * 800.0);
+        };
+        QVERIFY2(share() >= 0.42, qPrintable(QStringLiteral("%1: %2x%3, details at least %4")
+                                                 .arg(share())
+                                                 .arg(window_->view()->width())
+                                                 .arg(window_->view()->height())
+                                                 .arg(window_->detail()->minimumSizeHint().width())));
+        const double before = share();
+        for (const int fold : {Qt::Key_F6, Qt::Key_F7, Qt::Key_F8}) {
+            const double open = share();
+            key(fold);
+            QTRY_VERIFY(share() > open + 0.05);
+        }
+        QVERIFY(share() > 0.9);
+        for (const int fold : {Qt::Key_F8, Qt::Key_F7, Qt::Key_F6}) {
+            key(fold);
+        }
+        QTRY_VERIFY(std::abs(share() - before) < 0.01);
+        // By the handle beside it.
+        auto* sides = window_->findChild<FoldingSplitter*>();
+        while (sides != nullptr && sides->orientation() != Qt::Horizontal) {
+            sides = sides->findChild<FoldingSplitter*>();
+        }
+        QVERIFY(sides != nullptr);
+        QTest::mouseClick(sides->handle(1), Qt::LeftButton);
+        QTRY_VERIFY(sides->isFolded(0) && share() > before + 0.1);
+        QTest::mouseClick(sides->handle(1), Qt::LeftButton);
+        QTRY_VERIFY(std::abs(share() - before) < 0.01);
+        // Nothing but the picture, and back.
+        key(Qt::Key_F9);
+        QTRY_VERIFY(share() > 0.99);
+        key(Qt::Key_F9);
+        QTRY_VERIFY(std::abs(share() - before) < 0.01);
     }
 
     void gallery_shows_moving_pictures_of_what_can_be_added() {
@@ -296,14 +396,15 @@ class TestBoard : public QObject {
             };
         };
         open(window_->boardPanel()->addInfluenceButton(), type("eddies"));
-        QCOMPARE(window_->selection(), std::string("turbulence"));
+        QCOMPARE(window_->workbench().selection(), std::string("turbulence"));
 
         const auto by_arrows = [](Gallery& gallery) {
             QTest::keyClick(gallery.filterField(), Qt::Key_Right);
             QTest::keyClick(gallery.filterField(), Qt::Key_Return);
         };
         open(window_->boardPanel()->addMotionButton(), by_arrows);
-        QCOMPARE(std::string(type_of(element(window_->selection()).body).key), std::string("orbit"));
+        QCOMPARE(std::string(type_of(element(window_->workbench().selection()).body).key),
+                 std::string("orbit"));
 
         // Ready sources come with their looks, children too, and every influence acts on them.
         open(window_->boardPanel()->addSourceButton(), type("sparks of"));
@@ -322,7 +423,7 @@ class TestBoard : public QObject {
             const QPoint place = gallery.grid()->rectOf("drag").center();
             QTest::mouseClick(gallery.grid(), Qt::LeftButton, {}, place);
         });
-        QCOMPARE(window_->selection(), std::string("drag-2"));
+        QCOMPARE(window_->workbench().selection(), std::string("drag-2"));
         // Words that nothing has choose nothing.
         open(window_->boardPanel()->addInfluenceButton(), [](Gallery& gallery) {
             QTest::keyClicks(gallery.filterField(), "xyzzy");
@@ -336,7 +437,8 @@ class TestBoard : public QObject {
         driver::answer_gallery("falling");
         key(Qt::Key_N, Qt::ControlModifier);
         QCOMPARE(effect().elements.front().name, std::string("Falling sheet"));
-        QVERIFY(window_->document().path().isEmpty() && window_->document().isSaved());
+        QVERIFY(window_->workbench().document().path().isEmpty() &&
+                window_->workbench().document().isSaved());
     }
 
     void high_contrast_brightens_and_goes_back() {

@@ -10,7 +10,7 @@
 #include "desktop/view/handles.h"
 #include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QComboBox>
 #include <QTemporaryDir>
@@ -58,13 +58,13 @@ class TestBreakingWindow : public QObject {
     LensBar* lensBar() { return window_->findChild<LensBar*>(); }
     TopBar* topBar() { return window_->findChild<TopBar*>(); }
     Board* board() { return window_->findChild<Board*>(); }
-    const Shot& shot() { return window_->pictureMaker().shot(); }
+    const Shot& shot() { return window_->workbench().pictureMaker().shot(); }
     const DebrisMeter& meter() { return shot().readings.meters.debris; }
-    const Effect& effect() { return *window_->document().effect(); }
+    const Effect& effect() { return *window_->workbench().document().effect(); }
 
     void wait_for_pictures(int count) { driver::wait_for_pictures(*window_, count); }
     void show_block() {
-        window_->document().reset(hanging_block(), {});
+        window_->workbench().document().reset(hanging_block(), {});
         QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 120000);
     }
     // How many pixels differ clearly between two pictures.
@@ -78,7 +78,7 @@ class TestBreakingWindow : public QObject {
 
     // Whether the view shows its picture, with figures over a corner of it.
     bool picture_is_seen() {
-        window_->player().pause();
+        window_->workbench().player().pause();
         view()->setFocus();
         const QImage seen = view()->grab().toImage();
         const Picture& picture = shot().picture;
@@ -101,7 +101,7 @@ class TestBreakingWindow : public QObject {
         QVERIFY(window_ != nullptr);
     }
     void cleanup() {
-        window_->document().reset(effect(), {});
+        window_->workbench().document().reset(effect(), {});
         window_.reset();
     }
 
@@ -126,7 +126,7 @@ class TestBreakingWindow : public QObject {
         Effect with = effect();
         std::string id;
         with = with_new_element(with, *find_type("emitter"), id);
-        window_->document().apply(with, "add", "");
+        window_->workbench().document().apply(with, "add", "");
         QVERIFY(!board()->cellRect("pin", "block").isEmpty());
         QVERIFY(board()->cellRect("pin", id).isEmpty());
         QVERIFY(!board()->cellRect("gravity", id).isEmpty());
@@ -144,7 +144,7 @@ class TestBreakingWindow : public QObject {
         QVERIFY(lensBar()->apartSlider()->isVisible());
         wait_for_pictures(6);
         QTRY_VERIFY(picture_is_seen());
-        window_->player().play();
+        window_->workbench().player().play();
         const Picture apart = shot().picture;
         QVERIFY(difference(before, apart) > 2000);
         // Pulled to the right they are farther apart: more of the picture changes.
@@ -159,9 +159,9 @@ class TestBreakingWindow : public QObject {
     }
 
     void a_region_is_dragged_over_it_and_pins_it() {
-        window_->player().pause();
-        window_->document().reset(hanging_block(), {});
-        QTRY_VERIFY_WITH_TIMEOUT(shot().readings.effect == window_->document().effect() &&
+        window_->workbench().player().pause();
+        window_->workbench().document().reset(hanging_block(), {});
+        QTRY_VERIFY_WITH_TIMEOUT(shot().readings.effect == window_->workbench().document().effect() &&
                                      shot().readings.placements.size() == 4,
                                  10000);
         window_->select("pin");
@@ -188,8 +188,8 @@ class TestBreakingWindow : public QObject {
         QTest::mouseRelease(view(), Qt::LeftButton, {}, to);
         const float height = std::get<Pin>(find_element(effect(), "pin")->body).reach_position.y;
         QVERIFY2(std::fabs(height - 1.2f) < 0.1f, qPrintable(QString::number(height)));
-        window_->player().rewind();
-        window_->player().play();
+        window_->workbench().player().rewind();
+        window_->workbench().player().play();
         QTRY_VERIFY_WITH_TIMEOUT(shot().readings.time_s > 1 && meter().pieces > 0, 120000);
         QCOMPARE(meter().awake, size_t(0)); // it still hangs in the air
         QCOMPARE(meter().resting, meter().pieces);
@@ -199,7 +199,7 @@ class TestBreakingWindow : public QObject {
         lensBar()->choose(ForceLens::Kind::cut);
         wait_for_pictures(3);
         QTRY_VERIFY(picture_is_seen());
-        window_->player().play();
+        window_->workbench().player().play();
     }
 
     void without_cleanup_pieces_stay() {
@@ -211,7 +211,7 @@ class TestBreakingWindow : public QObject {
         block.linger = {0.2f, 0.2f};
         block.clear_time = {0, 0};
         QToolButton* button = topBar()->cleanupButton();
-        window_->document().reset(falling, {});
+        window_->workbench().document().reset(falling, {});
         QTRY_VERIFY_WITH_TIMEOUT(meter().pieces > 0, 120000);
         QVERIFY(button->isVisible());
         QTest::mouseClick(button, Qt::LeftButton);
@@ -224,7 +224,7 @@ class TestBreakingWindow : public QObject {
         QVERIFY2(words.contains("Pieces taken:"), qPrintable(words));
         // Another effect begins with cleanup, and one that breaks nothing has no such button.
         QTest::mouseClick(button, Qt::LeftButton);
-        window_->document().reset(starter_effect(), {});
+        window_->workbench().document().reset(starter_effect(), {});
         QVERIFY(!button->defaultAction()->isChecked());
         QVERIFY(!button->isVisible());
     }
@@ -236,14 +236,14 @@ class TestBreakingWindow : public QObject {
         with = with_new_element(with, *find_type("dropper"), dropper);
         // A new dropper begins with a breakable that is there.
         QCOMPARE(std::get<Dropper>(find_element(with, dropper)->body).drops, std::string("block"));
-        window_->document().reset(with, {});
+        window_->workbench().document().reset(with, {});
         window_->select(dropper);
         const auto offered = [&](const char* name) { return driver::offered(*window_, name); };
         QCOMPARE(offered("Drops"), QStringList({"", "block"}));
         Effect skin = with;
         auto& body = std::get<Emitter>(skin.elements[1].body);
         body.shape = BirthShape::skin;
-        window_->document().apply(skin, "skin", "");
+        window_->workbench().document().apply(skin, "skin", "");
         window_->select(emitter);
         QCOMPARE(offered("Skin of"), QStringList({""})); // never itself
         QCOMPARE(offered("Born of"), QStringList({"", "block"}));

@@ -1,6 +1,8 @@
 // What the strip remembers of the last seconds.
 #include "desktop/strip/cost_history.h"
 
+#include "core/effect/edit.h"
+
 #include <QtTest>
 
 using namespace ember;
@@ -41,6 +43,43 @@ class TestCostHistory : public QObject {
         history.add(readings);
         QCOMPARE(history.samples().back().frame_ms(), 4 + 0.5 + 1 + 2 + 8 + 3);
         QCOMPARE(history.samples().back().particles, 1000.0);
+    }
+
+    void what_breaks_and_what_is_full_is_noted_once() {
+        CostHistory history;
+        Effect effect = starter_effect();
+        std::string wall;
+        effect = with_new_element(effect, *find_type("breakable"), wall);
+        const auto shared = std::make_shared<const Effect>(effect);
+        const size_t index =
+            effect.elements.size() == 0 ? 0 : size_t(find_element(effect, wall) - effect.elements.data());
+        const auto add = [&](double time_s, size_t broken, uint64_t refused) {
+            Readings readings = at(time_s);
+            readings.effect = shared;
+            readings.meters.elements.resize(effect.elements.size());
+            readings.meters.elements[index].debris.faces_broken = broken;
+            readings.meters.elements[0].refused_lately = refused;
+            readings.meters.elements[0].ms = 3;
+            readings.meters.elements[index].ms = 5;
+            history.add(readings);
+        };
+        add(0, 4, 0); // it had broken before it was looked at
+        QVERIFY(history.events().empty());
+        add(0.1, 9, 0);
+        add(0.2, 9, 7);
+        add(0.3, 9, 7); // still full
+        QCOMPARE(history.events().size(), size_t(2));
+        QVERIFY(history.events()[0].words.contains("breaks") && history.events()[0].time_s == 0.1);
+        QVERIFY(history.events()[1].words.contains("full"));
+        add(0.4, 9, 0);
+        add(0.5, 9, 3); // full again
+        QCOMPARE(history.events().size(), size_t(3));
+        // The dearest first.
+        QCOMPARE(history.samples().back().dearest.size(), size_t(2));
+        QCOMPARE(history.samples().back().dearest[0].second, 5.0f);
+        // Begun anew it is forgotten.
+        add(0.05, 0, 0);
+        QVERIFY(history.events().empty());
     }
 
     // While it is paused, the same moment is drawn again and again.

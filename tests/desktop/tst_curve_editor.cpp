@@ -11,7 +11,7 @@
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
 #include "desktop/view/live_view.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QClipboard>
 #include <QComboBox>
@@ -28,7 +28,7 @@ class TestCurveEditor : public QObject {
     std::unique_ptr<QTemporaryDir> folder_;
     std::unique_ptr<MainWindow> window_;
 
-    const Effect& effect() { return *window_->document().effect(); }
+    const Effect& effect() { return *window_->workbench().document().effect(); }
     const Look& look() { return effect().looks[0]; }
 
     ParameterRow* row(const std::string& holder, const std::string& key) {
@@ -98,14 +98,14 @@ class TestCurveEditor : public QObject {
         window_->select("emitter");
     }
     void cleanup() {
-        window_->document().reset(effect(), {});
+        window_->workbench().document().reset(effect(), {});
         window_.reset();
     }
 
     void curve_of_five_points_is_drawn_and_sizes_follow_it() {
         CurvePlot* plot = sizeCurve();
         plot->replace({{{0, 1}}});
-        window_->document().endGesture();
+        window_->workbench().document().endGesture();
         // The one point that there is goes to the start; four more are pressed onto the line and dragged.
         const float times[] = {0, 0.2f, 0.45f, 0.7f, 1};
         const float values[] = {0.2f, 0.9f, 0.5f, 1, 0.3f};
@@ -129,7 +129,7 @@ class TestCurveEditor : public QObject {
     void a_drag_is_one_undo_and_escape_takes_it_back() {
         CurvePlot* plot = sizeCurve();
         plot->replace({{{0, 0}, {0.5f, 0.5f}, {1, 0}}});
-        window_->document().endGesture();
+        window_->workbench().document().endGesture();
         const Curve before = look().size_over_life;
         drag(plot, plot->placeOf(0.5f, 0.5f), plot->placeOf(0.7f, 0.9f));
         QVERIFY(std::abs(look().size_over_life.points[1].time - 0.7f) < 0.01f);
@@ -234,15 +234,15 @@ class TestCurveEditor : public QObject {
 
     void spread_of_live_particles_reaches_the_plot() {
         sizeCurve();
-        QTRY_VERIFY_WITH_TIMEOUT(std::accumulate(window_->pictureMaker().shot().readings.spread.begin(),
-                                                 window_->pictureMaker().shot().readings.spread.end(),
-                                                 0.0f) > 50,
-                                 5000);
-        const Readings& readings = window_->pictureMaker().shot().readings;
+        QTRY_VERIFY_WITH_TIMEOUT(
+            std::accumulate(window_->workbench().pictureMaker().shot().readings.spread.begin(),
+                            window_->workbench().pictureMaker().shot().readings.spread.end(), 0.0f) > 50,
+            5000);
+        const Readings& readings = window_->workbench().pictureMaker().shot().readings;
         QCOMPARE(size_t(std::accumulate(readings.spread.begin(), readings.spread.end(), 0.0f)),
                  readings.find("emitter")->live);
         window_->select("stage");
-        QTRY_COMPARE(window_->pictureMaker().shot().readings.spread, AgeSpread{});
+        QTRY_COMPARE(window_->workbench().pictureMaker().shot().readings.spread, AgeSpread{});
     }
 
     void ramp_stops_are_added_moved_lit_and_removed() {
@@ -283,7 +283,7 @@ class TestCurveEditor : public QObject {
         QTest::mouseClick(editor->pickButton(), Qt::LeftButton);
         const Camera before = window_->view()->camera();
         const QPoint place(30, 30);
-        const Picture& picture = window_->pictureMaker().shot().picture;
+        const Picture& picture = window_->workbench().pictureMaker().shot().picture;
         const QColor seen(QRgb(picture.pixels[size_t(place.y() * picture.width + place.x())]));
         QTest::mouseClick(window_->view(), Qt::LeftButton, {}, place);
         const Colour taken = look().colour_over_life.stops[editor->band()->selected()].colour;

@@ -1,6 +1,6 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
-#include "desktop/document.h"
+#include "desktop/workbench/document.h"
 
 #include <QSignalSpy>
 #include <QTemporaryDir>

@@ -3,6 +3,7 @@
 
 #include "core/effect/drive.h"
 #include "core/effect/effect_file.h"
+#include "desktop/controls/modulator_drag.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/value_slider.h"
 #include "desktop/detail/detail_panel.h"
@@ -10,11 +11,15 @@
 #include "desktop/detail/parameter_row.h"
 #include "desktop/main_window.h"
 #include "desktop/theme.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
+#include <QContextMenuEvent>
+#include <QDragEnterEvent>
+#include <QDropEvent>
 #include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
+#include <QMimeData>
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTimer>
@@ -32,11 +37,11 @@ class TestDriveRows : public QObject {
     std::unique_ptr<QTemporaryDir> folder_;
     std::unique_ptr<MainWindow> window_;
 
-    const Effect& effect() { return *window_->document().effect(); }
+    const Effect& effect() { return *window_->workbench().document().effect(); }
     ParameterRow* row(const char* holder, const char* key) { return window_->detail()->row(holder, key); }
     NumberField* field(ParameterRow* row) { return row->findChild<NumberField*>(); }
 
-    // Presses a row's socket and chooses from its menu (and the menu in it) by keyboard.
+    // Opens what may drive a row by its key, and chooses from the menu (and the menu in it) by keyboard.
     void choose(ParameterRow* row, const QString& label, const QString& part = {}) {
         driver::when_open<QMenu>([label, part](QMenu* menu) {
             for (const QString& text : part.isEmpty() ? QStringList{label} : QStringList{part, label}) {
@@ -50,7 +55,7 @@ class TestDriveRows : public QObject {
                 menu = found->menu() != nullptr ? found->menu() : menu;
             }
         });
-        QTest::mouseClick(row->socket(), Qt::LeftButton);
+        QTest::keyClick(field(row), Qt::Key_M, Qt::AltModifier);
         window_->activateWindow();
         QVERIFY(QTest::qWaitForWindowActive(window_.get(), 120000));
     }
@@ -71,7 +76,7 @@ class TestDriveRows : public QObject {
         window_->select("emitter");
     }
     void cleanup() {
-        window_->document().reset(effect(), {});
+        window_->workbench().document().reset(effect(), {});
         window_.reset();
     }
 
@@ -89,13 +94,13 @@ class TestDriveRows : public QObject {
         QCOMPARE(effect().drives[0].high, 500.0f);
 
         // Step by step, from the start.
-        window_->player().pause();
-        window_->player().rewind();
-        const auto shown_step = [this] { return window_->pictureMaker().shot().readings.step; };
+        window_->workbench().player().pause();
+        window_->workbench().player().rewind();
+        const auto shown_step = [this] { return window_->workbench().pictureMaker().shot().readings.step; };
         QTRY_COMPARE(shown_step(), uint64_t(0));
         double least = 1e9, most = 0;
         for (uint64_t step = 1; step <= 130; ++step) {
-            window_->player().step_once();
+            window_->workbench().player().step_once();
             QTRY_COMPARE(shown_step(), step);
             const double turns = double(step - 1) / 60 / 2; // of its period of 2 s
             const double wanted = 300 - 200 * std::cos(2 * std::numbers::pi * turns);
@@ -108,8 +113,32 @@ class TestDriveRows : public QObject {
         for (int i = 0; i < 3; ++i) {
             QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
         }
-        QVERIFY2(effect_text(effect()) == before, window_->document().history().undo_label().c_str());
+        QVERIFY2(effect_text(effect()) == before,
+                 window_->workbench().document().history().undo_label().c_str());
         QVERIFY(field(row("emitter", "rate"))->isEnabled());
+    }
+
+    void a_modulator_is_carried_onto_a_number() {
+        choose(row("emitter", "rate"), "New cycle");
+        ParameterRow* speed = row("emitter", "speed");
+        const auto fields = speed->findChildren<NumberField*>();
+        QMimeData carried;
+        carried.setData(modulator_mime, "cycle");
+        const QPoint on_high = fields[1]->geometry().center();
+        QDragEnterEvent enter(on_high, Qt::CopyAction, &carried, Qt::LeftButton, {});
+        QApplication::sendEvent(speed, &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(on_high, Qt::CopyAction, &carried, Qt::LeftButton, {});
+        QApplication::sendEvent(speed, &drop);
+        QCOMPARE(effect().drives.size(), size_t(2));
+        QCOMPARE(effect().drives[1].parameter, std::string("speed"));
+        QCOMPARE(effect().drives[1].part, 1); // the end that it was dropped on
+        // What is no modulator is not taken, nor onto a number that cannot be driven.
+        carried.setData(modulator_mime, "gravity");
+        QDragEnterEvent wrong(on_high, Qt::CopyAction, &carried, Qt::LeftButton, {});
+        QApplication::sendEvent(speed, &wrong);
+        QVERIFY(!wrong.isAccepted());
+        QVERIFY(!row("emitter", "capacity")->acceptDrops());
     }
 
     void a_shared_modulator_says_so_and_is_made_own() {
@@ -137,7 +166,9 @@ class TestDriveRows : public QObject {
     void a_note_is_kept_with_the_parameter() {
         const auto choose_of_name = [](ParameterRow* row, const char* part) {
             driver::choose_in_menu([part](const QString& text) { return text.contains(part); });
-            emit row->nameLabel()->customContextMenuRequested(QPoint(3, 3));
+            const QPoint place(3, 3);
+            QContextMenuEvent press(QContextMenuEvent::Mouse, place, row->mapToGlobal(place));
+            QApplication::sendEvent(row, &press);
         };
         driver::answer_text("  above 900 the mist is too thick ");
         choose_of_name(row("emitter", "rate"), "Note");
@@ -186,7 +217,7 @@ class TestDriveRows : public QObject {
 
         auto* name = row("emitter", "speed")->driveLines()[0]->findChild<QToolButton*>();
         QTest::mouseClick(name, Qt::LeftButton);
-        QCOMPARE(window_->selection(), effect().drives[0].modulator);
+        QCOMPARE(window_->workbench().selection(), effect().drives[0].modulator);
 
         // Deleting it lets everything go.
         window_->activateWindow();
@@ -200,7 +231,7 @@ class TestDriveRows : public QObject {
         choose(row("emitter", "speed"), "New growth", "high");
         ParameterRow* speed = row("emitter", "speed");
         // Until it has shown driven values.
-        QTRY_VERIFY(window_->pictureMaker().shot().readings.modulators.size() == 1);
+        QTRY_VERIFY(window_->workbench().pictureMaker().shot().readings.modulators.size() == 1);
         type(speed->findChildren<NumberField*>()[0], "1.25");
         const Range after = std::get<Emitter>(find_element(effect(), "emitter")->body).speed;
         QCOMPARE(after.low, 1.25f);

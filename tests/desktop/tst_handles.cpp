@@ -8,7 +8,7 @@
 #include "desktop/view/force_lens.h"
 #include "desktop/view/handles.h"
 #include "desktop/view/live_view.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QApplication>
 #include <QPainter>
@@ -26,7 +26,7 @@ class TestHandles : public QObject {
     std::unique_ptr<MainWindow> window_;
 
     LiveView* view() { return window_->view(); }
-    const Effect& effect() { return *window_->document().effect(); }
+    const Effect& effect() { return *window_->workbench().document().effect(); }
     template <class Body>
     const Body& body(const char* id) {
         return std::get<Body>(find_element(effect(), id)->body);
@@ -35,7 +35,7 @@ class TestHandles : public QObject {
     Handle handle(const std::string& id, const std::string& key, int part,
                   Handle::Kind kind = Handle::Kind::along) {
         for (const Handle& each :
-             handles_of(effect(), id, window_->pictureMaker().shot().readings.placements)) {
+             handles_of(effect(), id, window_->workbench().pictureMaker().shot().readings.placements)) {
             if (each.key == key && each.part == part && each.kind == kind) {
                 return each;
             }
@@ -82,15 +82,16 @@ class TestHandles : public QObject {
         wind.fade_distance = 0.5f;
         Box box;
         box.position = {-1.5f, 0.5f, 0};
-        window_->document().reset(effect_of(emitter, {wind, box}), {});
-        window_->player().pause();
+        window_->workbench().document().reset(effect_of(emitter, {wind, box}), {});
+        window_->workbench().player().pause();
         // Until the picture is of this effect.
-        QTRY_COMPARE(window_->pictureMaker().shot().readings.placements.size(), size_t(3));
-        QTRY_VERIFY(window_->pictureMaker().shot().readings.effect == window_->document().effect());
+        QTRY_COMPARE(window_->workbench().pictureMaker().shot().readings.placements.size(), size_t(3));
+        QTRY_VERIFY(window_->workbench().pictureMaker().shot().readings.effect ==
+                    window_->workbench().document().effect());
         window_->select("e");
     }
     void cleanup() {
-        window_->document().reset(effect(), {});
+        window_->workbench().document().reset(effect(), {});
         window_.reset();
     }
 
@@ -162,7 +163,7 @@ class TestHandles : public QObject {
     void pressing_a_place_selects_what_stands_there() {
         const auto box = on_picture(body<Box>("i2").position, view()->camera(), view()->size());
         QTest::mouseClick(view(), Qt::LeftButton, {}, box->toPoint());
-        QCOMPARE(window_->selection(), std::string("i2"));
+        QCOMPARE(window_->workbench().selection(), std::string("i2"));
     }
 
     void hidden_handles_are_not_taken() {
@@ -182,12 +183,13 @@ class TestHandles : public QObject {
         mover.points = {{-1, 0, 0}, {0, 0.5f, 0}, {1, 0, 0}};
         Effect with_path = effect();
         with_path.elements.push_back({.id = "m", .name = "Mover", .body = mover});
-        window_->document().reset(with_path, {});
-        QTRY_VERIFY(window_->pictureMaker().shot().readings.effect == window_->document().effect());
+        window_->workbench().document().reset(with_path, {});
+        QTRY_VERIFY(window_->workbench().pictureMaker().shot().readings.effect ==
+                    window_->workbench().document().effect());
         window_->select("m");
         const auto point = [&](int number) {
             for (const Handle& each :
-                 handles_of(effect(), "m", window_->pictureMaker().shot().readings.placements)) {
+                 handles_of(effect(), "m", window_->workbench().pictureMaker().shot().readings.placements)) {
                 if (each.point == number) {
                     return each;
                 }
@@ -220,10 +222,11 @@ class TestHandles : public QObject {
         turned.turn = {0, 90, 0};
         riding.elements.push_back({.id = "m", .name = "Mover", .body = turned});
         std::get<Emitter>(riding.elements[0].body).rides_on = "m";
-        window_->document().reset(riding, {});
-        QTRY_VERIFY(window_->pictureMaker().shot().readings.effect == window_->document().effect());
+        window_->workbench().document().reset(riding, {});
+        QTRY_VERIFY(window_->workbench().pictureMaker().shot().readings.effect ==
+                    window_->workbench().document().effect());
         window_->select("e");
-        const auto& placements = window_->pictureMaker().shot().readings.placements;
+        const auto& placements = window_->workbench().pictureMaker().shot().readings.placements;
         const Handle x = handle("e", "position", 0);
         // Its x points where the carrier's x does.
         QVERIFY(length(x.axis - placements[3].axes.x) < 1e-3f);
@@ -242,9 +245,9 @@ class TestHandles : public QObject {
             image.fill(ground);
             const QImage before = image;
             QPainter painter(&image);
-            paint_handles(painter, effect(), window_->selection(),
-                          window_->pictureMaker().shot().readings.placements, -1, view()->camera(),
-                          view()->size());
+            paint_handles(painter, effect(), window_->workbench().selection(),
+                          window_->workbench().pictureMaker().shot().readings.placements, -1,
+                          view()->camera(), view()->size());
             painter.end();
             int pale = 0, dark = 0;
             for (int y = 0; y < image.height(); ++y) {

@@ -9,7 +9,7 @@
 #include "desktop/theme.h"
 #include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QApplication>
 #include <QComboBox>
@@ -47,12 +47,12 @@ class TestLens : public QObject {
     std::unique_ptr<QTemporaryDir> folder_;
     std::unique_ptr<MainWindow> window_;
 
-    const FieldReading* reading() { return window_->pictureMaker().shot().readings.field.get(); }
+    const FieldReading* reading() { return window_->workbench().pictureMaker().shot().readings.field.get(); }
     void openWindow(const Effect& effect) {
         folder_ = std::make_unique<QTemporaryDir>();
         window_ = driver::shown_window(folder_->path());
         QVERIFY(window_ != nullptr);
-        window_->document().reset(effect, {});
+        window_->workbench().document().reset(effect, {});
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
         QVERIFY(shown.wait(120000));
     }
@@ -60,7 +60,7 @@ class TestLens : public QObject {
   private slots:
     void cleanup() {
         if (window_) {
-            window_->document().reset(*window_->document().effect(), {});
+            window_->workbench().document().reset(*window_->workbench().document().effect(), {});
             window_.reset();
         }
     }
@@ -137,7 +137,7 @@ class TestLens : public QObject {
         const Vec3 place = reading()->order.places.back();
         QVERIFY(length(place - slice.order.places[cell]) < 0.02f);
         QVERIFY(length(probed - slice.vectors[cell]) < 0.05f * length(slice.vectors[cell]) + 0.02f);
-        const Vec3 computed = vector_of(*window_->document().effect(), "i1", place);
+        const Vec3 computed = vector_of(*window_->workbench().document().effect(), "i1", place);
         QVERIFY(length(probed - computed) < 1e-4f);
     }
 
@@ -216,12 +216,13 @@ class TestLens : public QObject {
         for (const bool through_lens : {true, false}) {
             window_->lensBar()->choose(through_lens ? ForceLens::Kind::slice : ForceLens::Kind::none);
             ball.resolution += 1; // measured anew
-            window_->document().reset(effect_of(single_particle({}), {Gravity{}, ball}),
-                                      meshes.filePath("own.ember.json"));
+            window_->workbench().document().reset(effect_of(single_particle({}), {Gravity{}, ball}),
+                                                  meshes.filePath("own.ember.json"));
             // The reading has begun, and its end comes by an event.
             QCOMPARE(window_->view()->awaitedWords().isEmpty(), !through_lens);
             window_->view()->grab(); // it is drawn
-            QTRY_VERIFY(window_->pictureMaker().shot().readings.effect == window_->document().effect());
+            QTRY_VERIFY(window_->workbench().pictureMaker().shot().readings.effect ==
+                        window_->workbench().document().effect());
             QTRY_VERIFY(window_->view()->awaitedWords().isEmpty());
         }
     }
@@ -231,8 +232,9 @@ class TestLens : public QObject {
         drop.rate = 300;
         drop.capacity = 400;
         openWindow(effect_of(drop, {Gravity{}, Plane{}}));
-        QTRY_VERIFY(window_->pictureMaker().shot().readings.step > 40); // they have hit the ground
-        QVERIFY(window_->pictureMaker().shot().contacts.empty());
+        QTRY_VERIFY(window_->workbench().pictureMaker().shot().readings.step >
+                    40); // they have hit the ground
+        QVERIFY(window_->workbench().pictureMaker().shot().contacts.empty());
         window_->lensBar()->choose(ForceLens::Kind::contacts);
         QTRY_VERIFY(window_->view()->contacts().figures().contains("contacts a second"));
     }
@@ -284,18 +286,18 @@ class TestLens : public QObject {
         Emitter emitter;
         emitter.look = "soft-dots";
         openWindow(effect_of(emitter, {Gravity{}}));
-        QVERIFY(window_->pictureMaker().shot().heat.ms.empty());
+        QVERIFY(window_->workbench().pictureMaker().shot().heat.ms.empty());
         window_->lensBar()->choose(ForceLens::Kind::heat);
         QTRY_VERIFY(!window_->view()->heat().mean().ms.empty());
         window_->lensBar()->choose(ForceLens::Kind::none);
-        QTRY_VERIFY(window_->pictureMaker().shot().heat.ms.empty());
+        QTRY_VERIFY(window_->workbench().pictureMaker().shot().heat.ms.empty());
     }
 
     void lens_shows_while_paused_and_follows_the_camera() {
         Emitter emitter;
         emitter.look = "soft-dots";
         openWindow(effect_of(emitter, {Gravity{}}));
-        window_->player().pause();
+        window_->workbench().player().pause();
         window_->lensBar()->choose(ForceLens::Kind::arrows);
         QTRY_VERIFY(reading() != nullptr);
         const Vec3 before = reading()->order.places.front();

@@ -33,6 +33,8 @@
 #include <QMessageBox>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QSignalSpy>
 #include <QStandardItemModel>
 #include <QStatusBar>
@@ -117,11 +119,11 @@ class TestMainWindow : public QObject {
     std::unique_ptr<QTemporaryDir> folder_;
     std::unique_ptr<MainWindow> window_;
 
-    Document& document() { return window_->document(); }
+    Document& document() { return window_->workbench().document(); }
     const Effect& effect() { return *document().effect(); }
     Board* board() { return window_->boardPanel()->board(); }
     const Element& element(const char* id) { return *find_element(effect(), id); }
-    const Readings& readings() { return window_->pictureMaker().shot().readings; }
+    const Readings& readings() { return window_->workbench().pictureMaker().shot().readings; }
 
     void waitForPicture() {
         QSignalSpy shown(window_.get(), &MainWindow::pictureShown);
@@ -213,7 +215,7 @@ class TestMainWindow : public QObject {
     void added_force_moves_the_particles_with_its_dial() {
         addByGallery(window_->boardPanel()->addInfluenceButton(), "Wind");
         QVERIFY(find_element(effect(), "wind") != nullptr);
-        QCOMPARE(window_->selection(), std::string("wind"));
+        QCOMPARE(window_->workbench().selection(), std::string("wind"));
 
         // Upwards, so that it shows in the height of the particles.
         ParameterRow* direction = window_->detail()->row("wind", "direction");
@@ -258,7 +260,7 @@ class TestMainWindow : public QObject {
         QTest::keyClick(editor, Qt::Key_Return);
         QCOMPARE(find_link(element("gravity"), "emitter")->weight, 0.35f);
         QTest::keyClick(board(), Qt::Key_Down);
-        QCOMPARE(window_->selection(), std::string("ground"));
+        QCOMPARE(window_->workbench().selection(), std::string("ground"));
     }
 
     void muted_row_costs_nothing() {
@@ -377,7 +379,7 @@ class TestMainWindow : public QObject {
         window_->select("emitter");
         backToWindow();
         QTest::keyClick(window_.get(), Qt::Key_D, Qt::ControlModifier);
-        const std::string copy = window_->selection();
+        const std::string copy = window_->workbench().selection();
         QVERIFY(copy != "emitter");
         const auto look_of = [this](const std::string& id) {
             return std::get<Emitter>(find_element(effect(), id)->body).look;
@@ -436,7 +438,11 @@ class TestMainWindow : public QObject {
         QVERIFY(document().isSaved());
 
         QCOMPARE(strip->limitField(BudgetStrip::frame_lane)->text(), QStringLiteral("16.67"));
+        // A folded lane is opened by its name.
+        QVERIFY(!strip->limitField(BudgetStrip::particles_lane)->isVisible());
+        QTest::mouseClick(strip, Qt::LeftButton, {}, strip->nameRect(BudgetStrip::particles_lane).center());
         NumberField* field = strip->limitField(BudgetStrip::particles_lane);
+        QVERIFY(field->isVisible());
         field->setFocus();
         field->selectAll();
         QTest::keyClicks(field, "5000");
@@ -451,7 +457,7 @@ class TestMainWindow : public QObject {
         QTRY_VERIFY(readings().time_s > 2);
         QTest::mousePress(strip, Qt::LeftButton, {}, strip->momentPlace(1));
         QTRY_VERIFY(strip->goneBackTo() && std::abs(*strip->goneBackTo() - 1) < 0.1);
-        QVERIFY(!window_->player().is_playing());
+        QVERIFY(!window_->workbench().player().is_playing());
         QVERIFY(std::abs(readings().time_s - 1) < 0.1);
         const double until_s = readings().kept_to_s;
         QVERIFY(until_s > 2);
@@ -460,15 +466,15 @@ class TestMainWindow : public QObject {
         QTRY_VERIFY(std::abs(readings().time_s - 0.5) < 0.1);
         QCOMPARE(readings().kept_to_s, until_s);
         QTest::mouseRelease(strip, Qt::LeftButton, {}, strip->momentPlace(0.5));
-        QVERIFY(window_->player().is_playing());
+        QVERIFY(window_->workbench().player().is_playing());
         QTRY_VERIFY(readings().time_s > 0.7 && !strip->goneBackTo());
         QTRY_VERIFY(readings().time_s > 1.2);
 
         QTest::keyClick(window_.get(), Qt::Key_P);
-        QTRY_VERIFY(!window_->player().is_playing());
+        QTRY_VERIFY(!window_->workbench().player().is_playing());
         QTest::mouseClick(strip, Qt::LeftButton, {}, strip->momentPlace(0.3));
         QTRY_VERIFY(std::abs(readings().time_s - 0.3) < 0.1);
-        QVERIFY(!window_->player().is_playing());
+        QVERIFY(!window_->workbench().player().is_playing());
         const uint64_t step = readings().step;
         QTest::keyClick(window_.get(), Qt::Key_N, Qt::ShiftModifier);
         QTest::keyClick(window_.get(), Qt::Key_N, Qt::ShiftModifier);
@@ -509,7 +515,7 @@ class TestMainWindow : public QObject {
         window_->view()->setFocus();
         QTRY_VERIFY(readings().step > 10);
         QTest::keyClick(window_.get(), Qt::Key_P);
-        QTRY_VERIFY(!window_->player().is_playing());
+        QTRY_VERIFY(!window_->workbench().player().is_playing());
         // The step that was under way is shown, however late: one back and one on again come behind it.
         QTest::keyClick(window_.get(), Qt::Key_N, Qt::ShiftModifier);
         QTRY_VERIFY(readings().kept_to_s > readings().time_s);
@@ -567,7 +573,7 @@ class TestMainWindow : public QObject {
     void elements_are_duplicated_renamed_and_deleted_by_keyboard() {
         window_->select("gravity");
         QTest::keyClick(window_.get(), Qt::Key_D, Qt::ControlModifier);
-        QCOMPARE(window_->selection(), std::string("gravity-2"));
+        QCOMPARE(window_->workbench().selection(), std::string("gravity-2"));
         QTest::keyClick(window_.get(), Qt::Key_F2);
         QTest::keyClicks(QApplication::focusWidget(), "Undertow");
         QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
@@ -575,7 +581,7 @@ class TestMainWindow : public QObject {
         board()->setFocus();
         QTest::keyClick(board(), Qt::Key_Delete);
         QVERIFY(find_element(effect(), "gravity-2") == nullptr);
-        QVERIFY(find_element(effect(), window_->selection()) != nullptr);
+        QVERIFY(find_element(effect(), window_->workbench().selection()) != nullptr);
         for (int i = 0; i < 3; ++i) {
             QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
         }
@@ -593,7 +599,7 @@ class TestMainWindow : public QObject {
             board()->setFocus();
             QTest::keyClick(board(), Qt::Key_Delete);
         }
-        QCOMPARE(window_->selection(), std::string(stage_id));
+        QCOMPARE(window_->workbench().selection(), std::string(stage_id));
         waitForPicture();
         QTRY_COMPARE(readings().meters.particles, size_t(0));
     }
@@ -989,7 +995,7 @@ class TestMainWindow : public QObject {
         window_->select("emitter");
         backToWindow();
         QTest::keyClick(window_.get(), Qt::Key_D, Qt::ControlModifier);
-        const std::string copy = window_->selection();
+        const std::string copy = window_->workbench().selection();
         const QPoint from = board()->cellRect("gravity", "emitter").center();
         QTest::mousePress(board(), Qt::LeftButton, Qt::AltModifier, from);
         const QPoint to = from + QPoint(0, 40);
@@ -1030,9 +1036,9 @@ class TestMainWindow : public QObject {
             QTest::keyClick(window_.get(), Qt::Key_F3);
         };
         find("add vor");
-        QCOMPARE(window_->selection(), std::string("vortex"));
+        QCOMPARE(window_->workbench().selection(), std::string("vortex"));
         find("go grav");
-        QCOMPARE(window_->selection(), std::string("gravity"));
+        QCOMPARE(window_->workbench().selection(), std::string("gravity"));
         find("duplic");
         QVERIFY(find_element(effect(), "gravity-2") != nullptr);
         find("undo");
@@ -1045,7 +1051,7 @@ class TestMainWindow : public QObject {
         backToWindow();
         QTest::keyClick(window_.get(), Qt::Key_C, Qt::ControlModifier);
         QTest::keyClick(window_.get(), Qt::Key_V, Qt::ControlModifier);
-        QCOMPARE(window_->selection(), std::string("gravity-2"));
+        QCOMPARE(window_->workbench().selection(), std::string("gravity-2"));
         const auto place = [this](const char* id) { return &element(id) - effect().elements.data(); };
         QVERIFY(place("gravity") < place("gravity-2"));
         QTest::keyClick(window_.get(), Qt::Key_Up, Qt::ControlModifier);
@@ -1056,10 +1062,67 @@ class TestMainWindow : public QObject {
         QCOMPARE(effect(), before);
     }
 
+    void sections_fold_and_are_gone_to_and_parameters_are_filtered_and_found() {
+        DetailPanel* detail = window_->detail();
+        window_->select("emitter");
+        const auto seen = [&](const char* key) { return detail->row("emitter", key)->isVisible(); };
+        QVERIFY(seen("rate") && seen("position"));
+        detail->filterField()->setFocus();
+        QTest::keyClicks(detail->filterField(), "rat");
+        QVERIFY(seen("rate") && !seen("position"));
+        detail->filterField()->clear();
+        QVERIFY(seen("position"));
+        QTest::mouseClick(detail->heading("Amount"), Qt::LeftButton);
+        QVERIFY(!seen("rate") && seen("position"));
+        QVERIFY(detail->heading("Amount")->text().contains("+"));
+        // The finder takes one there, and opens the section.
+        driver::when_open<Finder>([](Finder* finder) {
+            auto* field = finder->findChild<QLineEdit*>();
+            QTest::keyClicks(field, "capacity of");
+            QTest::keyClick(field, Qt::Key_Return);
+        });
+        backToWindow();
+        QTest::keyClick(window_.get(), Qt::Key_F3);
+        QTRY_VERIFY(seen("rate"));
+        // A section is scrolled to.
+        auto* scroll = detail->findChild<QScrollArea*>();
+        driver::choose_in_menu([](const QString& text) { return text.startsWith("Look"); });
+        QTest::mouseClick(detail->sectionsButton(), Qt::LeftButton);
+        QTRY_VERIFY(scroll->verticalScrollBar()->value() > 100);
+        const int place = scroll->verticalScrollBar()->value();
+        // Another kind has its own place; back at the emitter it is where it was.
+        window_->select("gravity");
+        window_->select("emitter");
+        QTRY_COMPARE(scroll->verticalScrollBar()->value(), place);
+    }
+
+    void what_is_outside_the_frame_is_dimmed() {
+        Effect framed = effect();
+        framed.stage.frame_shape = FrameShape::square;
+        window_->workbench().edit(framed, "frame");
+        const QRectF frame = window_->view()->frameRect();
+        QVERIFY(std::abs(frame.width() - frame.height()) < 1e-6);
+        QVERIFY(frame.height() == window_->view()->height() || frame.width() == window_->view()->width());
+        driver::wait_for_pictures(*window_, 2);
+        const QImage seen = window_->view()->grab().toImage();
+        const Picture& picture = window_->workbench().pictureMaker().shot().picture;
+        const auto dimmed = [&](QPoint at) {
+            const QColor under(QRgb(picture.pixels[size_t(at.y()) * size_t(picture.width) + size_t(at.x())]));
+            return seen.pixelColor(at).lightness() < under.lightness() * 0.75 + 2;
+        };
+        const QPoint outside = frame.left() > 20 ? QPoint(int(frame.left()) - 12, int(frame.center().y()))
+                                                 : QPoint(int(frame.center().x()), int(frame.top()) - 12);
+        QVERIFY(dimmed(outside));
+        QVERIFY(!dimmed(frame.center().toPoint() + QPoint(0, 60)));
+        framed.stage.frame_shape = FrameShape::free;
+        window_->workbench().edit(framed, "frame");
+        QCOMPARE(window_->view()->frameRect(), QRectF(window_->view()->rect()));
+    }
+
     void picture_is_saved_at_any_size() {
         waitForPicture();
         const QString path = folder_->filePath("picture.png");
-        QSignalSpy exported(&window_->pictureMaker(), &PictureMaker::exported);
+        QSignalSpy exported(&window_->workbench().pictureMaker(), &PictureMaker::exported);
         driver::answer_text("333 x 210");
         const FileAnswer answer(path);
         backToWindow();
@@ -1073,7 +1136,7 @@ class TestMainWindow : public QObject {
                                                                       Qt::SmoothTransformation);
         QVERIFY(std::abs(qGreen(image.pixel(20, 200)) - qGreen(shown.pixel(20, 200))) < 40);
         // Where nothing can be written, that is said.
-        window_->pictureMaker().exportPicture("/proc/nowhere.png", {64, 64});
+        window_->workbench().pictureMaker().exportPicture("/proc/nowhere.png", {64, 64});
         QTRY_COMPARE(exported.count(), 2);
         QVERIFY(exported[1][1].toString().contains("/proc/nowhere.png"));
     }

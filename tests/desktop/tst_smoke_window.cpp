@@ -7,7 +7,7 @@
 #include "desktop/detail/detail_words.h"
 #include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QApplication>
 #include <QComboBox>
@@ -62,7 +62,7 @@ class TestSmokeWindow : public QObject {
     std::unique_ptr<MainWindow> window_;
 
     LiveView* view() { return window_->findChild<LiveView*>(); }
-    const Readings& readings() { return window_->pictureMaker().shot().readings; }
+    const Readings& readings() { return window_->workbench().pictureMaker().shot().readings; }
     Vec3 place_of_pointer() {
         for (size_t i = 0; i < readings().placements.size(); ++i) {
             if (readings().effect->elements[i].id == "pointer") {
@@ -74,7 +74,7 @@ class TestSmokeWindow : public QObject {
     void wait_for_pictures(int count) { driver::wait_for_pictures(*window_, count); }
     // Mean brightness of a square of the picture round a place (shares of its width and height).
     double brightness(double x, double y) {
-        const Picture& picture = window_->pictureMaker().shot().picture;
+        const Picture& picture = window_->workbench().pictureMaker().shot().picture;
         double sum = 0;
         constexpr int half = 12;
         const int left = int(x * picture.width), top = int(y * picture.height);
@@ -91,11 +91,11 @@ class TestSmokeWindow : public QObject {
         folder_ = std::make_unique<QTemporaryDir>();
         window_ = driver::shown_window(folder_->path());
         QVERIFY(window_ != nullptr);
-        window_->document().reset(hand_in_smoke(), {});
+        window_->workbench().document().reset(hand_in_smoke(), {});
         wait_for_pictures(10);
     }
     void cleanup() {
-        window_->document().reset(*window_->document().effect(), {});
+        window_->workbench().document().reset(*window_->workbench().document().effect(), {});
         window_.reset();
     }
 
@@ -122,7 +122,7 @@ class TestSmokeWindow : public QObject {
         // Until somebody points the hand is far off, and the smoke still.
         Effect calm = hand_in_smoke();
         std::get<Pointer>(calm.elements[2].body).position = {0, 0.5f, 30};
-        window_->document().reset(calm, {});
+        window_->workbench().document().reset(calm, {});
         wait_for_pictures(20);
         const QPoint middle = view()->rect().center();
         // A press on nothing, then to and fro on the left side with the button held.
@@ -143,12 +143,12 @@ class TestSmokeWindow : public QObject {
 
     void a_change_acts_at_once() {
         const double before = brightness(0.6, 0.5);
-        Effect changed = *window_->document().effect();
+        Effect changed = *window_->workbench().document().effect();
         std::get<Smoke>(changed.elements[0].body).absorption = 0;
-        window_->document().apply(changed, "thin", "");
+        window_->workbench().document().apply(changed, "thin", "");
         wait_for_pictures(4);
         QVERIFY(brightness(0.6, 0.5) < before - 5);
-        window_->document().undo();
+        window_->workbench().document().undo();
         wait_for_pictures(4);
         QVERIFY(std::fabs(brightness(0.6, 0.5) - before) < 6);
     }
@@ -167,7 +167,7 @@ class TestSmokeWindow : public QObject {
         };
         QTest::mouseMove(view(), view()->rect().center());
         wait_for_pictures(4);
-        window_->player().pause();
+        window_->workbench().player().pause();
         const FieldReading dense = reading(SmokeAspect::density), flow = reading(SmokeAspect::flow),
                            left = reading(SmokeAspect::remains), out = reading(SmokeAspect::outflow);
         size_t within = 0, smoky = 0;
@@ -193,7 +193,7 @@ class TestSmokeWindow : public QObject {
         }
         QVERIFY(within > 500 && smoky > within / 10 && smoky < within);
         QVERIFY(fastest > 0.5f && most_left < 0.05f * fastest); // the hand pushes
-        window_->player().play();
+        window_->workbench().player().play();
     }
 
     void the_cost_is_told_before_it_plays() {

@@ -22,7 +22,7 @@ class TestTextureBench : public QObject {
     std::unique_ptr<QTemporaryDir> folder_;
     std::unique_ptr<MainWindow> window_;
 
-    const Effect& effect() { return *window_->document().effect(); }
+    const Effect& effect() { return *window_->workbench().document().effect(); }
     TextureBench& bench() { return *window_->textureBench(); }
 
     QToolButton* button(const QString& text) {
@@ -50,7 +50,7 @@ class TestTextureBench : public QObject {
         QVERIFY(window_ != nullptr);
     }
     void cleanup() {
-        window_->document().reset(*window_->document().effect(), {}, {});
+        window_->workbench().document().reset(*window_->workbench().document().effect(), {}, {});
         window_.reset();
     }
 
@@ -126,7 +126,7 @@ class TestTextureBench : public QObject {
                           {.id = "mist", .name = "Mist", .kind = TextureKind::noise}};
         given.looks[0].layers[0].from = LayerFrom::texture;
         given.looks[0].layers[0].texture = "mist";
-        window_->document().apply(given, "test", {});
+        window_->workbench().document().apply(given, "test", {});
         window_->select(given.elements[0].id);
         QApplication::processEvents();
         ParameterRow* row = window_->detail()->row(given.looks[0].id, "layer1_texture");

@@ -10,7 +10,7 @@
 #include "desktop/detail/word_editor.h"
 #include "desktop/view/handles.h"
 #include "desktop/view/live_view.h"
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <QComboBox>
 #include <QTemporaryDir>
@@ -71,11 +71,11 @@ class TestTriggersWindow : public QObject {
 
     LiveView* view() { return window_->findChild<LiveView*>(); }
     Board* board() { return window_->findChild<Board*>(); }
-    const Readings& readings() { return window_->pictureMaker().shot().readings; }
-    const Effect& effect() { return *window_->document().effect(); }
+    const Readings& readings() { return window_->workbench().pictureMaker().shot().readings; }
+    const Effect& effect() { return *window_->workbench().document().effect(); }
 
     void show_block() {
-        window_->document().reset(struck_block(), {});
+        window_->workbench().document().reset(struck_block(), {});
         QTRY_VERIFY_WITH_TIMEOUT(readings().meters.debris.bodies == 1 && readings().time_s > 0.2, 120000);
     }
     QPoint pixel_of(const Vec3& place) {
@@ -96,7 +96,7 @@ class TestTriggersWindow : public QObject {
         QVERIFY(window_ != nullptr);
     }
     void cleanup() {
-        window_->document().reset(effect(), {});
+        window_->workbench().document().reset(effect(), {});
         window_.reset();
     }
 
@@ -150,9 +150,9 @@ class TestTriggersWindow : public QObject {
         emit choice->activated(choice->currentIndex());
         QTRY_COMPARE(trigger("key").when, TriggerWhen::every);
         QTRY_VERIFY(window_->findChild<WordEditor*>() == nullptr);
-        window_->document().undo();
+        window_->workbench().document().undo();
         QCOMPARE(trigger("key").when, TriggerWhen::key);
-        window_->document().undo();
+        window_->workbench().document().undo();
         QCOMPARE(trigger("key").key, 3);
         // What only joins words does nothing.
         QVERIFY(press("key", "of") == nullptr);
@@ -164,7 +164,7 @@ class TestTriggersWindow : public QObject {
         click_at(pixel_of({0, 0.5f, 0}), Qt::ControlModifier);
         driver::wait_for_pictures(*window_, 10);
         QCOMPARE(readings().meters.debris.bodies, size_t(1));
-        window_->player().pause();
+        window_->workbench().player().pause();
     }
 
     void a_digit_starts_a_source() {
@@ -195,7 +195,7 @@ class TestTriggersWindow : public QObject {
         const QImage before = board()->grab(words).toImage();
         Effect changed = effect();
         std::get<Trigger>(changed.elements[6].body).limit = 2;
-        window_->document().apply(changed, "limit", "");
+        window_->workbench().document().apply(changed, "limit", "");
         QCoreApplication::processEvents();
         QVERIFY(board()->grab(words).toImage() != before);
     }
@@ -208,17 +208,17 @@ class TestTriggersWindow : public QObject {
         Effect changed = effect();
         auto& trigger = std::get<Trigger>(changed.elements[6].body);
         trigger.then = TriggerThen::burst;
-        window_->document().apply(changed, "then", "");
+        window_->workbench().document().apply(changed, "then", "");
         QCOMPARE(offered(), QStringList({"", "jet", "strike"})); // and what is named, so that it is seen
         QVERIFY(caution_words(effect(), "click").contains("Name what does it"));
         trigger.what = "";
-        window_->document().apply(changed, "what", "");
+        window_->workbench().document().apply(changed, "what", "");
         window_->select("key");
         window_->select("click");
         QCOMPARE(offered(), QStringList({"", "jet"}));
         trigger.then = TriggerThen::set;
         trigger.what = "jet";
-        window_->document().apply(changed, "set", "");
+        window_->workbench().document().apply(changed, "set", "");
         QVERIFY(offered().contains("stage") &&
                 offered().contains(QString::fromStdString(effect().looks[0].id)));
         const QStringList numbers = offered("Number");
@@ -236,7 +236,7 @@ class TestTriggersWindow : public QObject {
         const std::string added = effect().elements.back().id;
         const auto& trigger = std::get<Trigger>(effect().elements.back().body);
         QVERIFY(!why_never_done(effect(), trigger)); // it begins with something that works
-        window_->document().undo();
+        window_->workbench().document().undo();
         QVERIFY(find_element(effect(), added) == nullptr);
     }
 };

@@ -58,6 +58,41 @@ class TestStill : public QObject {
     }
 
   private slots:
+    // What the live view shows inside the effect's frame is what is saved.
+    void a_frame_within_a_higher_picture_is_the_picture_of_the_frame() {
+        Effect effect = sample::demo_effect("sluice-spray.ember.json");
+        effect.stage.bloom = effect.stage.glare = effect.stage.vignette = effect.stage.grain = 0;
+        effect.stage.frame_shape = FrameShape::cinema;
+        const float ratio = *frame_ratio_of(effect.stage);
+        Simulation simulation;
+        simulation.set_effect(sample::shared(effect), sample::demo_assets(effect));
+        for (int step = 0; step < 120; ++step) {
+            simulation.step();
+        }
+        Frame frame;
+        simulation.write_frame(frame);
+        constexpr int width = 470, height = 400;
+        const int framed = int(std::lround(width / ratio)), above = (height - framed) / 2;
+        Picture whole, alone;
+        Camera camera = camera_of(effect.stage);
+        draw_still(frame, effect, camera, width, framed, alone);
+        camera.seen = float(height) / float(framed);
+        draw_still(frame, effect, camera, width, height, whole);
+        double difference = 0, light = 0;
+        for (int y = 0; y < framed; ++y) {
+            for (int x = 0; x < width; ++x) {
+                const uint32_t a = alone.pixels[size_t(y * width + x)],
+                               b = whole.pixels[size_t((y + above) * width + x)];
+                for (const int shift : {0, 8, 16}) {
+                    difference += std::abs(double(a >> shift & 255) - double(b >> shift & 255));
+                    light += double(a >> shift & 255);
+                }
+            }
+        }
+        QVERIFY(light > 1e6);
+        QVERIFY2(difference < 0.03 * light, qPrintable(QString::number(difference / light)));
+    }
+
     void a_still_drawn_in_parts_is_the_same_picture_data() { sample::add_demo_rows(); }
 
     // With all that is looked up beside a pixel: the stage out of focus, smoke, bloom and glare, grain.

@@ -98,6 +98,22 @@ class TestStructure : public QObject {
         }
     }
 
+    // What stands behind the window can be tested, and later be remote-controlled, without one.
+    void workbench_has_no_widgets() {
+        const QStringList files = files_below("desktop/workbench", {"*.h", "*.cpp"});
+        QVERIFY(!files.isEmpty());
+        static const QRegularExpression own("#include \"desktop/([a-z]+)/");
+        const QString build = text_of(source + "/desktop/CMakeLists.txt");
+        QVERIFY(build.contains(
+            "target_link_libraries(ember_workbench PUBLIC ember_core ember_render Qt6::Core)"));
+        for (const QString& file : files) {
+            const QString text = text_of(file);
+            for (auto match = own.globalMatch(text); match.hasNext();) {
+                QCOMPARE(match.next().captured(1), QStringLiteral("workbench"));
+            }
+        }
+    }
+
     void every_kernel_compiles_as_glsl() {
         // In the order in which the kernels of particles and of smoke include them; each stands on the ones
         // before.

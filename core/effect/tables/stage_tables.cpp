@@ -10,10 +10,12 @@ using namespace tables;
 // clang-format off: a table reads best with a row a line.
 
 constexpr std::array<std::string_view, 3> backgrounds = {"sky", "ramp", "image"};
+constexpr std::array<std::string_view, 6> frame_shapes = {"free", "16:9", "2.35:1", "1:1", "9:16", "own"};
 
 constexpr auto has_ramp = [](const Stage& stage) { return stage.background == Background::ramp; };
 constexpr auto has_image = [](const Stage& stage) { return stage.background == Background::image; };
 constexpr auto has_own_background = [](const Stage& stage) { return stage.background != Background::sky; };
+constexpr auto has_own_frame = [](const Stage& stage) { return stage.frame_shape == FrameShape::own; };
 constexpr auto has_glare = [](const Stage& stage) { return stage.glare > 0; };
 constexpr auto has_aperture = [](const Stage& stage) { return stage.aperture > 0; };
 
@@ -77,6 +79,14 @@ constexpr std::array stage_table = {
     fixed(row<Stage, &Stage::field_of_view>({"field_of_view", "Field of view", "Camera", "deg",
                                              "The picture's vertical angle: small is a long lens."},
                                             {1, 150, 10, 90})),
+    fixed(row<Stage, &Stage::frame_shape>({"frame_shape", "Frame", "Camera", "",
+                                           "The shape of the picture that the effect is made for, width by "
+                                           "height: what is outside is dimmed, and "
+                                           "saved pictures have it. free: whatever the window has."},
+                                          {}, frame_shapes)),
+    fixed(when<Stage, has_own_frame>(row<Stage, &Stage::frame_ratio>(
+        {"frame_ratio", "Width by height", "Camera", "", "How much wider than high the frame is."},
+        {0.1, 10, 0.25, 4}))),
     row<Stage, &Stage::shutter>({"shutter", "Shutter", "Camera", "s",
                                  "How long a picture takes in light: what moves is blurred along its way. "
                                  "0.01 to 0.02 is film-like, 0 "

@@ -1,4 +1,4 @@
-#include "desktop/asset_loader.h"
+#include "desktop/workbench/asset_loader.h"
 
 namespace ember {
 

@@ -1,4 +1,4 @@
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 
 #include <QCoreApplication>
 

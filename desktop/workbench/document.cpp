@@ -1,4 +1,4 @@
-#include "desktop/document.h"
+#include "desktop/workbench/document.h"
 
 #include "core/effect/effect_file.h"
 

@@ -1,4 +1,4 @@
-#include "desktop/view/picture_maker.h"
+#include "desktop/workbench/picture_maker.h"
 
 #include <algorithm>
 #include <chrono>
@@ -53,6 +53,10 @@ void PictureMaker::setCamera(const Camera& camera) {
     change([&] { order_.camera = camera; });
 }
 
+void PictureMaker::setFlying(bool on) {
+    change([&] { order_.is_flying = on; });
+}
+
 void PictureMaker::setSize(QSize pixels) {
     change([&] { order_.size = pixels; });
 }
@@ -77,7 +81,9 @@ void PictureMaker::exportPicture(const QString& path, const StillOptions& option
 }
 
 void PictureMaker::save(const Order& order) {
-    const auto problem = save_still(player_.frame(), *player_.frame().now, order.camera, order.export_options,
+    Camera camera = order.camera;
+    camera.seen = 1; // the frame, and nothing outside it
+    const auto problem = save_still(player_.frame(), *player_.frame().now, camera, order.export_options,
                                     order.export_path.toStdString());
     emit exported(order.export_path, problem ? QString::fromStdString(problem->text()) : QString());
 }
@@ -117,13 +123,18 @@ void PictureMaker::run() {
             return;
         }
         due_ = false;
-        const Order order = order_;
+        Order order = order_;
         order_.asked.reset();
         order_.export_path.clear();
         lock.unlock();
         std::optional<Turns::Held> turn(std::in_place, player_.turns());
         const bool is_new = player_.take_frame();
         const bool can_draw = player_.frame().effect && !order.size.isEmpty();
+        if (can_draw && order.is_flying) {
+            const float seen = order.camera.seen;
+            order.camera = camera_of(player_.frame().now->stage);
+            order.camera.seen = seen;
+        }
         if (can_draw) {
             draw(order);
         }
@@ -155,17 +166,10 @@ void PictureMaker::draw(const Order& order) {
     // Three frames and three pictures are held at any time.
     const size_t bytes = frame.meters.bytes + 3 * frame.bytes() + renderer_.bytes() +
                          3 * shot.picture.pixels.size() * sizeof(uint32_t);
-    shot.readings = {frame.effect,
-                     frame.time_s,
-                     frame.step,
-                     frame.kept_to_s,
-                     frame.meters,
-                     renderer_.meters(),
-                     bytes,
-                     frame.placements,
-                     frame.modulators,
-                     frame.field,
-                     spread_of(frame, order.watched)};
+    shot.readings = {
+        frame.effect,      frame.time_s,     frame.step,         frame.kept_to_s,
+        frame.is_replayed, frame.meters,     renderer_.meters(), bytes,
+        frame.placements,  frame.modulators, frame.field,        spread_of(frame, order.watched)};
     if (order.asked) {
         emit pointFound(pointAt(order));
     }

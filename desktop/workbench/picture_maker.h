@@ -3,7 +3,7 @@
 
 #include "core/base/triple_buffer.h"
 #include "core/runtime/player.h"
-#include "desktop/readings.h"
+#include "desktop/workbench/readings.h"
 #include "render/still.h"
 
 #include <QObject>
@@ -38,6 +38,8 @@ class PictureMaker : public QObject {
     /// A new frame is there. May be called from any thread.
     void wake();
     void setCamera(const Camera& camera);
+    /// Through the effect's own camera as it is keyed, in place of that one.
+    void setFlying(bool on);
     void setSize(QSize pixels);
     void setTint(DotTint tint);
     void setHeat(bool on);
@@ -71,6 +73,7 @@ class PictureMaker : public QObject {
         std::string watched;
         DotTint tint = DotTint::look;
         bool heat = false;
+        bool is_flying = false;
         std::optional<float> cut_apart;
         std::optional<QPointF> asked; // for one picture
         QString export_path;          // the same

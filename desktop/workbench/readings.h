@@ -21,7 +21,8 @@ struct Readings {
     EffectPtr effect; // that the step ran with; meters.elements is in its order
     double time_s = 0;
     uint64_t step = 0;
-    double kept_to_s = 0; // until when it has been played: later than time_s if one has gone back
+    double kept_to_s = 0;     // until when it has been played: later than time_s if one has gone back
+    bool is_replayed = false; // what comes next is a take's
     Meters meters;
     DrawMeters draw;
     size_t bytes = 0;                  // particles, frames and pictures

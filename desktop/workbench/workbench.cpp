@@ -1,0 +1,201 @@
+#include "desktop/workbench/workbench.h"
+
+#include "core/effect/edit.h"
+#include "render/camera.h"
+
+#include <utility>
+
+namespace ember {
+
+Workbench::Workbench(const QString& state_folder, int autosave_ms)
+    : document_(state_folder, autosave_ms), player_([this] { maker_.wake(); }), maker_(player_) {
+    connect(&document_, &Document::replaced, this, &Workbench::onReplaced);
+    connect(&document_, &Document::effectChanged, this, &Workbench::onEffectChanged);
+    connect(&document_, &Document::keepingFailed, this, [this](const QString& why) {
+        emit said(tr("Unsaved work could not be kept: %1").arg(why), 10000);
+    });
+    connect(&loader_, &AssetLoader::finished, this, [this] {
+        // What an effect did before it had its files is not what it does.
+        starts_anew_ = std::exchange(lacks_files_, false);
+        giveToPlayer();
+        select(selection_);
+    });
+    connect(&maker_, &PictureMaker::pointFound, this, &Workbench::focusOn, Qt::QueuedConnection);
+    connect(
+        &maker_, &PictureMaker::exported, this,
+        [this](const QString& path, const QString& problem) {
+            emit said(problem.isEmpty() ? tr("Saved %1").arg(path) : tr("Not saved: %1").arg(problem), 8000);
+        },
+        Qt::QueuedConnection);
+    connect(&maker_, &PictureMaker::ready, this, &Workbench::onShot, Qt::QueuedConnection);
+}
+
+Workbench::~Workbench() {
+    player_.stop(); // before the maker, which it calls, is no more
+}
+
+void Workbench::select(const std::string& id) {
+    selection_ = id;
+    maker_.watch(id);
+    emit selectionChanged(id);
+}
+
+void Workbench::edit(const Effect& effect, const QString& label, const QString& gesture) {
+    if (const auto refusal = whole_refusal(effect)) {
+        emit said(tr("Not done: %1").arg(QString::fromStdString(*refusal)), 10000);
+        onEffectChanged(document_.effect());
+        return;
+    }
+    document_.apply(effect, label, gesture);
+}
+
+void Workbench::undo() {
+    const QString what = QString::fromStdString(document_.history().undo_label());
+    document_.undo();
+    emit said(tr("Taken back: %1").arg(what), 4000);
+}
+
+void Workbench::redo() {
+    const QString what = QString::fromStdString(document_.history().redo_label());
+    document_.redo();
+    emit said(tr("Done again: %1").arg(what), 4000);
+}
+
+void Workbench::setSeed(uint32_t seed) {
+    edit(with_seed(*effect(), seed), tr("change the seed"));
+}
+
+void Workbench::rename(const QString& name) {
+    if (!name.trimmed().isEmpty()) {
+        edit(with_effect_name(*effect(), name.trimmed().left(60).toStdString()), tr("rename the effect"));
+    }
+}
+
+void Workbench::focusOn(const Vec3& point) {
+    Effect next = *effect();
+    next.stage.focus = point;
+    edit(next, tr("focus"));
+    if (next.stage.aperture <= 0) {
+        emit said(tr("The focus is set; it shows once the stage's aperture is open"), 6000);
+    }
+}
+
+void Workbench::keepView(const Camera& camera) {
+    Effect next = *effect();
+    next.stage.camera_target = camera.target;
+    next.stage.camera_distance = camera.distance;
+    next.stage.camera_azimuth = camera.azimuth;
+    next.stage.camera_height = camera.height;
+    next.stage.field_of_view = camera.field_of_view;
+    edit(next, tr("keep the view"));
+}
+
+void Workbench::readAgain() {
+    loader_.forget();
+    giveToPlayer();
+}
+
+void Workbench::onReplaced(const EffectPtr& effect) {
+    shown_seed_ = effect->seed;
+    starts_anew_ = true;
+    effect_camera_ = camera_of(effect->stage);
+    emit cameraChanged(effect_camera_);
+    emit opened();
+}
+
+void Workbench::onEffectChanged(const EffectPtr& effect) {
+    if (effect->seed != shown_seed_) {
+        shown_seed_ = effect->seed;
+        starts_anew_ = true;
+        emit said(tr("Another seed: started again from 0 s"), 4000);
+    }
+    if (const Camera camera = camera_of(effect->stage); camera != effect_camera_) {
+        effect_camera_ = camera;
+        emit cameraChanged(camera);
+    }
+    giveToPlayer();
+    if (!find_holder(*effect, selection_)) {
+        selection_ = effect->elements.empty() ? std::string(stage_id) : effect->elements.front().id;
+    }
+    emit effectChanged(effect);
+    select(selection_);
+}
+
+// The effect with what has been read for it so far.
+void Workbench::giveToPlayer() {
+    const Assets assets = this->assets();
+    if (std::exchange(starts_anew_, false)) {
+        player_.start(effect(), assets);
+        lacks_files_ = loader_.isReading();
+    } else {
+        player_.set_effect(effect(), assets);
+    }
+    emit assetsChanged(assets);
+}
+
+void Workbench::onShot() {
+    if (maker_.takeShot()) {
+        const Readings& readings = maker_.shot().readings;
+        costs_.add(readings);
+        if (readings.time_s < last_time_s_) { // it began anew, or went back
+            worst_frame_ms_ = 0;
+            most_particles_ = 0;
+        }
+        last_time_s_ = readings.time_s;
+        worst_frame_ms_ = std::max(worst_frame_ms_, readings.frame_ms());
+        most_particles_ = std::max(most_particles_, uint64_t(readings.meters.particles));
+        emit shown(maker_.shot());
+    }
+}
+
+void Workbench::setPlaying(bool playing) {
+    playing ? player_.play() : player_.pause();
+    emit playingChanged(playing);
+}
+
+void Workbench::setSpeed(double speed) {
+    player_.set_speed(speed);
+    emit speedChanged(speed);
+}
+
+void Workbench::setSpan(const std::optional<std::pair<double, double>>& span_s) {
+    span_s_ = span_s;
+    giveLoop();
+}
+
+void Workbench::setLooping(Looping looping) {
+    looping_ = looping;
+    if (looping != Looping::off && !span_s_) {
+        emit said(tr("Mark a part of the time first: drag over the seconds below the costs"), 6000);
+    }
+    giveLoop();
+    emit loopingChanged(looping);
+}
+
+void Workbench::giveLoop() {
+    const bool loops = span_s_ && looping_ != Looping::off;
+    player_.set_loop(loops ? std::optional(Player::Loop{span_s_->first, span_s_->second, looping_ == Looping::anew})
+                           : std::nullopt);
+}
+
+void Workbench::stepOnce() {
+    setPlaying(false);
+    player_.step_once();
+}
+
+void Workbench::stepBack() {
+    setPlaying(false);
+    player_.go_by(-1);
+}
+
+void Workbench::goTo(std::optional<double> time_s) {
+    if (!time_s) {
+        setPlaying(std::exchange(plays_on_, false));
+        return;
+    }
+    plays_on_ = plays_on_ || isPlaying();
+    setPlaying(false);
+    player_.go_to(*time_s);
+}
+
+} // namespace ember

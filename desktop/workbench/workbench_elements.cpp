@@ -1,0 +1,119 @@
+// What the artist does with elements.
+#include "desktop/workbench/workbench.h"
+
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "core/effect/paste.h"
+
+#include <algorithm>
+
+namespace ember {
+
+namespace {
+
+QString name_of(const Effect& effect, const std::string& id) {
+    return QString::fromStdString(find_element(effect, id)->name);
+}
+
+} // namespace
+
+// One edit of them all.
+void Workbench::editEach(const QString& what, const std::vector<std::string>& ids,
+                         const std::function<Effect(const Effect&, const std::string&)>& change) {
+    Effect next = *effect();
+    for (const std::string& id : ids) {
+        next = change(next, id);
+    }
+    const QString whom = ids.size() == 1 ? name_of(*effect(), ids[0]) : tr("%1 elements").arg(ids.size());
+    if (next != *effect()) {
+        edit(next, what + " " + whom);
+    }
+}
+
+// If the edit that made them was taken.
+void Workbench::chooseNew(const std::vector<std::string>& ids) {
+    if (!ids.empty() && find_element(*effect(), ids.front()) != nullptr) {
+        select(ids.front());
+        emit chosen(ids);
+    }
+}
+
+void Workbench::add(const ElementType& type) {
+    std::string id;
+    const Effect next = with_new_element(*effect(), type, id);
+    edit(next, tr("add %1").arg(name_of(next, id)));
+    chooseNew({id});
+}
+
+void Workbench::addSourcesOf(const QString& path) {
+    const ReadResult sample = read_effect(path.toStdString());
+    std::vector<std::string> ids;
+    const auto next = sample.effect ? with_sources_of(*effect(), *sample.effect, ids) : std::nullopt;
+    if (!next) {
+        emit said(tr("Not added: %1")
+                      .arg(sample.problems.empty() ? tr("there is no room for more elements")
+                                                   : QString::fromStdString(sample.problems.front().text())),
+                  6000);
+        return;
+    }
+    edit(*next, tr("add %1").arg(name_of(*next, ids[0])));
+    chooseNew(ids);
+}
+
+void Workbench::addCopied(const QString& text) {
+    std::vector<std::string> ids;
+    const auto next = with_pasted(*effect(), text.toStdString(), ids);
+    if (!next) {
+        emit said(tr("Nothing to paste: copy elements first, here or in another window (Ctrl+C)"), 4000);
+        return;
+    }
+    edit(*next, tr("paste %1").arg(name_of(*next, ids[0])));
+    chooseNew(ids);
+}
+
+QString Workbench::copied(const std::vector<std::string>& ids) const {
+    return QString::fromStdString(copied_text(*effect(), ids));
+}
+
+void Workbench::duplicate(const std::vector<std::string>& ids) {
+    std::vector<std::string> copies;
+    editEach(tr("duplicate"), ids, [&copies](const Effect& effect, const std::string& id) {
+        return with_duplicate(effect, id, copies.emplace_back());
+    });
+    chooseNew(copies);
+}
+
+void Workbench::remove(const std::vector<std::string>& ids) {
+    editEach(tr("delete"), ids,
+             [](const Effect& effect, const std::string& id) { return without_element(effect, id); });
+}
+
+void Workbench::move(std::vector<std::string> ids, int by) {
+    // Away from where they go, so that none has another one of them in its way.
+    if (by > 0) {
+        std::reverse(ids.begin(), ids.end());
+    }
+    Effect next = *effect();
+    for (const std::string& id : ids) {
+        next = with_moved(next, id, by);
+    }
+    if (next != *effect()) {
+        edit(next, tr("move elements"));
+    }
+}
+
+void Workbench::toggleMuted(const std::vector<std::string>& ids) {
+    const bool muted = !selectedElement()->muted;
+    editEach(muted ? tr("mute") : tr("unmute"), ids, [muted](const Effect& effect, const std::string& id) {
+        return with_muted(effect, id, muted);
+    });
+}
+
+void Workbench::toggleSolo(const std::vector<std::string>& ids) {
+    const bool solo = !selectedElement()->solo;
+    editEach(tr("solo"), ids, [solo](const Effect& effect, const std::string& id) {
+        return with_solo(effect, id, solo);
+    });
+}
+
+} // namespace ember

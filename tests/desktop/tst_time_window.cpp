@@ -1,0 +1,290 @@
+// Time in the window: spans that loop, moments that have not been played, keys over time and takes, by mouse
+// and keys.
+#include "window_driver.h"
+
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "core/effect/track.h"
+#include "desktop/controls/number_field.h"
+#include "desktop/controls/value_slider.h"
+#include "desktop/detail/detail_panel.h"
+#include "desktop/detail/parameter_row.h"
+#include "desktop/files.h"
+#include "desktop/strip/budget_strip.h"
+#include "desktop/strip/track_lanes.h"
+#include "desktop/takes/takes_dialog.h"
+#include "desktop/theme.h"
+#include "desktop/view/live_view.h"
+
+#include <QListWidget>
+#include <QPushButton>
+#include <QStatusBar>
+#include <QTemporaryDir>
+#include <QtTest>
+
+using namespace ember;
+
+class TestTimeWindow : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+
+    Workbench& bench() { return window_->workbench(); }
+    const Effect& effect() { return *bench().effect(); }
+    const Readings& readings() { return bench().pictureMaker().shot().readings; }
+    BudgetStrip* strip() { return window_->strip(); }
+    ParameterRow* row(const char* holder, const char* key) { return window_->detail()->row(holder, key); }
+    void key(int key, Qt::KeyboardModifiers keys = {}) {
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get(), 120000));
+        QTest::keyClick(window_.get(), Qt::Key(key), keys);
+    }
+    void drag(QWidget* widget, QPoint from, QPoint to, Qt::KeyboardModifiers keys = {}) {
+        QTest::mousePress(widget, Qt::LeftButton, keys, from);
+        for (int i = 1; i <= 4; ++i) {
+            const QPoint at = from + (to - from) * i / 4;
+            QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+            QApplication::sendEvent(widget, &move);
+        }
+        QTest::mouseRelease(widget, Qt::LeftButton, keys, to);
+    }
+    std::vector<Curve::Point> keysOf(const char* holder, const char* parameter) {
+        const Track* track = find_track(effect(), holder, parameter);
+        return track != nullptr ? track->curves[0].points : std::vector<Curve::Point>();
+    }
+    // Paused, at a moment that has been stepped to.
+    void standAt(double time_s) {
+        bench().setPlaying(false);
+        bench().player().go_to(time_s);
+        QTRY_VERIFY_WITH_TIMEOUT(std::abs(readings().time_s - time_s) < 1e-6, 120000);
+    }
+
+  private slots:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        window_ = driver::shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
+        driver::wait_for_pictures(*window_, 1);
+        window_->select("emitter");
+    }
+    void cleanup() {
+        bench().document().reset(effect(), {});
+        window_.reset();
+    }
+
+    void a_moment_that_was_not_played_is_stepped_to() {
+        standAt(0.5);
+        // By a press on the strip, far to the right of what has been played.
+        QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->momentPlace(6));
+        QTRY_VERIFY_WITH_TIMEOUT(std::abs(readings().time_s - 6) < 0.05, 120000);
+        QVERIFY(!bench().isPlaying());
+        QCOMPARE(readings().kept_to_s, readings().time_s);
+        // And back into what has been played since.
+        QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->momentPlace(2));
+        QTRY_VERIFY_WITH_TIMEOUT(std::abs(readings().time_s - 2) < 0.05, 120000);
+    }
+
+    void a_span_is_marked_and_loops() {
+        standAt(1.5);
+        drag(strip(), strip()->axisPlace(0.5), strip()->axisPlace(1.0));
+        QVERIFY(strip()->span().has_value());
+        const auto [from, to] = *strip()->span();
+        QVERIFY(std::abs(from - 0.5) < 0.05 && std::abs(to - 1) < 0.05);
+        key(Qt::Key_J);
+        standAt(0.7);
+        QSignalSpy shown(&bench(), &Workbench::shown);
+        bench().setPlaying(true);
+        // It turns back at the span's end, again and again.
+        int turns = 0;
+        double before = readings().time_s, latest = 0;
+        for (QDeadlineTimer left(120000); turns < 2 && !left.hasExpired();) {
+            shown.wait(1000);
+            turns += readings().time_s < before ? 1 : 0;
+            before = readings().time_s;
+            latest = std::max(latest, before);
+        }
+        QCOMPARE(turns, 2);
+        QVERIFY(latest <= to + 0.02);
+        // Anew: from the start, with what has been edited since.
+        key(Qt::Key_J, Qt::ShiftModifier);
+        turns = 0;
+        for (QDeadlineTimer left(120000); turns < 1 && !left.hasExpired();) {
+            shown.wait(1000);
+            turns += readings().time_s < before - 0.01 ? 1 : 0;
+            before = readings().time_s;
+        }
+        QCOMPARE(turns, 1);
+        // Without the mark it goes on.
+        key(Qt::Key_J, Qt::ShiftModifier);
+        QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->axisPlace(0.2));
+        QVERIFY(!strip()->span());
+        QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > to + 0.1, 120000);
+    }
+
+    void a_number_is_keyed_turned_and_its_keys_are_moved() {
+        standAt(0.5);
+        auto* field = row("emitter", "rate")->findChild<NumberField*>();
+        const auto own = double(std::get<Emitter>(find_element(effect(), "emitter")->body).rate);
+        QTest::keyClick(field, Qt::Key_K, Qt::AltModifier);
+        QCOMPARE(keysOf("emitter", "rate").size(), size_t(1));
+        QVERIFY(std::abs(keysOf("emitter", "rate")[0].time - 0.5f) < 1e-3f);
+        QCOMPARE(double(keysOf("emitter", "rate")[0].value), own);
+        // Another moment, another number.
+        standAt(1);
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, "90");
+        QTest::keyClick(field, Qt::Key_Return);
+        QCOMPARE(keysOf("emitter", "rate").size(), size_t(2));
+        QCOMPARE(keysOf("emitter", "rate")[1].value, 90.0f);
+        QCOMPARE(double(std::get<Emitter>(find_element(effect(), "emitter")->body).rate), own); // its own stays
+        // Between them the field says what is between.
+        standAt(0.75);
+        QTRY_VERIFY(std::abs(field->number() - (own + 90) / 2) < 5);
+
+        TrackLanes* lanes = strip()->tracks();
+        QTRY_VERIFY(lanes->isVisible() && lanes->height() >= TrackLanes::lane_height);
+        drag(lanes, lanes->keyPlace(0, 1), QPoint(lanes->keyPlace(0, 1).x() + lanes->width() / 10, lanes->keyPlace(0, 1).y()));
+        const float moved = keysOf("emitter", "rate")[1].time;
+        QVERIFY2(moved > 1.3f, qPrintable(QString::number(double(moved))));
+        key(Qt::Key_Z, Qt::ControlModifier); // one step of undo
+        QVERIFY(std::abs(keysOf("emitter", "rate")[1].time - 1) < 1e-3f);
+        // A double-click puts one where the curve is, Shift stretches all, the right button takes one away.
+        const QPoint between = (lanes->keyPlace(0, 0) + lanes->keyPlace(0, 1)) / 2;
+        QTest::mouseDClick(lanes, Qt::LeftButton, {}, between);
+        QCOMPARE(keysOf("emitter", "rate").size(), size_t(3));
+        const float middle = keysOf("emitter", "rate")[1].time;
+        drag(lanes, lanes->keyPlace(0, 2), lanes->keyPlace(0, 2) + QPoint(lanes->width() / 10, 0), Qt::ShiftModifier);
+        QVERIFY(keysOf("emitter", "rate")[1].time > middle + 0.1f);
+        QVERIFY(std::abs(keysOf("emitter", "rate")[0].time - 0.5f) < 1e-3f);
+        QTest::mouseClick(lanes, Qt::RightButton, {}, lanes->keyPlace(0, 1));
+        QCOMPARE(keysOf("emitter", "rate").size(), size_t(2));
+        // By keys: a step on, and away.
+        QTest::mouseClick(lanes, Qt::LeftButton, {}, lanes->keyPlace(0, 0));
+        lanes->setFocus();
+        QTest::keyClick(lanes, Qt::Key_Right);
+        QVERIFY(std::abs(keysOf("emitter", "rate")[0].time - 0.5f - 1 / 60.0f) < 1e-3f);
+        QTest::keyClick(lanes, Qt::Key_Delete);
+        QCOMPARE(keysOf("emitter", "rate").size(), size_t(1));
+        QVERIFY(find_element(effect(), "emitter") != nullptr); // the element is not deleted
+    }
+
+    void turning_while_it_plays_records() {
+        bench().setPlaying(true);
+        QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > 0.2, 120000);
+        auto* slider = row("emitter", "spread")->findChild<ValueSlider*>();
+        QTest::keyClick(slider, Qt::Key_K, Qt::AltModifier);
+        QCOMPARE(keysOf("emitter", "spread").size(), size_t(1));
+        const QPoint from = slider->knobPlace(0).toPoint();
+        QTest::mousePress(slider, Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 8; ++i) {
+            const double before = readings().time_s;
+            QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > before, 120000);
+            const QPoint at = from + QPoint(2 * i, 0);
+            QMouseEvent move(QEvent::MouseMove, at, slider->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(slider, &move);
+        }
+        QTest::mouseRelease(slider, Qt::LeftButton, {}, from + QPoint(16, 0));
+        const auto keys = keysOf("emitter", "spread");
+        QVERIFY2(keys.size() > 4, qPrintable(QString::number(keys.size())));
+        for (size_t i = 1; i + 1 < keys.size(); ++i) {
+            QVERIFY(keys[i].time < keys[i + 1].time && keys[i].value <= keys[i + 1].value);
+        }
+        key(Qt::Key_Z, Qt::ControlModifier); // one gesture
+        QCOMPARE(keysOf("emitter", "spread").size(), size_t(1));
+    }
+
+    void a_keyed_camera_flies_until_it_is_moved() {
+        Effect next = effect();
+        next = with_key(next, "stage", "camera_azimuth", 0, 0.0f);
+        next = with_key(next, "stage", "camera_azimuth", 1, 60.0f);
+        bench().edit(next, "fly");
+        QVERIFY(window_->view()->isFlying());
+        standAt(0.5);
+        QTRY_VERIFY(std::abs(window_->view()->camera().azimuth - 30) < 1.5f);
+        window_->view()->setFocus();
+        QTest::keyClick(window_->view(), Qt::Key_Left); // by hand
+        QVERIFY(!window_->view()->isFlying());
+        const float by_hand = window_->view()->camera().azimuth;
+        standAt(0.9);
+        QCOMPARE(window_->view()->camera().azimuth, by_hand);
+        key(Qt::Key_H);
+        QVERIFY(window_->view()->isFlying());
+        QTRY_VERIFY(std::abs(window_->view()->camera().azimuth - 54) < 1.5f);
+    }
+
+    void a_run_is_kept_and_played_again() {
+        // Not before there is a file that it may lie beside.
+        key(Qt::Key_T, Qt::ControlModifier);
+        QVERIFY(window_->statusBar()->currentMessage().contains("save the effect"));
+        const QString path = folder_->filePath("try.ember.json");
+        QVERIFY(window_->files().saveTo(path));
+        key(Qt::Key_B);
+        bench().setPlaying(true);
+        QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > 0.5, 120000);
+        bench().edit(with_seed(with_effect_name(effect(), "Turned"), effect().seed), "turn");
+        QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > 1, 120000);
+        key(Qt::Key_T, Qt::ControlModifier);
+        QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(folder_->filePath("try.takes.json")), 120000);
+        const std::vector<Take> takes = bench().takes();
+        QCOMPARE(takes.size(), size_t(1));
+        QVERIFY(takes[0].steps() >= 60 && takes[0].effects.size() == 2 && !takes[0].picture.empty());
+
+        bench().edit(with_effect_name(effect(), "Another"), "rename");
+        driver::when_open<TakesDialog>([](TakesDialog* dialog) {
+            QCOMPARE(dialog->list()->count(), 1);
+            QVERIFY(dialog->list()->item(0)->text().contains("the effect is another now"));
+            QTest::mouseClick(dialog->markButton(), Qt::LeftButton);
+            dialog->nameField()->setFocus();
+            dialog->nameField()->selectAll();
+            QTest::keyClicks(dialog->nameField(), "Good one");
+            QTest::keyClick(dialog->nameField(), Qt::Key_Tab);
+            QTest::mouseClick(dialog->playButton(), Qt::LeftButton);
+        });
+        key(Qt::Key_T, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(effect().name, std::string("Turned")); // as it was at the take's end
+        QTRY_VERIFY_WITH_TIMEOUT(readings().is_replayed, 120000);
+        QVERIFY(bench().isPlaying());
+        QTRY_VERIFY_WITH_TIMEOUT(!readings().is_replayed && readings().time_s > 1, 120000); // then live
+        const std::vector<Take> now = bench().takes();
+        QVERIFY(now.size() == 1 && now[0].is_marked && now[0].name == "Good one");
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(effect().name, std::string("Another"));
+    }
+
+    void takes_that_cannot_be_read_are_not_written_over() {
+        QVERIFY(window_->files().saveTo(folder_->filePath("try.ember.json")));
+        QFile file(folder_->filePath("try.takes.json"));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write("{\"format\": \"crisp-ember takes\", \"version\": 99}");
+        file.close();
+        key(Qt::Key_B);
+        bench().setPlaying(true);
+        QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > 0.2, 120000);
+        key(Qt::Key_T, Qt::ControlModifier);
+        QTRY_VERIFY(window_->statusBar()->currentMessage().startsWith("Not kept"));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        QVERIFY(file.readAll().contains("99"));
+    }
+
+    void time_goes_slower_and_faster() {
+        bench().setSpeed(0.05);
+        bench().setPlaying(true);
+        driver::wait_for_pictures(*window_, 2);
+        const uint64_t before = readings().step;
+        driver::wait_for_pictures(*window_, 3);
+        QVERIFY(readings().step - before <= 6); // one step or two a picture
+        bench().setSpeed(1);
+    }
+};
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    QCoreApplication::setApplicationName(QStringLiteral("crisp-ember-tests"));
+    QCoreApplication::setOrganizationName(QStringLiteral("crisp-ember-tests"));
+    theme::apply(application);
+    TestTimeWindow test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "tst_time_window.moc"

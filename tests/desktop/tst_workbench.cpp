@@ -1,0 +1,145 @@
+// The workbench without a window: edits, what reaches the player, and going through time.
+#include "desktop/workbench/workbench.h"
+
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QtTest>
+
+using namespace ember;
+
+namespace {
+
+constexpr int patient_ms = 120000;
+
+// Until a picture shows what is wanted.
+bool is_shown(Workbench& bench, const std::function<bool(const Readings&)>& wanted) {
+    QSignalSpy shown(&bench, &Workbench::shown);
+    for (QElapsedTimer waited = [] {
+             QElapsedTimer timer;
+             timer.start();
+             return timer;
+         }();
+         waited.elapsed() < patient_ms;) {
+        if (wanted(bench.pictureMaker().shot().readings)) {
+            return true;
+        }
+        shown.wait(200);
+    }
+    return false;
+}
+
+} // namespace
+
+class TestWorkbench : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void init() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        bench_ = std::make_unique<Workbench>(folder_->path());
+        bench_->pictureMaker().setSize({160, 100});
+        bench_->document().reset(*read_effect(EMBER_DEMO).effect, {}, QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks"));
+    }
+    void cleanup() {
+        bench_.reset();
+        folder_.reset();
+    }
+
+    void what_is_edited_is_what_is_shown_and_taken_back() {
+        const EffectPtr before = bench_->effect();
+        QVERIFY(is_shown(*bench_, [&](const Readings& now) { return now.effect == before; }));
+        QSignalSpy said(bench_.get(), &Workbench::said);
+        bench_->edit(with_effect_name(*before, "Another"), "rename");
+        const EffectPtr edited = bench_->effect();
+        QCOMPARE(edited->name, std::string("Another"));
+        QVERIFY(is_shown(*bench_, [&](const Readings& now) { return now.effect == edited; }));
+        bench_->undo();
+        QCOMPARE(bench_->effect()->name, before->name);
+        QCOMPARE(said.last()[0].toString(), QStringLiteral("Taken back: rename"));
+        QVERIFY(is_shown(*bench_, [&](const Readings& now) { return now.effect == bench_->effect(); }));
+    }
+
+    void an_edit_that_would_be_too_much_is_refused_in_words_and_changes_nothing() {
+        const EffectPtr before = bench_->effect();
+        Effect huge = *before;
+        for (Element& element : huge.elements) {
+            if (auto* emitter = std::get_if<Emitter>(&element.body)) {
+                emitter->capacity = 16'000'000;
+            }
+        }
+        while (!whole_refusal(huge)) {
+            std::string id;
+            huge = with_duplicate(huge, "spray", id);
+        }
+        QSignalSpy said(bench_.get(), &Workbench::said);
+        QSignalSpy changed(bench_.get(), &Workbench::effectChanged);
+        bench_->edit(huge, "too much");
+        QCOMPARE(bench_->effect(), before);
+        QVERIFY(said.last()[0].toString().startsWith("Not done: "));
+        QCOMPARE(changed.size(), 1); // so that what shows it shows the old one again
+    }
+
+    void new_elements_are_chosen_and_gone_ones_are_not() {
+        QSignalSpy chosen(bench_.get(), &Workbench::chosen);
+        const size_t count = bench_->effect()->elements.size();
+        bench_->add(*find_type("wind"));
+        QCOMPARE(bench_->effect()->elements.size(), count + 1);
+        QCOMPARE(chosen.size(), 1);
+        const std::string id = bench_->selection();
+        QVERIFY(std::holds_alternative<Wind>(find_element(*bench_->effect(), id)->body));
+        bench_->toggleMuted({id});
+        QVERIFY(find_element(*bench_->effect(), id)->muted);
+        bench_->duplicate({id});
+        const std::string copy = bench_->selection();
+        QVERIFY(copy != id);
+        bench_->addCopied(bench_->copied({id, copy}));
+        QCOMPARE(bench_->effect()->elements.size(), count + 4);
+        bench_->remove({copy, bench_->selection()});
+        QCOMPARE(bench_->effect()->elements.size(), count + 2);
+        QVERIFY(find_holder(*bench_->effect(), bench_->selection()));
+    }
+
+    void another_seed_starts_anew() {
+        bench_->setPlaying(true);
+        QVERIFY(is_shown(*bench_, [](const Readings& now) { return now.step > 20; }));
+        bench_->setPlaying(false);
+        QVERIFY(is_shown(*bench_, [&](const Readings&) { return !bench_->isPlaying(); }));
+        QSignalSpy said(bench_.get(), &Workbench::said);
+        bench_->setSeed(bench_->effect()->seed + 1);
+        QCOMPARE(said.size(), 1);
+        QVERIFY(is_shown(*bench_, [&](const Readings& now) {
+            return now.effect == bench_->effect() && now.time_s == 0;
+        }));
+    }
+
+    void a_moment_that_is_pointed_at_stands_still_until_it_is_let_go_of() {
+        bench_->setPlaying(true);
+        QVERIFY(is_shown(*bench_, [](const Readings& now) { return now.time_s > 0.5; }));
+        bench_->goTo(0.25);
+        QVERIFY(!bench_->isPlaying());
+        QVERIFY(is_shown(*bench_, [](const Readings& now) { return std::abs(now.time_s - 0.25) < 1e-6; }));
+        bench_->goTo(0.1);
+        QVERIFY(is_shown(*bench_, [](const Readings& now) { return std::abs(now.time_s - 0.1) < 1e-6; }));
+        bench_->goTo(std::nullopt);
+        QVERIFY(bench_->isPlaying());
+    }
+
+    void it_can_end_at_any_time() {
+        for (int i = 0; i < 5; ++i) {
+            cleanup();
+            init();
+            bench_->setPlaying(true);
+            QCoreApplication::processEvents();
+        }
+    }
+
+  private:
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<Workbench> bench_;
+};
+
+QTEST_GUILESS_MAIN(TestWorkbench)
+#include "tst_workbench.moc"
