@@ -32,7 +32,7 @@ namespace ember {
 
 namespace {
 
-constexpr int board_width = 300, detail_width = 290, strip_height = 122;
+constexpr int board_width = 300, detail_width = 290, strip_height = 118;
 constexpr int board_side = 0, detail_side = 2, strip_side = 1;
 
 } // namespace

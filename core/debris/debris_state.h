@@ -1,5 +1,5 @@
-// What is kept of the pieces of breakables from step to step: plain values that can be copied, beside the world
-// that their bodies are in.
+// What is kept of the pieces of breakables from step to step: plain values that can be copied, beside the
+// world that their bodies are in.
 #pragma once
 
 #include "core/cutting/cut.h"
@@ -23,7 +23,7 @@ struct PieceEvent {
     Vec3 normal;          // of the face, or of what was hit; length 1
     float strength = 0;   // of a hit, m/s; of what comes off, the area laid open, m^2; of what comes apart,
                           // the load, kPa
-    uint32_t number = 0;            // the same for no other event of its kind for long
+    uint32_t number = 0;  // the same for no other event of its kind for long
     std::shared_ptr<const Cut> cut; // of what comes off or apart
     std::vector<uint32_t> faces;    // the bonds of the cut that this laid open
     Placement whole;                // where the whole's zero was then

@@ -144,8 +144,7 @@ const Track* find_track(const Effect& effect, std::string_view holder, std::stri
 
 bool has_flying_camera(const Effect& effect) {
     return std::any_of(effect.tracks.begin(), effect.tracks.end(), [](const Track& track) {
-        return track.holder == stage_id &&
-               is_of_camera(track.parameter);
+        return track.holder == stage_id && is_of_camera(track.parameter);
     });
 }
 
@@ -153,8 +152,8 @@ Value value_at(const Track& track, const Parameter& parameter, double time_s) {
     const Range limits = limits_of(parameter);
     Parts parts{};
     for (size_t i = 0; i < track.curves.size(); ++i) {
-        const float value = switches(parameter) ? switched(track.curves[i], time_s)
-                                                : track.curves[i].at(float(time_s));
+        const float value =
+            switches(parameter) ? switched(track.curves[i], time_s) : track.curves[i].at(float(time_s));
         parts[i] = std::clamp(value, limits.low, limits.high); // handles may lead beyond
     }
     return value_of(parameter, parts);
@@ -182,8 +181,8 @@ std::optional<std::string> refusal_of(const Effect& effect, const Track& track) 
     };
     if (int(track.curves.size()) != track_parts(*parameter) ||
         !std::all_of(track.curves.begin(), track.curves.end(), is_sound)) {
-        return "keys in order of time, at most " + std::to_string(most_keys) + ", from " + text_of(first_key_s) +
-               " to " + text_of(last_key_s) + " s, each " + expectation_of(*parameter);
+        return "keys in order of time, at most " + std::to_string(most_keys) + ", from " +
+               text_of(first_key_s) + " to " + text_of(last_key_s) + " s, each " + expectation_of(*parameter);
     }
     return std::nullopt;
 }
@@ -196,9 +195,8 @@ Effect with_track(const Effect& effect, const Track& track) {
 
 Effect without_track(const Effect& effect, std::string_view holder, std::string_view parameter) {
     Effect edited = effect;
-    std::erase_if(edited.tracks, [&](const Track& track) {
-        return track.holder == holder && track.parameter == parameter;
-    });
+    std::erase_if(edited.tracks,
+                  [&](const Track& track) { return track.holder == holder && track.parameter == parameter; });
     return edited;
 }
 
@@ -234,8 +232,8 @@ Effect without_key(const Effect& effect, std::string_view holder, std::string_vi
     return is_empty ? without_track(edited, holder, parameter) : edited;
 }
 
-Effect with_moved_key(const Effect& effect, std::string_view holder, std::string_view parameter, double from_s,
-                      double to_s) {
+Effect with_moved_key(const Effect& effect, std::string_view holder, std::string_view parameter,
+                      double from_s, double to_s) {
     Effect edited = effect;
     for (Curve& curve : track_in(edited, holder, parameter).curves) {
         if (const auto key = key_at(curve.points, from_s); key != curve.points.end()) {

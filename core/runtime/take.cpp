@@ -133,14 +133,16 @@ struct Reader {
         take.picture = bytes_of(member<std::string>(json, "picture")).value_or(std::string());
         const auto inputs = bytes_of(member<std::string>(json, "inputs"));
         if (!inputs) {
-            report(child_place(place, "inputs"), "something else", "the bytes of a log of inputs, in hexadecimal");
+            report(child_place(place, "inputs"), "something else",
+                   "the bytes of a log of inputs, in hexadecimal");
             return std::nullopt;
         }
         const size_t before = problems.size();
         const auto log = InputLog::read(*inputs, located.file, problems);
         if (!log || !read_effects(json, place, take)) {
             for (size_t i = before; i < problems.size(); ++i) {
-                problems[i].place = problems[i].place.empty() ? child_place(place, "inputs") : problems[i].place;
+                problems[i].place =
+                    problems[i].place.empty() ? child_place(place, "inputs") : problems[i].place;
             }
             return std::nullopt;
         }
@@ -183,11 +185,13 @@ ReadTakes parse_takes(std::string_view text, const std::string& file_name) {
     Reader reader{*located, result.problems};
     const Json& root = located->root;
     if (!root.is_object() || root.value("format", Json()) != format_name) {
-        reader.report("", excerpt(root), "a file of takes: \"format\" is \"" + std::string(format_name) + "\"");
+        reader.report("", excerpt(root),
+                      "a file of takes: \"format\" is \"" + std::string(format_name) + "\"");
         return result;
     }
     const Json version = root.value("version", Json());
-    if (!version.is_number_integer() || version.get<int64_t>() < 1 || version.get<int64_t>() > format_version) {
+    if (!version.is_number_integer() || version.get<int64_t>() < 1 ||
+        version.get<int64_t>() > format_version) {
         reader.report("/version", excerpt(version),
                       version.is_number_integer() && version.get<int64_t>() > format_version
                           ? "1: it was written by a newer Crisp Ember"

@@ -1,5 +1,5 @@
-// Takes: runs that were kept, with all that is needed to make them again: the effect, what was edited while it
-// played, and what reached each step.
+// Takes: runs that were kept, with all that is needed to make them again: the effect, what was edited while
+// it played, and what reached each step.
 //
 //     simulation.set_effect(take.effect_at(0), assets);
 //     while (simulation.steps() < take.steps()) {
@@ -35,8 +35,8 @@ struct Take {
     const EffectPtr& effect_at(uint64_t step) const { return std::prev(effects.upper_bound(step))->second; }
 };
 
-/// Makes a step of a take ready: gives the simulation, which has the take's assets, the effect that the step it
-/// is at was made with, and returns what reached it.
+/// Makes a step of a take ready: gives the simulation, which has the take's assets, the effect that the step
+/// it is at was made with, and returns what reached it.
 StepInputs inputs_of_step(const Take& take, Simulation& simulation);
 
 /// As it lies in files: see docs/takes.md.

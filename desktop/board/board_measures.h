@@ -26,8 +26,8 @@ struct BoardMeasures {
     static BoardMeasures of(size_t rows, size_t columns, int seen) {
         BoardMeasures measures;
         if (rows > 13) {
-            measures.row_height = 20;
-            measures.heading_height = 16;
+            measures.row_height = 19;
+            measures.heading_height = 15;
             measures.chip_height = 20;
             measures.chip_gap = 3;
             measures.dial_radius = 8;
@@ -36,14 +36,14 @@ struct BoardMeasures {
             measures.name_width = 154;
             measures.right_margin = 4;
             measures.count_width = measures.cost_width = 31;
-            measures.stair_line = 17;
+            measures.stair_line = 16;
         }
         constexpr int least_column = 16;
         const int room = seen - measures.name_width - measures.right_margin;
         measures.column_width =
             std::clamp(room / std::max(int(columns), 1), least_column, measures.column_width);
         measures.dial_radius = std::min(measures.dial_radius, measures.column_width / 2 - 1);
-        measures.header_height = int(columns) * measures.stair_line + 8;
+        measures.header_height = int(columns) * measures.stair_line + 6;
         return measures;
     }
 };

@@ -57,14 +57,14 @@ BoardPanel::BoardPanel(QWidget* parent)
     auto* title = new QLabel(tr("Board"), this);
     title->setFont(theme::text_font(10, QFont::DemiBold));
     auto* head = new QHBoxLayout;
-    head->setContentsMargins(14, 3, 6, 0);
+    head->setContentsMargins(14, 1, 6, 0);
     head->setSpacing(2);
     head->addWidget(title, 1);
     head->addWidget(add_source_);
     head->addWidget(add_influence_);
     head->addWidget(add_motion_);
     auto* foot = new QHBoxLayout;
-    foot->setContentsMargins(12, 3, 8, 4);
+    foot->setContentsMargins(12, 2, 8, 2);
     foot->setSpacing(5);
     foot->addWidget(stage_);
     foot->addWidget(budget_);

@@ -48,7 +48,8 @@ class FoldingHandle : public QSplitterHandle {
     QPointF pressed_;
 };
 
-FoldingSplitter::FoldingSplitter(Qt::Orientation orientation, QWidget* parent) : QSplitter(orientation, parent) {
+FoldingSplitter::FoldingSplitter(Qt::Orientation orientation, QWidget* parent)
+    : QSplitter(orientation, parent) {
     setHandleWidth(4);
     setChildrenCollapsible(false);
     connect(this, &QSplitter::splitterMoved, this, &FoldingSplitter::foldingChanged);
@@ -81,7 +82,8 @@ void FoldingSplitter::fold(int panel, bool folded) {
     while (widths_.contains(stretching)) {
         ++stretching;
     }
-    const int width = folded ? now[panel] : std::max(widths_[panel], widget(panel)->minimumSizeHint().width() / 2);
+    const int width =
+        folded ? now[panel] : std::max(widths_[panel], widget(panel)->minimumSizeHint().width() / 2);
     if (folded) {
         widths_[panel] = width;
     }

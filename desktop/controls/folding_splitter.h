@@ -1,5 +1,5 @@
-// A splitter whose outer panels fold away: by a press on the handle beside them, by dragging it to the edge, or
-// by fold(); and come back as wide as they were.
+// A splitter whose outer panels fold away: by a press on the handle beside them, by dragging it to the edge,
+// or by fold(); and come back as wide as they were.
 #pragma once
 
 #include <QSplitter>

@@ -44,7 +44,7 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
           tr("A value from %1 to %2, or a factor.").arg(double(limits.low)).arg(double(limits.high)), this)),
       bend_(new ChoiceBox(this)) {
     for (NumberField* field : {time_, value_}) {
-        field->setFixedSize(54, 22);
+        field->setFixedSize(46, 22);
         connect(field, &NumberField::numberTyped, this, &CurveEditor::typed);
     }
     time_->setAccessibleName(tr("Time"));
@@ -52,6 +52,7 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
     bend_->addItems({tr("smooth"), tr("slopes"), tr("handles")});
     bend_->setAccessibleName(tr("Bend"));
     bend_->setFocusPolicy(Qt::StrongFocus);
+    bend_->setMinimumContentsLength(4);
     bend_->setToolTip(tr(
         "How the curve bends at the selected points.\nsmooth: never beyond its points. slopes: with a given "
         "slope on either side. handles: by hand.\nA double-click on a point goes from smooth to handles and "

@@ -54,12 +54,14 @@ const Parameter& TrackLanes::parameterOf(const Track& track) const {
 }
 
 QString TrackLanes::nameOf(const Track& track) const {
-    return tr("%1 of %2").arg(qtext(parameterOf(track).label),
-                              QString::fromStdString(find_holder(*effect_, track.holder)->name));
+    return tr("%1 of %2")
+        .arg(qtext(parameterOf(track).label),
+             QString::fromStdString(find_holder(*effect_, track.holder)->name));
 }
 
 double TrackLanes::xOf(double time_s) const {
-    return strip::left_edge + (time_s - first_s_) / span_s_ * (width() - strip::left_edge - strip::right_edge);
+    return strip::left_edge +
+           (time_s - first_s_) / span_s_ * (width() - strip::left_edge - strip::right_edge);
 }
 
 double TrackLanes::timeAt(double x) const {
@@ -102,7 +104,8 @@ std::optional<TrackLanes::Key> TrackLanes::keyAt(QPoint place) const {
     const auto lane = laneAt(place);
     std::optional<Key> found;
     double nearest = reach;
-    for (const Curve::Point& point : lane ? effect_->tracks[*lane].curves[0].points : std::vector<Curve::Point>()) {
+    for (const Curve::Point& point :
+         lane ? effect_->tracks[*lane].curves[0].points : std::vector<Curve::Point>()) {
         const double away = std::abs(xOf(double(point.time)) - place.x());
         if (away < nearest) {
             nearest = away;
@@ -121,7 +124,8 @@ QString TrackLanes::tipAt(QPoint place) const {
     const auto key = keyAt(place);
     const double time_s = key ? key->time_s : timeAt(place.x());
     const Parameter& parameter = parameterOf(track);
-    return tr("%1 at %2 s: %3\nDrag a key to another moment, with Shift to stretch the track; double-click puts a "
+    return tr("%1 at %2 s: %3\nDrag a key to another moment, with Shift to stretch the track; double-click "
+              "puts a "
               "key, a right press takes one away. Arrows move the key that was pressed.")
         .arg(nameOf(track))
         .arg(time_s, 0, 'f', 2)
@@ -173,13 +177,14 @@ void TrackLanes::moveTo(double time_s, bool stretches) {
     const Key& key = held_->key;
     const bool is_first = std::abs(key.time_s - held_->start_s) < double(one_key_s);
     time_s = std::max(time_s, stretches && !is_first ? held_->start_s + step_s : 0.0);
-    const Effect moved =
-        stretches && !is_first
-            ? with_stretched_track(*held_->before, key.holder, key.parameter,
-                                   {float(held_->start_s), float(key.time_s)}, {float(held_->start_s), float(time_s)})
-            : with_moved_key(*held_->before, key.holder, key.parameter, key.time_s, time_s);
+    const Effect moved = stretches && !is_first
+                             ? with_stretched_track(*held_->before, key.holder, key.parameter,
+                                                    {float(held_->start_s), float(key.time_s)},
+                                                    {float(held_->start_s), float(time_s)})
+                             : with_moved_key(*held_->before, key.holder, key.parameter, key.time_s, time_s);
     chosen_ = Key{key.holder, key.parameter, time_s};
-    emit edited(moved, stretches ? tr("stretch a track") : tr("move a key"), QStringLiteral("key %1").arg(gestures_));
+    emit edited(moved, stretches ? tr("stretch a track") : tr("move a key"),
+                QStringLiteral("key %1").arg(gestures_));
 }
 
 void TrackLanes::mouseMoveEvent(QMouseEvent* event) {
@@ -285,7 +290,8 @@ void TrackLanes::paintLane(QPainter& painter, size_t index) const {
         painter.drawPolyline(line);
     }
     for (const Curve::Point& point : points) {
-        const bool is_chosen = chosen_ && chosen_->holder == track.holder && chosen_->parameter == track.parameter &&
+        const bool is_chosen = chosen_ && chosen_->holder == track.holder &&
+                               chosen_->parameter == track.parameter &&
                                std::abs(chosen_->time_s - double(point.time)) < double(one_key_s);
         painter.setPen(QPen(theme::ground, 1));
         painter.setBrush(is_chosen ? theme::text : theme::ember);

@@ -1,8 +1,8 @@
 // What is keyed over time, below the costs and on their axis: a lane for each track, with its keys.
 //
-// A key is dragged to another moment (it snaps to what happened there), with Shift the whole track is stretched
-// from its first key; a double-click puts a key, a right press takes one away. Arrows move the key that was
-// pressed by a step, Delete takes it away.
+// A key is dragged to another moment (it snaps to what happened there), with Shift the whole track is
+// stretched from its first key; a double-click puts a key, a right press takes one away. Arrows move the key
+// that was pressed by a step, Delete takes it away.
 #pragma once
 
 #include "core/effect/track.h"
@@ -56,7 +56,7 @@ class TrackLanes : public QWidget {
     };
     struct Held {
         Key key;
-        double start_s;      // of the track
+        double start_s; // of the track
         EffectPtr before;
         bool moved = false;
     };

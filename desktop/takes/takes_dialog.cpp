@@ -20,18 +20,23 @@ TakesDialog::TakesDialog(std::vector<Take> takes, EffectPtr now, QWidget* parent
     resize(560, 480);
     list_->setIconSize({160, 100});
     list_->setAccessibleName(tr("Takes"));
-    list_->setToolTip(tr("Runs that were kept: with the effect as it was, what was turned meanwhile, and what the "
-                         "pointer and the keys did. Double-click plays one again."));
+    list_->setToolTip(
+        tr("Runs that were kept: with the effect as it was, what was turned meanwhile, and what the "
+           "pointer and the keys did. Double-click plays one again."));
     name_->setMaxLength(60);
     name_->setAccessibleName(tr("Name of the take"));
     note_->setMaxLength(int(longest_text));
     note_->setAccessibleName(tr("Note on the take"));
     words_->setProperty("ink", "quiet");
     words_->setWordWrap(true);
-    play_->setToolTip(tr("From its start; behind its end it goes on live. The effect becomes what it was then: that "
-                         "can be undone."));
+    play_->setToolTip(
+        tr("From its start; behind its end it goes on live. The effect becomes what it was then: that "
+           "can be undone."));
     mark_->setToolTip(tr("A star, to find it again."));
     auto* close = new QPushButton(tr("Close"), this);
+    for (QPushButton* button : {play_, mark_, delete_, close}) {
+        button->setAutoDefault(false); // Enter hands a name in
+    }
     auto* form = new QFormLayout;
     form->addRow(tr("Name"), name_);
     form->addRow(tr("Note"), note_);
@@ -93,7 +98,8 @@ Take* TakesDialog::chosen() {
 }
 
 QString TakesDialog::wordsOf(const Take& take) const {
-    const uint64_t warm_up = uint64_t(std::llround(double(take.effect_at(0)->stage.warm_up) / take.inputs.step_s()));
+    const uint64_t warm_up =
+        uint64_t(std::llround(double(take.effect_at(0)->stage.warm_up) / take.inputs.step_s()));
     const double seconds = double(take.steps() - std::min(warm_up, take.steps())) * take.inputs.step_s();
     QString text = tr("%1 s, seed %2, worst frame %3 ms, up to %4 particles; kept %5")
                        .arg(seconds, 0, 'f', 1)
@@ -117,9 +123,10 @@ void TakesDialog::fill() {
     for (const Take& take : takes_) {
         QPixmap picture;
         picture.loadFromData(reinterpret_cast<const uchar*>(take.picture.data()), uint(take.picture.size()));
-        auto* item = new QListWidgetItem(picture, (take.is_marked ? QStringLiteral("\u2605 ") : QString()) +
-                                                      QString::fromStdString(take.name) + "\n" + wordsOf(take) +
-                                                      (take.note.empty() ? QString() : "\n" + QString::fromStdString(take.note)));
+        auto* item = new QListWidgetItem(
+            picture, (take.is_marked ? QStringLiteral("\u2605 ") : QString()) +
+                         QString::fromStdString(take.name) + "\n" + wordsOf(take) +
+                         (take.note.empty() ? QString() : "\n" + QString::fromStdString(take.note)));
         list_->addItem(item);
     }
     list_->setWordWrap(true);
@@ -129,8 +136,9 @@ void TakesDialog::fill() {
 
 void TakesDialog::showChosen() {
     const Take* take = chosen();
-    for (QWidget* each : {static_cast<QWidget*>(name_), static_cast<QWidget*>(note_), static_cast<QWidget*>(play_),
-                          static_cast<QWidget*>(mark_), static_cast<QWidget*>(delete_)}) {
+    for (QWidget* each :
+         {static_cast<QWidget*>(name_), static_cast<QWidget*>(note_), static_cast<QWidget*>(play_),
+          static_cast<QWidget*>(mark_), static_cast<QWidget*>(delete_)}) {
         each->setEnabled(take != nullptr);
     }
     name_->setText(take != nullptr ? QString::fromStdString(take->name) : QString());

@@ -174,8 +174,9 @@ void Workbench::setLooping(Looping looping) {
 
 void Workbench::giveLoop() {
     const bool loops = span_s_ && looping_ != Looping::off;
-    player_.set_loop(loops ? std::optional(Player::Loop{span_s_->first, span_s_->second, looping_ == Looping::anew})
-                           : std::nullopt);
+    player_.set_loop(
+        loops ? std::optional(Player::Loop{span_s_->first, span_s_->second, looping_ == Looping::anew})
+              : std::nullopt);
 }
 
 void Workbench::stepOnce() {

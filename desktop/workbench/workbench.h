@@ -143,7 +143,7 @@ class Workbench : public QObject {
     bool lacks_files_ = false; // since it was started
     std::optional<std::pair<double, double>> span_s_;
     Looping looping_ = Looping::off;
-    bool plays_on_ = false;    // once the moment that is pointed at is let go of
+    bool plays_on_ = false; // once the moment that is pointed at is let go of
 };
 
 } // namespace ember

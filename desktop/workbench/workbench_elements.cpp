@@ -104,16 +104,14 @@ void Workbench::move(std::vector<std::string> ids, int by) {
 
 void Workbench::toggleMuted(const std::vector<std::string>& ids) {
     const bool muted = !selectedElement()->muted;
-    editEach(muted ? tr("mute") : tr("unmute"), ids, [muted](const Effect& effect, const std::string& id) {
-        return with_muted(effect, id, muted);
-    });
+    editEach(muted ? tr("mute") : tr("unmute"), ids,
+             [muted](const Effect& effect, const std::string& id) { return with_muted(effect, id, muted); });
 }
 
 void Workbench::toggleSolo(const std::vector<std::string>& ids) {
     const bool solo = !selectedElement()->solo;
-    editEach(tr("solo"), ids, [solo](const Effect& effect, const std::string& id) {
-        return with_solo(effect, id, solo);
-    });
+    editEach(tr("solo"), ids,
+             [solo](const Effect& effect, const std::string& id) { return with_solo(effect, id, solo); });
 }
 
 } // namespace ember

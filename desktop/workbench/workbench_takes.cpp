@@ -10,7 +10,8 @@ namespace ember {
 QString Workbench::takesPath() const {
     const QString ending = QStringLiteral(".ember.json");
     const QString path = document_.path();
-    return path.isEmpty() ? QString() : (path.endsWith(ending) ? path.chopped(ending.size()) : path) + ".takes.json";
+    return path.isEmpty() ? QString()
+                          : (path.endsWith(ending) ? path.chopped(ending.size()) : path) + ".takes.json";
 }
 
 std::vector<Take> Workbench::takes() {
@@ -19,15 +20,17 @@ std::vector<Take> Workbench::takes() {
     }
     ReadTakes read = read_takes(takesPath().toStdString());
     if (!read.problems.empty()) {
-        emit said(tr("Not all takes could be read: %1").arg(QString::fromStdString(read.problems.front().text())),
-                  15000);
+        emit said(
+            tr("Not all takes could be read: %1").arg(QString::fromStdString(read.problems.front().text())),
+            15000);
     }
     return std::move(read.takes);
 }
 
 void Workbench::setTakes(const std::vector<Take>& takes) {
     if (const auto problem = save_takes(takes, takesPath().toStdString())) {
-        emit said(tr("The takes could not be written: %1").arg(QString::fromStdString(problem->text())), 15000);
+        emit said(tr("The takes could not be written: %1").arg(QString::fromStdString(problem->text())),
+                  15000);
     }
 }
 
@@ -58,7 +61,8 @@ void Workbench::addTake(std::optional<Take> take, const QByteArray& picture) {
         return;
     }
     const auto is_taken = [&](const std::string& name) {
-        return std::any_of(read.takes.begin(), read.takes.end(), [&](const Take& each) { return each.name == name; });
+        return std::any_of(read.takes.begin(), read.takes.end(),
+                           [&](const Take& each) { return each.name == name; });
     };
     size_t number = read.takes.size() + 1;
     const auto name = [&] { return tr("Take %1").arg(number).toStdString(); };
@@ -75,7 +79,9 @@ void Workbench::addTake(std::optional<Take> take, const QByteArray& picture) {
         emit said(tr("Not kept: %1").arg(QString::fromStdString(problem->text())), 15000);
         return;
     }
-    emit said(tr("Kept as %1; Ctrl+Shift+T shows the takes").arg(QString::fromStdString(read.takes.back().name)), 6000);
+    emit said(
+        tr("Kept as %1; Ctrl+Shift+T shows the takes").arg(QString::fromStdString(read.takes.back().name)),
+        6000);
 }
 
 void Workbench::replay(const Take& take) {

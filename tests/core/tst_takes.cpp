@@ -45,7 +45,8 @@ struct Played {
         while (simulation.steps() < begin + steps) {
             const uint64_t done = simulation.steps() - begin;
             if (done == steps / 3) {
-                simulation.set_effect(shared(with_muted(effect, effect.elements.back().id, true)), simulation.assets());
+                simulation.set_effect(shared(with_muted(effect, effect.elements.back().id, true)),
+                                      simulation.assets());
             } else if (done == steps / 2) {
                 simulation.set_effect(first, simulation.assets()); // taken back
             } else if (done > steps / 2 && done < steps / 2 + 20) {
@@ -116,7 +117,8 @@ class TestTakes : public QObject {
         QCOMPARE(back.most_particles, uint64_t(321));
         QCOMPARE(back.picture, played.take.picture);
         // Twenty turns of a dial take little room: only what has changed is written.
-        const size_t whole = effect_text(*played.take.effect_at(0)).size(), kept = takes_text({played.take}).size();
+        const size_t whole = effect_text(*played.take.effect_at(0)).size(),
+                     kept = takes_text({played.take}).size();
         QVERIFY2(kept < 4 * whole, qPrintable(QStringLiteral("%1 for %2").arg(kept).arg(whole)));
     }
 
@@ -148,7 +150,8 @@ class TestTakes : public QObject {
         const ReadTakes wrong_edit = changed("\"step\": ", "\"step\": -");
         QCOMPARE(wrong_edit.takes.size(), size_t(1));
         QVERIFY(parse_takes("[]", "x").problems.size() == 1);
-        QVERIFY(parse_takes("{\"format\":\"crisp-ember takes\",\"version\":1,\"takes\":[7]}", "x").problems.size() == 1);
+        QVERIFY(parse_takes("{\"format\":\"crisp-ember takes\",\"version\":1,\"takes\":[7]}", "x")
+                    .problems.size() == 1);
     }
 
     void a_run_whose_start_is_gone_is_no_take() {
@@ -177,7 +180,8 @@ class TestTakes : public QObject {
                 step = frame.step;
                 is_replayed = frame.is_replayed;
                 places.clear();
-                for (const FrameParticle& particle : frame.sources.empty() ? std::vector<FrameParticle>() : frame.sources[0].particles) {
+                for (const FrameParticle& particle :
+                     frame.sources.empty() ? std::vector<FrameParticle>() : frame.sources[0].particles) {
                     places.emplace_back(particle.low_bits, particle.high_bits);
                 }
             }

@@ -189,27 +189,35 @@ class TestTracks : public QObject {
         effect = with_key(effect, "stage", "sun_colour", 1, Colour{0.5f, 2, 0, 1});
         effect.tracks[0].unknown = "{\"mood\":3}";
         const ReadResult read = parse_effect(effect_text(effect), "x");
-        QVERIFY2(read.is_sound() && read.notes.empty(), read.problems.empty() ? "" : read.problems[0].text().c_str());
+        QVERIFY2(read.is_sound() && read.notes.empty(),
+                 read.problems.empty() ? "" : read.problems[0].text().c_str());
         QVERIFY(*read.effect == effect);
         QVERIFY(effect_text(effect).find("\"box\"") != std::string::npos); // choices in words
     }
 
     void what_cannot_be_keyed_is_refused_with_its_place_data() {
         QTest::addColumn<QByteArray>("track");
-        QTest::newRow("nothing there") << QByteArray(R"({"of":"nobody","parameter":"rate","curves":[[[0,1]]]})");
-        QTest::newRow("no such parameter") << QByteArray(R"({"of":"e","parameter":"colour_of_music","curves":[[[0,1]]]})");
+        QTest::newRow("nothing there")
+            << QByteArray(R"({"of":"nobody","parameter":"rate","curves":[[[0,1]]]})");
+        QTest::newRow("no such parameter")
+            << QByteArray(R"({"of":"e","parameter":"colour_of_music","curves":[[[0,1]]]})");
         QTest::newRow("budget") << QByteArray(R"({"of":"budget","parameter":"frame_ms","curves":[[[0,1]]]})");
         QTest::newRow("fixed") << QByteArray(R"({"of":"e","parameter":"nothing","keys":[[0,10]]})");
         QTest::newRow("no keys") << QByteArray(R"({"of":"e","parameter":"rate","curves":[[]]})");
         QTest::newRow("no curves") << QByteArray(R"({"of":"e","parameter":"rate"})");
-        QTest::newRow("too few parts") << QByteArray(R"({"of":"e","parameter":"position","curves":[[[0,1]],[[0,1]]]})");
-        QTest::newRow("out of order") << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[1,1],[0,2]]]})");
-        QTest::newRow("two at once") << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[1,1],[1,2]]]})");
+        QTest::newRow("too few parts")
+            << QByteArray(R"({"of":"e","parameter":"position","curves":[[[0,1]],[[0,1]]]})");
+        QTest::newRow("out of order")
+            << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[1,1],[0,2]]]})");
+        QTest::newRow("two at once") << QByteArray(
+            R"({"of":"e","parameter":"rate","curves":[[[1,1],[1,2]]]})");
         QTest::newRow("out of range") << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[0,-1]]]})");
         QTest::newRow("huge time") << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[1e30,1]]]})");
         QTest::newRow("huge value") << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[0,1e300]]]})");
-        QTest::newRow("no such choice") << QByteArray(R"({"of":"e","parameter":"shape","keys":[[0,"heap"]]})");
-        QTest::newRow("words for numbers") << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[0,"many"]]]})");
+        QTest::newRow("no such choice")
+            << QByteArray(R"({"of":"e","parameter":"shape","keys":[[0,"heap"]]})");
+        QTest::newRow("words for numbers")
+            << QByteArray(R"({"of":"e","parameter":"rate","curves":[[[0,"many"]]]})");
         QTest::newRow("no object") << QByteArray("7");
     }
     void what_cannot_be_keyed_is_refused_with_its_place() {

@@ -44,7 +44,8 @@ class TestTimeWindow : public QObject {
         QTest::mousePress(widget, Qt::LeftButton, keys, from);
         for (int i = 1; i <= 4; ++i) {
             const QPoint at = from + (to - from) * i / 4;
-            QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+            QMouseEvent move(QEvent::MouseMove, at, widget->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                             keys);
             QApplication::sendEvent(widget, &move);
         }
         QTest::mouseRelease(widget, Qt::LeftButton, keys, to);
@@ -138,14 +139,16 @@ class TestTimeWindow : public QObject {
         QTest::keyClick(field, Qt::Key_Return);
         QCOMPARE(keysOf("emitter", "rate").size(), size_t(2));
         QCOMPARE(keysOf("emitter", "rate")[1].value, 90.0f);
-        QCOMPARE(double(std::get<Emitter>(find_element(effect(), "emitter")->body).rate), own); // its own stays
+        QCOMPARE(double(std::get<Emitter>(find_element(effect(), "emitter")->body).rate),
+                 own); // its own stays
         // Between them the field says what is between.
         standAt(0.75);
         QTRY_VERIFY(std::abs(field->number() - (own + 90) / 2) < 5);
 
         TrackLanes* lanes = strip()->tracks();
         QTRY_VERIFY(lanes->isVisible() && lanes->height() >= TrackLanes::lane_height);
-        drag(lanes, lanes->keyPlace(0, 1), QPoint(lanes->keyPlace(0, 1).x() + lanes->width() / 10, lanes->keyPlace(0, 1).y()));
+        drag(lanes, lanes->keyPlace(0, 1),
+             QPoint(lanes->keyPlace(0, 1).x() + lanes->width() / 10, lanes->keyPlace(0, 1).y()));
         const float moved = keysOf("emitter", "rate")[1].time;
         QVERIFY2(moved > 1.3f, qPrintable(QString::number(double(moved))));
         key(Qt::Key_Z, Qt::ControlModifier); // one step of undo
@@ -155,7 +158,8 @@ class TestTimeWindow : public QObject {
         QTest::mouseDClick(lanes, Qt::LeftButton, {}, between);
         QCOMPARE(keysOf("emitter", "rate").size(), size_t(3));
         const float middle = keysOf("emitter", "rate")[1].time;
-        drag(lanes, lanes->keyPlace(0, 2), lanes->keyPlace(0, 2) + QPoint(lanes->width() / 10, 0), Qt::ShiftModifier);
+        drag(lanes, lanes->keyPlace(0, 2), lanes->keyPlace(0, 2) + QPoint(lanes->width() / 10, 0),
+             Qt::ShiftModifier);
         QVERIFY(keysOf("emitter", "rate")[1].time > middle + 0.1f);
         QVERIFY(std::abs(keysOf("emitter", "rate")[0].time - 0.5f) < 1e-3f);
         QTest::mouseClick(lanes, Qt::RightButton, {}, lanes->keyPlace(0, 1));
@@ -182,7 +186,8 @@ class TestTimeWindow : public QObject {
             const double before = readings().time_s;
             QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > before, 120000);
             const QPoint at = from + QPoint(2 * i, 0);
-            QMouseEvent move(QEvent::MouseMove, at, slider->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+            QMouseEvent move(QEvent::MouseMove, at, slider->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                             {});
             QApplication::sendEvent(slider, &move);
         }
         QTest::mouseRelease(slider, Qt::LeftButton, {}, from + QPoint(16, 0));
@@ -239,7 +244,7 @@ class TestTimeWindow : public QObject {
             dialog->nameField()->setFocus();
             dialog->nameField()->selectAll();
             QTest::keyClicks(dialog->nameField(), "Good one");
-            QTest::keyClick(dialog->nameField(), Qt::Key_Tab);
+            QTest::keyClick(dialog->nameField(), Qt::Key_Return);
             QTest::mouseClick(dialog->playButton(), Qt::LeftButton);
         });
         key(Qt::Key_T, Qt::ControlModifier | Qt::ShiftModifier);

@@ -17,11 +17,12 @@ constexpr int patient_ms = 120000;
 // Until a picture shows what is wanted.
 bool is_shown(Workbench& bench, const std::function<bool(const Readings&)>& wanted) {
     QSignalSpy shown(&bench, &Workbench::shown);
-    for (QElapsedTimer waited = [] {
-             QElapsedTimer timer;
-             timer.start();
-             return timer;
-         }();
+    for (QElapsedTimer waited =
+             [] {
+                 QElapsedTimer timer;
+                 timer.start();
+                 return timer;
+             }();
          waited.elapsed() < patient_ms;) {
         if (wanted(bench.pictureMaker().shot().readings)) {
             return true;
@@ -41,7 +42,8 @@ class TestWorkbench : public QObject {
         folder_ = std::make_unique<QTemporaryDir>();
         bench_ = std::make_unique<Workbench>(folder_->path());
         bench_->pictureMaker().setSize({160, 100});
-        bench_->document().reset(*read_effect(EMBER_DEMO).effect, {}, QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks"));
+        bench_->document().reset(*read_effect(EMBER_DEMO).effect, {},
+                                 QStringLiteral(EMBER_SOURCE_DIR "/demo/saltworks"));
     }
     void cleanup() {
         bench_.reset();
@@ -110,9 +112,8 @@ class TestWorkbench : public QObject {
         QSignalSpy said(bench_.get(), &Workbench::said);
         bench_->setSeed(bench_->effect()->seed + 1);
         QCOMPARE(said.size(), 1);
-        QVERIFY(is_shown(*bench_, [&](const Readings& now) {
-            return now.effect == bench_->effect() && now.time_s == 0;
-        }));
+        QVERIFY(is_shown(
+            *bench_, [&](const Readings& now) { return now.effect == bench_->effect() && now.time_s == 0; }));
     }
 
     void a_moment_that_is_pointed_at_stands_still_until_it_is_let_go_of() {
