@@ -67,6 +67,7 @@ DetailPanel::DetailPanel(QWidget* parent)
     auto* inside = new QWidget;
     scroll_layout_->setContentsMargins(0, 0, 4, 0);
     inside->setLayout(scroll_layout_);
+    inside->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred); // one wide row must not widen all
     scroll_->setWidgetResizable(true);
     scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll_->setFocusPolicy(Qt::NoFocus);

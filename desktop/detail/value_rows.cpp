@@ -137,9 +137,11 @@ class NumberRow : public ParameterRow {
 class VectorRow : public ParameterRow {
   public:
     VectorRow(const Parameter& parameter, QWidget* parent) : ParameterRow(parameter, parent) {
+        line()->setSpacing(3); // three figures with a sign and two decimals
         for (const char* axis : {"x", "y", "z"}) {
             NumberField* field = field_for(parameter, this);
             field->setAccessibleName(qtext(parameter.label) + " " + QLatin1String(axis));
+            field->setStyleSheet(QStringLiteral("padding: 2px 1px;"));
             field->setToolTip(QLatin1String(axis) + QStringLiteral("\n") + tipOf(parameter));
             connect(field, &NumberField::numberTyped, this, [this, part = fields_.size()](double number) {
                 Vec3 value = own_;

@@ -127,7 +127,8 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* pare
     layout->addWidget(seed_label);
     layout->addWidget(seed_);
     cleanup_->setDefaultAction(actions.without_cleanup);
-    cleanup_->setFixedWidth(94);
+    cleanup_->setFixedWidth(86);
+    cleanup_->setFont(theme::text_font(8.5));
     const auto say = [this](bool without) {
         cleanup_->setText(without ? tr("cleanup off") : tr("cleanup on"));
     };
@@ -137,7 +138,7 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* pare
     layout->addStretch(1);
     layout->addSpacing(6);
     auto* gauges = new QHBoxLayout;
-    gauges->setSpacing(12);
+    gauges->setSpacing(10);
     for (Gauge* gauge : {frame_, particles_, pieces_, awake_, linger_, memory_}) {
         gauges->addWidget(gauge, 1);
     }
