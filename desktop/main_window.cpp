@@ -346,6 +346,7 @@ void MainWindow::onShot(const Shot& shot) {
     const SmoothedCosts& costs = workbench_.costs();
     const bool is_playing = workbench_.isPlaying();
     view_->setShot(&shot);
+    detail_->setNow(shot.readings.time_s);
     if (shot.readings.time_s >= 0) {
         strip_->addReadings(shot.readings);
     }

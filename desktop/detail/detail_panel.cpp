@@ -582,7 +582,7 @@ void DetailPanel::setFiles(const QString& folder, const QString& problem) {
 }
 
 void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& costs) {
-    now_s_ = std::max(readings.time_s, 0.0);
+    setNow(readings.time_s);
     for (Line& line : lines_) {
         if (line.row == nullptr) {
             continue;
