@@ -191,8 +191,10 @@ void Workbench::stepBack() {
 
 void Workbench::goTo(std::optional<double> time_s) {
     if (!time_s) {
-        setPlaying(std::exchange(plays_on_, false));
-        return;
+        if (std::exchange(plays_on_, false)) {
+            setPlaying(true);
+        }
+        return; // a pause would end what is still stepped to
     }
     plays_on_ = plays_on_ || isPlaying();
     setPlaying(false);
