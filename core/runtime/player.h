@@ -68,8 +68,8 @@ class Player {
     /// What has been played so far, to be kept: `taken` is called on the player's thread, with nothing if the
     /// first steps are not there any more. What steps with other inputs goes on.
     void take(std::function<void(std::optional<Take>)> taken);
-    /// Plays a take again, from its start; behind its end it goes on live. Whatever is edited, or gone back
-    /// to, ends it there.
+    /// Plays a take again, from its start; behind its end it goes on live. An edit ends it where it is; going
+    /// to another moment does not.
     void replay(std::shared_ptr<const Take> take, Assets assets);
 
     /// How fast time goes while it plays, 0.05 to 4; steps are as long as ever.

@@ -234,8 +234,6 @@ class TestTracks : public QObject {
     void one_parameter_has_one_track() {
         std::string text = effect_text(with_key(base(), "e", "rate", 0, 5.0f));
         const auto from = text.find("\"tracks\": [") + 11;
-        const auto to = text.find("]", text.find("\"curves\""));
-        Q_UNUSED(to);
         const std::string track = R"({"of":"e","parameter":"rate","curves":[[[0,7]]]},)";
         text.insert(from, track);
         const ReadResult read = parse_effect(text, "x");
