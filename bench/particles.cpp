@@ -42,12 +42,18 @@ PreparedEffect ready_effect(const Effect& effect) {
                     {});
 }
 
+Meters meters_for(const PreparedEffect& ready) {
+    Meters meters;
+    meters.elements.resize(ready.effect->elements.size());
+    return meters;
+}
+
 // One thread, one step of all blocks at a time; they are set back before each, outside of the time.
 class BlockSteps {
   public:
     BlockSteps(Isa isa, const std::vector<ElementBody>& influences)
-        : run_(block_kernels(isa)), ready_(ready_effect(effect_with(influences))), windows_(run_),
-          placed_(placements_in(ready_, step_time)),
+        : run_(block_kernels(isa)), ready_(ready_effect(effect_with(influences))),
+          meters_(meters_for(ready_)), windows_(run_), placed_(placements_in(ready_, step_time)),
           program_(
               compiled(ready_, windows_.update(ready_, placed_.to, meters_), step_time, placed_).front()),
           start_(bench_blocks) {

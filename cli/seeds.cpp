@@ -1,8 +1,8 @@
 #include "cli/opening.h"
 
 #include "core/base/file.h"
+#include "core/budget/trial.h"
 #include "core/effect/effect_file.h"
-#include "core/runtime/simulation.h"
 #include "render/png.h"
 #include "render/still.h"
 
@@ -15,30 +15,6 @@ namespace ember {
 namespace {
 
 constexpr int gap = 4; // pixels between pictures
-
-struct Row {
-    uint32_t seed = 0;
-    double dearest_ms = 0, at_s = 0; // of the steps, and when that was
-    size_t particles_most = 0, particles_then = 0, pieces_then = 0;
-};
-
-// Up to the moment of the picture.
-Row run_with(Simulation& simulation, uint32_t seed, double until_s) {
-    Row row;
-    row.seed = seed;
-    while (simulation.time_s() < until_s - 1e-9) {
-        simulation.step();
-        const Meters& meters = simulation.meters();
-        if (simulation.time_s() > 0 && meters.step_ms > row.dearest_ms) {
-            row.dearest_ms = meters.step_ms;
-            row.at_s = simulation.time_s();
-        }
-        row.particles_most = std::max(row.particles_most, meters.particles);
-    }
-    row.particles_then = simulation.meters().particles;
-    row.pieces_then = simulation.meters().debris.pieces;
-    return row;
-}
 
 // Pictures in rows, in the order of the table.
 class Sheet {
@@ -104,16 +80,18 @@ int compare_seeds(const SeedsOptions& options) {
             std::cout << "      seed  dearest step ms  at s  particles at most  then  pieces then\n"
                       << std::fixed;
         }
-        Simulation simulation;
-        simulation.set_effect(effect, loaded.assets);
-        const Row row = run_with(simulation, effect->seed, options.at);
-        std::cout << std::setw(10) << row.seed << std::setprecision(2) << std::setw(17) << row.dearest_ms
-                  << std::setw(6) << row.at_s << std::setw(19) << row.particles_most << std::setw(6)
-                  << row.particles_then << std::setw(13) << row.pieces_then << "\n"
+        Trial trial(effect, loaded.assets, options.at);
+        while (trial.step()) {
+        }
+        const TrialFigures figures = trial.figures();
+        std::cout << std::setw(10) << effect->seed << std::setprecision(2) << std::setw(17)
+                  << figures.dearest_ms << std::setw(6) << figures.at_s << std::setw(19)
+                  << figures.particles_most << std::setw(6) << figures.particles_then << std::setw(13)
+                  << figures.pieces_then << "\n"
                   << std::flush;
         if (sheet) {
             Frame frame;
-            simulation.write_frame(frame);
+            trial.simulation().write_frame(frame);
             Picture picture;
             draw_still(frame, *frame.now, camera_of(frame.now->stage), options.width, options.height,
                        picture);

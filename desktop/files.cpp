@@ -1,8 +1,8 @@
 #include "desktop/files.h"
 
-#include "core/assets/assets.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
+#include "desktop/workbench/presets.h"
 
 #include <QDir>
 #include <QFile>
@@ -143,18 +143,10 @@ bool Files::bringFilesTo(const QString& folder) {
     if (document_.folder().isEmpty() || QDir(document_.folder()) == QDir(folder)) {
         return true;
     }
-    for (const AssetNeed& need : needs_of(*document_.effect())) {
-        const QString file = QString::fromStdString(need.file);
-        const QString from = document_.folder() + "/" + file, to = folder + "/" + file;
-        if (QFileInfo::exists(to) || !QFileInfo::exists(from)) {
-            continue;
-        }
-        QDir().mkpath(QFileInfo(to).path());
-        if (!QFile::copy(from, to)) {
-            QMessageBox::critical(window_, tr("Not saved"),
-                                  tr("%1 cannot be written: the effect's files go with it.").arg(to));
-            return false;
-        }
+    if (const auto refused = bring_files(*document_.effect(), document_.folder(), folder)) {
+        QMessageBox::critical(window_, tr("Not saved"),
+                              tr("%1 cannot be written: the effect's files go with it.").arg(*refused));
+        return false;
     }
     return true;
 }
@@ -207,14 +199,18 @@ void Files::remember(const QString& path) {
     settings.setValue(recent_key, recent.mid(0, most_recent));
 }
 
+QStringList Files::recent() {
+    QStringList paths = QSettings().value(recent_key).toStringList();
+    paths.removeIf([](const QString& path) { return !QFileInfo::exists(path); });
+    return paths;
+}
+
 void Files::fillRecent(QMenu* menu) {
     menu->clear();
-    for (const QString& path : QSettings().value(recent_key).toStringList()) {
-        if (QFileInfo::exists(path)) {
-            QAction* action = menu->addAction(QFileInfo(path).fileName());
-            action->setToolTip(path);
-            connect(action, &QAction::triggered, this, [this, path] { openPath(path); });
-        }
+    for (const QString& path : recent()) {
+        QAction* action = menu->addAction(QFileInfo(path).fileName());
+        action->setToolTip(path);
+        connect(action, &QAction::triggered, this, [this, path] { openPath(path); });
     }
     if (menu->isEmpty()) {
         menu->addAction(tr("none yet"))->setEnabled(false);

@@ -38,6 +38,8 @@ class Files : public QObject {
     bool mayLeave();
     /// Offers what crashed programs left behind.
     void offerLostWork();
+    /// Files that were opened or saved lately and are still there, the newest first.
+    static QStringList recent();
     /// Fills a menu with the recent files.
     void fillRecent(QMenu* menu);
 

@@ -51,6 +51,8 @@ int main(int argc, char** argv) {
     const QCommandLineOption select(QStringLiteral("select"),
                                     QStringLiteral("Select an element, a look, stage or budget"),
                                     QStringLiteral("ID"));
+    const QCommandLineOption size(QStringLiteral("window"), QStringLiteral("Size of the window in pixels"),
+                                  QStringLiteral("WIDTHxHEIGHT"), QStringLiteral("1280x800"));
     const QCommandLineOption first(QStringLiteral("until-first-picture"),
                                    QStringLiteral("Quit when the first picture is shown"));
     const QCommandLineOption open(QStringLiteral("edit"),
@@ -64,7 +66,7 @@ int main(int argc, char** argv) {
         QStringLiteral("picture"),  QStringLiteral("arrows"), QStringLiteral("streamlines"),
         QStringLiteral("slice"),    QStringLiteral("smoke"),  QStringLiteral("age"),
         QStringLiteral("contacts"), QStringLiteral("heat"),   QStringLiteral("cut")};
-    parser.addOptions({lens, demo, demo_effect, picture, after, select, open, first});
+    parser.addOptions({lens, size, demo, demo_effect, picture, after, select, open, first});
 
     // Help and wrong options need no display.
     QStringList arguments;
@@ -92,6 +94,12 @@ int main(int argc, char** argv) {
     if (!is_number || !(seconds >= 0 && seconds <= 3600)) {
         return refuse(after, QStringLiteral("seconds from 0 to 3600"));
     }
+    const QStringList sides = parser.value(size).split('x');
+    const QSize window_size(sides.value(0).toInt(), sides.value(1).toInt());
+    if (sides.size() != 2 || !QRect(0, 0, 16385, 16385).contains(QRect({}, window_size)) ||
+        window_size.isEmpty()) {
+        return refuse(size, QStringLiteral("width x height in pixels, at most 16384x16384"));
+    }
     if (!lenses.contains(parser.value(lens))) {
         return refuse(lens, "one of " + lenses.join(' '));
     }
@@ -100,6 +108,7 @@ int main(int argc, char** argv) {
     }
 
     ember::MainWindow window(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/unsaved");
+    window.resize(window_size);
     window.show();
     if (parser.isSet(demo)) {
         window.files().openDemo(parser.value(demo_effect));

@@ -6,6 +6,7 @@
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/detail/word_editor.h"
+#include "desktop/dialogs/trial_sheet.h"
 #include "desktop/files.h"
 #include "desktop/strip/budget_strip.h"
 #include "desktop/textures/texture_bench.h"
@@ -45,6 +46,9 @@ MainWindow::MainWindow(const QString& state_folder, int autosave_ms)
     arrange();
     connectPanels();
     qApp->installEventFilter(this);
+    seen_.setSingleShot(true);
+    seen_.setInterval(400);
+    connect(&seen_, &QTimer::timeout, this, &MainWindow::keepHistoryPicture);
     figures_age_.start();
     driven_age_.start();
     resize(1280, 800);
@@ -158,6 +162,10 @@ void MainWindow::connectPanels() {
     connect(detail_, &DetailPanel::edited, bench, &Workbench::edit);
     connect(detail_, &DetailPanel::gestureEnded, bench, end_gesture);
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);
+    connect(detail_, &DetailPanel::tryAsked, this,
+            [this](const std::string& holder, const std::string& parameter) {
+                tryHere()->offerNumber(holder, parameter);
+            });
     connect(detail_, &DetailPanel::textureRequested, this, &MainWindow::openTextureBench);
     connect(detail_, &DetailPanel::pickRequested, view_, &LiveView::pickColour);
     connect(strip_, &BudgetStrip::edited, bench, &Workbench::edit);
@@ -325,6 +333,7 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
         has_flying_camera_ = flies;
         view_->setFlying(flies);
     }
+    seen_.start();
     board_->board()->setEffect(effect);
     strip_->setEffect(effect);
     detail_->setEffect(effect);

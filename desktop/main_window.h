@@ -1,11 +1,13 @@
 // The window: it arranges the panels, asks what has to be asked, and connects everything with the workbench.
 #pragma once
 
+#include "desktop/dialogs/history_list.h"
 #include "desktop/workbench/workbench.h"
 
 #include <QElapsedTimer>
 #include <QMainWindow>
 #include <QPointer>
+#include <QTimer>
 
 #include <functional>
 #include <vector>
@@ -21,10 +23,12 @@ class BudgetStrip;
 class DetailPanel;
 class Files;
 class FoldingSplitter;
+class Gallery;
 class LensBar;
 class LiveView;
 class TextureBench;
 class TopBar;
+class TrialSheet;
 class WordEditor;
 
 class MainWindow : public QMainWindow {
@@ -46,6 +50,9 @@ class MainWindow : public QMainWindow {
     void select(const std::string& id);
     /// Made when it is first opened.
     TextureBench* textureBench() const { return texture_bench_; }
+
+    /// In which everything can be reached.
+    static constexpr QSize least_size = {1000, 640};
 
     /// The commands with their shortcuts, as the list on F1 shows them.
     const std::vector<QAction*>& commands() const { return commands_; }
@@ -81,16 +88,25 @@ class MainWindow : public QMainWindow {
     /// `key`: see offers_to_add().
     void add(const QString& key);
     void chooseToStart();
+    void letRemove(Gallery& gallery);
+    std::vector<std::string> chosenSources() const;
+    void keepPreset(Presets::Kind kind);
+    void wearLook();
     void chooseToAdd(Family first, Family last);
     void groupChosen();
     void renameGroup(const std::string& group);
     void find();
-    void restartAt(int percent);
+    void setInterfaceSize(int percent);
     void widenBoard();
     enum class Panel { board, detail, strip };
     void foldPanel(Panel panel);
     void showOnlyPicture(bool only);
     void savePicture();
+    QImage smallPicture(QSize size);
+    void keepHistoryPicture();
+    void showHistory();
+    /// The sheet to try seeds and numbers, at the moment that is shown.
+    TrialSheet* tryHere();
     void keepTake();
     void showTakes();
     void renameEffect();
@@ -107,6 +123,9 @@ class MainWindow : public QMainWindow {
     QMenu* element_menu_ = nullptr;
     QMenu* speeds_ = nullptr;
     QPointer<WordEditor> word_editor_;
+    HistoryPictures history_pictures_;
+    QPointer<HistoryList> history_list_;
+    QTimer seen_; // what an edit led to
     QAction* undo_ = nullptr;
     QAction* wide_board_ = nullptr;
     QAction* redo_ = nullptr;

@@ -5,6 +5,8 @@
 #include "desktop/board/board_panel.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
+#include "desktop/dialogs/picture_sheet.h"
+#include "desktop/dialogs/trial_sheet.h"
 #include "desktop/files.h"
 #include "desktop/finder.h"
 #include "desktop/gallery/offers.h"
@@ -19,13 +21,12 @@
 #include <QAction>
 #include <QApplication>
 #include <QBuffer>
-#include <QFileDialog>
+#include <QDir>
 #include <QImage>
 #include <QInputDialog>
+#include <QListWidget>
 #include <QMenu>
 #include <QMessageBox>
-#include <QProcess>
-#include <QRegularExpression>
 #include <QToolButton>
 
 #include <set>
@@ -62,6 +63,8 @@ void MainWindow::makeCommands() {
     command(menu_, tr("Save the picture..."), QKeySequence(tr("Ctrl+P")),
             tr("The picture as it is now, of any size, as PNG or OpenEXR, with or without the stage"),
             [this] { savePicture(); });
+    command(menu_, tr("Keep as a start..."), {}, tr("To begin other effects from, in the gallery of New"),
+            [this] { keepPreset(Presets::Kind::start); });
     command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
     command(menu_, tr("Read files again"), {}, tr("Meshes, grids and images that have changed on disk"),
             [this] { workbench_.readAgain(); });
@@ -70,6 +73,9 @@ void MainWindow::makeCommands() {
                     [this] { workbench_.undo(); });
     redo_ = command(menu_, tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), tr("Do again what was taken back"),
                     [this] { workbench_.redo(); });
+    command(menu_, tr("Edits..."), QKeySequence(tr("Ctrl+E")),
+            tr("All edits since the effect was opened, with pictures, to go back and forth"),
+            [this] { showHistory(); });
     // Also while the texture bench has the keyboard.
     undo_->setShortcutContext(Qt::ApplicationShortcut);
     redo_->setShortcutContext(Qt::ApplicationShortcut);
@@ -120,6 +126,9 @@ void MainWindow::makeCommands() {
     command(run, tr("Go on live"), QKeySequence(tr("Ctrl+L")),
             tr("While a take is played again: from here on by your own hand"),
             [this] { workbench_.goOnLive(); });
+    command(run, tr("Try side by side..."), QKeySequence(tr("Ctrl+R")),
+            tr("Other seeds, or a number over a range, as small pictures at the moment that is shown"),
+            [this] { tryHere(); });
     without_cleanup_ =
         command(run, tr("Without cleanup"), QKeySequence(tr("U")),
                 tr("As if no zone and no rule took pieces away: what they are good for. Pieces "
@@ -183,8 +192,8 @@ void MainWindow::makeCommands() {
     QMenu* sizes = view->addMenu(tr("Size of the interface"));
     for (const int percent : {100, 125, 150, 175, 200}) {
         command(sizes, tr("Interface at %1 %").arg(percent), {},
-                tr("Starts the program again, at this size; your desktop's own scaling comes on top"),
-                [this, percent] { restartAt(percent); });
+                tr("At once, while the effect goes on; your desktop's own scaling comes on top"),
+                [this, percent] { setInterfaceSize(percent); });
     }
     menu_->addSeparator();
     command(menu_, tr("Find..."), QKeySequence(tr("F3")),
@@ -196,61 +205,79 @@ void MainWindow::makeCommands() {
 }
 
 void MainWindow::chooseToStart() {
-    Gallery gallery(tr("Start from"), offers_to_start(), this);
-    if (gallery.exec() == QDialog::Accepted) {
-        const QString path = gallery.chosen().key;
-        path.isEmpty() ? files_->newEffect() : files_->openCopy(path);
+    Gallery gallery(tr("Start from"), offers_to_start(workbench_.presets()), this);
+    letRemove(gallery);
+    if (gallery.exec() != QDialog::Accepted) {
+        return;
+    }
+    const QString path = gallery.chosen().key;
+    if (path.isEmpty()) {
+        files_->newEffect();
+    } else {
+        Files::recent().contains(path) ? void(files_->openPath(path)) : files_->openCopy(path);
     }
 }
 
 void MainWindow::savePicture() {
     const QSize shown = (view_->frameRect().size() * view_->devicePixelRatioF()).toSize();
-    bool ok = false;
-    const QString typed = QInputDialog::getText(
-        this, tr("Save the picture"), tr("Width x height in pixels, up to 16384x16384:"), QLineEdit::Normal,
-        QStringLiteral("%1x%2").arg(shown.width() * 2).arg(shown.height() * 2), &ok);
-    if (!ok) {
-        return;
+    const Document& document = workbench_.document();
+    const QString folder = document.folder().isEmpty() ? QDir::currentPath() : document.folder();
+    PictureSheet sheet(workbench_.effect()->stage, shown,
+                       folder + "/" + document.displayName().toLower().replace(' ', '-') + ".png", this);
+    if (sheet.exec() == QDialog::Accepted) {
+        const StillOptions options = sheet.options();
+        say(tr("Drawing %1 x %2 pixels").arg(options.width).arg(options.height), 0);
+        workbench_.pictureMaker().exportPicture(sheet.path(), options);
     }
-    static const QRegularExpression form(QStringLiteral("^\\s*(\\d{1,5})\\s*x\\s*(\\d{1,5})\\s*$"));
-    const QRegularExpressionMatch match = form.match(typed);
-    const QSize size(match.captured(1).toInt(), match.captured(2).toInt());
-    if (size.width() < 1 || size.height() < 1 || size.width() > 16384 || size.height() > 16384) {
-        say(tr("Not saved: found \"%1\", expected width x height from 1x1 to 16384x16384").arg(typed), 8000);
-        return;
+}
+
+// The middle of what is seen.
+QImage MainWindow::smallPicture(QSize size) {
+    const Picture& picture = workbench_.pictureMaker().shot().picture;
+    if (picture.width == 0) {
+        return {};
     }
-    const QStringList kinds = {tr("Picture as on the screen (*.png)"), tr("Linear light, OpenEXR (*.exr)"),
-                               tr("Without the stage, transparent (*.png)"),
-                               tr("Without the stage, linear light and opacity, OpenEXR (*.exr)")};
-    QFileDialog dialog(this, tr("Save the picture"));
-    dialog.setOption(QFileDialog::DontUseNativeDialog);
-    dialog.setAcceptMode(QFileDialog::AcceptSave);
-    dialog.setNameFilters(kinds);
-    dialog.setDefaultSuffix(QStringLiteral("png"));
-    connect(&dialog, &QFileDialog::filterSelected, &dialog, [&](const QString& kind) {
-        dialog.setDefaultSuffix(kinds.indexOf(kind) % 2 == 0 ? QStringLiteral("png") : QStringLiteral("exr"));
-    });
-    dialog.selectFile(workbench_.document().displayName().toLower().replace(' ', '-') + ".png");
-    if (dialog.exec() == QDialog::Accepted) {
-        say(tr("Drawing %1 x %2 pixels").arg(size.width()).arg(size.height()), 0);
-        workbench_.pictureMaker().exportPicture(
-            dialog.selectedFiles().constFirst(),
-            {size.width(), size.height(), kinds.indexOf(dialog.selectedNameFilter()) >= 2});
-    }
+    const QImage image(reinterpret_cast<const uchar*>(picture.pixels.data()), picture.width, picture.height,
+                       picture.width * 4, QImage::Format_RGB32);
+    return image.scaled(size, Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation)
+        .copy(QRect(QPoint(), size));
+}
+
+TrialSheet* MainWindow::tryHere() {
+    auto* sheet = new TrialSheet(workbench_, view_->camera(),
+                                 std::max(workbench_.pictureMaker().shot().readings.time_s, 0.0), this);
+    sheet->show();
+    return sheet;
 }
 
 void MainWindow::keepTake() {
     QByteArray png;
     QBuffer buffer(&png);
-    const Picture& picture = workbench_.pictureMaker().shot().picture;
-    if (picture.width > 0) {
-        const QImage image(reinterpret_cast<const uchar*>(picture.pixels.data()), picture.width,
-                           picture.height, picture.width * 4, QImage::Format_RGB32);
-        image.scaled(160, 100, Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation)
-            .copy(0, 0, 160, 100)
-            .save(&buffer, "PNG");
-    }
+    smallPicture({160, 100}).save(&buffer, "PNG");
     workbench_.keepTake(png);
+}
+
+// What an edit led to, once it has been seen for a moment.
+void MainWindow::keepHistoryPicture() {
+    const EffectPtr& effect = workbench_.effect();
+    if (workbench_.pictureMaker().shot().readings.effect != effect) {
+        return;
+    }
+    history_pictures_.add(effect, smallPicture(HistoryPictures::size));
+    history_pictures_.keepOnly(workbench_.document().history());
+    if (history_list_) {
+        history_list_->refresh();
+    }
+}
+
+void MainWindow::showHistory() {
+    if (!history_list_) {
+        history_list_ = new HistoryList(workbench_.document(), history_pictures_, this);
+        history_list_->move(mapToGlobal(QPoint(20, 60)));
+    }
+    history_list_->show();
+    history_list_->list()->setFocus();
+    history_list_->activateWindow();
 }
 
 void MainWindow::showTakes() {
@@ -267,16 +294,15 @@ void MainWindow::showTakes() {
     }
 }
 
-void MainWindow::restartAt(int percent) {
-    if (!files_->mayLeave()) {
-        return;
+void MainWindow::setInterfaceSize(int percent) {
+    const int taken = set_interface_size(percent, least_size.width(), least_size.height());
+    if (taken < percent) {
+        say(tr("This screen is too small for %1 %: %2 % is the most at which the window fits")
+                .arg(percent)
+                .arg(taken),
+            8000);
     }
-    set_interface_size(percent);
-    Document& document = workbench_.document();
-    const QStringList files = document.path().isEmpty() ? QStringList() : QStringList(document.path());
-    document.reset(*document.effect(), document.path(), document.folder()); // nothing is unsaved any more
-    QProcess::startDetached(QCoreApplication::applicationFilePath(), files);
-    close();
+    activateWindow();
 }
 
 void MainWindow::renameEffect() {

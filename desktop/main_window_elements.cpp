@@ -57,6 +57,12 @@ void MainWindow::makeElementCommands(QMenu* menu) {
               &Workbench::duplicate);
     on_elements(tr("Rename"), tr("F2"), tr("Type another name"), [this] { detail_->rename(); });
     on_chosen(tr("Delete"), "Del", tr("Take the chosen elements off the board"), &Workbench::remove);
+    on_elements(tr("Keep as a preset..."), {}, tr("With links, looks and drives, for other effects"),
+                [this] { keepPreset(Presets::Kind::elements); });
+    on_elements(tr("Keep its look..."), {}, tr("The source's look, for other sources and effects"),
+                [this] { keepPreset(Presets::Kind::look); });
+    on_elements(tr("Wear a kept look..."), {}, tr("Gives the chosen sources a look that was kept"),
+                [this] { wearLook(); });
     on_chosen(tr("Mute"), "M", tr("As if it were not there, and back"), &Workbench::toggleMuted);
     on_chosen(tr("Solo"), "S", tr("Only the soloed ones of its side, and back"), &Workbench::toggleSolo);
 }
@@ -65,15 +71,69 @@ void MainWindow::chooseToAdd(Family first, Family last) {
     const QString title = first == Family::source  ? tr("Add a source")
                           : first == Family::force ? tr("Add an influence")
                                                    : tr("Add a mover, light or modulator");
-    Gallery gallery(title, offers_to_add(first, last), this);
+    Gallery gallery(title, offers_to_add(first, last, workbench_.presets()), this);
+    letRemove(gallery);
     if (gallery.exec() == QDialog::Accepted) {
         add(gallery.chosen().key);
     }
 }
 
 void MainWindow::add(const QString& key) {
-    const ElementType* type = find_type(key.toStdString());
-    type != nullptr ? workbench_.add(*type) : workbench_.addSourcesOf(key);
+    if (const ElementType* type = find_type(key.toStdString())) {
+        workbench_.add(*type);
+    } else {
+        workbench_.presets().kindOf(key) ? workbench_.addPreset(key) : workbench_.addSourcesOf(key);
+    }
+}
+
+void MainWindow::letRemove(Gallery& gallery) {
+    connect(&gallery, &Gallery::removed, this,
+            [this](const QString& path) { workbench_.presets().remove(path); });
+}
+
+// Of those that are chosen.
+std::vector<std::string> MainWindow::chosenSources() const {
+    std::vector<std::string> ids = board_->board()->chosen();
+    std::erase_if(ids, [this](const std::string& id) {
+        return !std::holds_alternative<Emitter>(find_element(*workbench_.effect(), id)->body);
+    });
+    return ids;
+}
+
+void MainWindow::keepPreset(Presets::Kind kind) {
+    const bool is_look = kind == Presets::Kind::look;
+    const std::vector<std::string> ids = kind == Presets::Kind::start ? std::vector<std::string>()
+                                         : is_look                    ? chosenSources()
+                                                                      : board_->board()->chosen();
+    if (is_look && ids.empty()) {
+        return say(tr("Only emitters wear looks: select one first"), 4000);
+    }
+    const Effect& effect = *workbench_.effect();
+    const std::string suggested =
+        ids.empty() ? effect.name
+        : is_look   ? find_look(effect, std::get<Emitter>(find_element(effect, ids.front())->body).look)->name
+                    : find_element(effect, ids.front())->name;
+    bool ok = false;
+    const QString name = QInputDialog::getText(this, tr("Keep"), tr("Under which name:"), QLineEdit::Normal,
+                                               QString::fromStdString(suggested), &ok);
+    if (ok && !name.trimmed().isEmpty()) {
+        workbench_.keepPreset(kind, ids, name);
+    }
+}
+
+void MainWindow::wearLook() {
+    const std::vector<std::string> sources = chosenSources();
+    std::vector<Offer> offers = offers_of_looks(workbench_.presets());
+    if (sources.empty() || offers.empty()) {
+        return say(sources.empty() ? tr("Only emitters wear looks: select one first")
+                                   : tr("No look has been kept yet: Element, Keep its look"),
+                   5000);
+    }
+    Gallery gallery(tr("Wear a look"), std::move(offers), this);
+    letRemove(gallery);
+    if (gallery.exec() == QDialog::Accepted) {
+        workbench_.wearLook(gallery.chosen().key, sources);
+    }
 }
 
 void MainWindow::groupChosen() {

@@ -206,6 +206,15 @@ void fill(QPainter& painter, const QRectF& area, Standing standing) {
     }
 }
 
+void paint_mute(QPainter& painter, const QRectF& rect, bool on) {
+    painter.setPen(QPen(on ? close : text, on ? 2 : 1.2));
+    painter.setBrush(Qt::NoBrush);
+    const QRectF circle = rect.adjusted(3, 3, -3, -3);
+    painter.drawEllipse(circle);
+    painter.drawLine(QPointF(circle.left() + 1.5, circle.bottom() - 1.5),
+                     QPointF(circle.right() - 1.5, circle.top() + 1.5));
+}
+
 QString short_count(double count) {
     if (count < 1000) {
         return QString::number(count, 'f', 0);

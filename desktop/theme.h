@@ -44,6 +44,9 @@ QString word_of(Standing standing);
 /// Fills with the colour of the standing; hatched if over.
 void fill(QPainter& painter, const QRectF& area, Standing standing);
 
+/// The sign for muted, struck out; quieter while it is not.
+void paint_mute(QPainter& painter, const QRectF& rect, bool on);
+
 /// "940", "12.4 k", "1.25 M".
 QString short_count(double count);
 

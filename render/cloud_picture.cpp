@@ -341,6 +341,16 @@ bool CloudPicture::frame_map(const Projection& to, float detail) {
     return true;
 }
 
+void CloudPicture::share_out(double ms, std::vector<double>& element_ms) const {
+    double cells = 0;
+    for (const Filled& volume : filled_) {
+        cells += double(volume.size.cells());
+    }
+    for (const Filled& volume : filled_) {
+        element_ms[volume.element] += ms * double(volume.size.cells()) / cells;
+    }
+}
+
 void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting& lighting,
                         const Projection& to, const StagePicture& stage) {
     const FloatPlane& depth = stage.depth();
@@ -362,7 +372,7 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
         }
         // Between two of its moves a cloud keeps the light of the last: only in a run, where the next is
         // near.
-        const Filled now = {frame.step, smoke.moves, smoke.size, *look};
+        const Filled now = {frame.step, smoke.moves, smoke.size, *look, smoke.element};
         Filled& last = filled_[count];
         const bool is_kept =
             now.step > last.step && now.moves == last.moves && now.size == last.size && now.look == last.look;

@@ -30,6 +30,8 @@ class CloudPicture {
     /// Puts the smoke before what a row of pixels shows.
     void blend_row(int y, int left, int right, const float* depth, float* red, float* green,
                    float* blue) const;
+    /// Adds what smoke cost in the picture to its volumes, by their cells.
+    void share_out(double ms, std::vector<double>& element_ms) const;
     size_t bytes() const;
 
   private:
@@ -49,6 +51,7 @@ class CloudPicture {
         uint64_t step = 0, moves = 0;
         SmokeSize size;
         Smoke look;
+        size_t element = 0; // in the frame's effect
     };
 
     std::vector<std::unique_ptr<CloudVolume>> volumes_;

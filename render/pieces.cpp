@@ -32,46 +32,42 @@ Look coated(const std::string& texture) {
 
 } // namespace
 
-std::vector<std::vector<Triangles>> project_debris(const Frame& frame, const Effect& effect,
-                                                   const Lighting& lighting, const Projection& to,
-                                                   const GatherOptions& options, Surfaces& surfaces,
-                                                   BodyShelf& shelf, SkinList& shown_skins) {
-    std::vector<std::vector<Triangles>> all;
-    for (const FrameDebris& debris : options.debris != nullptr ? *options.debris : frame.debris) {
-        const Element* element = find_element(effect, frame.effect->elements[debris.element].id);
-        const auto* breakable = element != nullptr ? std::get_if<Breakable>(&element->body) : nullptr;
-        if (breakable == nullptr || !is_active(effect, *element)) {
-            continue;
-        }
-        const std::vector<PieceBody>& bodies = shelf.pieces_of(debris.cut);
-        const auto add_skin = [&](const std::string& texture) {
-            const Look look = coated(texture);
-            const uint32_t surface = surfaces.add(look);
-            return shown_skins.add(ReadyLayers::of(look, effect, frame.time_s).skin(surface, 0, 0));
-        };
-        PieceSkins skins = {breakable->colour,
-                            breakable->inner_colour,
-                            breakable->texture.empty() ? 0 : add_skin(breakable->texture),
-                            breakable->inner_texture.empty() ? 0 : add_skin(breakable->inner_texture),
-                            1 / breakable->texture_size,
-                            prepared(coated(""), lighting)};
-        skins.look.shine = breakable->shine;
-        skins.look.sun = options.sun;
-        constexpr size_t pieces_at_a_time = 32;
-        std::vector<Triangles> drawn((debris.pieces.size() + pieces_at_a_time - 1) / pieces_at_a_time);
-        tbb::parallel_for(size_t(0), drawn.size(), [&](size_t part) {
-            const size_t end = std::min((part + 1) * pieces_at_a_time, debris.pieces.size());
-            for (size_t i = part * pieces_at_a_time; i < end; ++i) {
-                const FramePiece& piece = debris.pieces[i];
-                if (!options.mirror || !options.mirror->hides(piece.placement.position)) {
-                    project_piece(piece, bodies[piece.piece],
-                                  options.tints_pieces ? tinted(skins, piece.piece) : skins, to, drawn[part]);
-                }
-            }
-        });
-        all.push_back(std::move(drawn));
+std::vector<Triangles> project_debris(const FrameDebris& debris, const Frame& frame, const Effect& effect,
+                                      const Lighting& lighting, const Projection& to,
+                                      const GatherOptions& options, Surfaces& surfaces, BodyShelf& shelf,
+                                      SkinList& shown_skins) {
+    const Element* element = find_element(effect, frame.effect->elements[debris.element].id);
+    const auto* breakable = element != nullptr ? std::get_if<Breakable>(&element->body) : nullptr;
+    if (breakable == nullptr || !is_active(effect, *element)) {
+        return {};
     }
-    return all;
+    const std::vector<PieceBody>& bodies = shelf.pieces_of(debris.cut);
+    const auto add_skin = [&](const std::string& texture) {
+        const Look look = coated(texture);
+        const uint32_t surface = surfaces.add(look);
+        return shown_skins.add(ReadyLayers::of(look, effect, frame.time_s).skin(surface, 0, 0));
+    };
+    PieceSkins skins = {breakable->colour,
+                        breakable->inner_colour,
+                        breakable->texture.empty() ? 0 : add_skin(breakable->texture),
+                        breakable->inner_texture.empty() ? 0 : add_skin(breakable->inner_texture),
+                        1 / breakable->texture_size,
+                        prepared(coated(""), lighting)};
+    skins.look.shine = breakable->shine;
+    skins.look.sun = options.sun;
+    constexpr size_t pieces_at_a_time = 32;
+    std::vector<Triangles> drawn((debris.pieces.size() + pieces_at_a_time - 1) / pieces_at_a_time);
+    tbb::parallel_for(size_t(0), drawn.size(), [&](size_t part) {
+        const size_t end = std::min((part + 1) * pieces_at_a_time, debris.pieces.size());
+        for (size_t i = part * pieces_at_a_time; i < end; ++i) {
+            const FramePiece& piece = debris.pieces[i];
+            if (!options.mirror || !options.mirror->hides(piece.placement.position)) {
+                project_piece(piece, bodies[piece.piece],
+                              options.tints_pieces ? tinted(skins, piece.piece) : skins, to, drawn[part]);
+            }
+        }
+    });
+    return drawn;
 }
 
 } // namespace ember

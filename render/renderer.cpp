@@ -61,8 +61,11 @@ const LightPlanes& Renderer::draw_light(const Frame& frame, const Effect& effect
     clouds_.draw(frame, effect, Lighting::of(effect.stage, frame.lights),
                  projection_of(camera, width, height), stage_);
     meters_.smoke_ms = watch.lap_ms();
+    Stopwatch drawing;
     gather(frame, effect, camera, width, height);
+    drawing.lap_ms();
     draw_things();
+    share_out(frame, drawing.elapsed_ms());
     meters_.dots_ms = watch.lap_ms();
     meters_.dots = things_.count();
     meters_.triangles = things_.triangles();
@@ -122,10 +125,11 @@ void Renderer::draw_things() {
         plain_.assign(size_t(across) * size_t(down), 0);
     }
     const bool is_kept = !backdrop_ && !focus_.is_on();
-    tile_ms_.resize(size_t(across) * size_t(down));
+    tile_times_.assign(size_t(across) * size_t(down), {});
     const ViewAxes view = axes_of(camera_);
     tbb::parallel_for(0, across * down, [&](int index) {
         const Stopwatch watch;
+        TileTimes& times = tile_times_[size_t(index)];
         Tile tile = tile_at(light_, index, stage_.nearest(index));
         const bool has_solids = things_.has_solids(size_t(index));
         const float* depth = has_solids ? depth_.data() : stage_.depth().data();
@@ -157,10 +161,10 @@ void Renderer::draw_things() {
         const bool has_smoke = clouds_.is_in(tile);
         plain = is_kept && !is_dark && !has_mirrored && !things_.has_any(size_t(index)) && !has_smoke;
         if (has_mirrored) {
-            draw_mirrored(index, tile);
+            draw_mirrored(index, tile, times.mirrored);
         }
         if (has_solids) {
-            things_.draw_solids(size_t(index), tile, canvas, kernels_, surfaces_);
+            things_.draw_solids(size_t(index), tile, canvas, kernels_, surfaces_, times.own);
             tile.nearest = 0;
         }
         for (int y = tile.top; y < tile.bottom && has_smoke; ++y) {
@@ -168,14 +172,14 @@ void Renderer::draw_things() {
             clouds_.blend_row(y, tile.left, std::min(tile.right, light_.width), depth + row,
                               light_.red.data() + row, light_.green.data() + row, light_.blue.data() + row);
         }
-        things_.draw_blended(size_t(index), tile, canvas, kernels_, surfaces_);
-        tile_ms_[size_t(index)] = float(watch.elapsed_ms());
+        things_.draw_blended(size_t(index), tile, canvas, kernels_, surfaces_, times.own);
+        times.whole_ms = watch.elapsed_ms();
     });
 }
 
 // What is mirrored is drawn over the ground as if it were all there, then taken in the share in which the
 // ground mirrors.
-void Renderer::draw_mirrored(int index, Tile tile) {
+void Renderer::draw_mirrored(int index, Tile tile, KindTimes& times) {
     tile.nearest = 0;
     const Canvas canvas = {
         light_.stride,        mirror_light_.red.data(), mirror_light_.green.data(), mirror_light_.blue.data(),
@@ -193,8 +197,8 @@ void Renderer::draw_mirrored(int index, Tile tile) {
         }
         std::fill_n(mirror_depth_.data() + row, count, 1e6f);
     });
-    mirrored_.draw_solids(size_t(index), tile, canvas, kernels_, surfaces_);
-    mirrored_.draw_blended(size_t(index), tile, canvas, kernels_, surfaces_);
+    mirrored_.draw_solids(size_t(index), tile, canvas, kernels_, surfaces_, times);
+    mirrored_.draw_blended(size_t(index), tile, canvas, kernels_, surfaces_, times);
     each_row([&](size_t row) {
         for (const auto plane : planes) {
             float* light = (light_.*plane).data() + row;
@@ -202,6 +206,24 @@ void Renderer::draw_mirrored(int index, Tile tile) {
                              light);
         }
     });
+}
+
+// Time of single threads is scaled so that it adds up to what the artist waits for.
+void Renderer::share_out(const Frame& frame, double drawing_ms) {
+    double whole = 1e-9;
+    KindTimes own, mirrored;
+    for (const TileTimes& times : tile_times_) {
+        whole += times.whole_ms;
+        own += times.own;
+        mirrored += times.mirrored;
+    }
+    const double scale = drawing_ms / whole;
+    meters_.element_ms.assign(frame.effect ? frame.effect->elements.size() : 0, 0);
+    things_.share_out(own * scale, meters_.element_ms);
+    if (is_mirrored_) {
+        mirrored_.share_out(mirrored * scale, meters_.element_ms);
+    }
+    clouds_.share_out(meters_.smoke_ms, meters_.element_ms);
 }
 
 std::optional<float> Renderer::depth_at(int x, int y) const {
@@ -215,18 +237,18 @@ std::optional<float> Renderer::depth_at(int x, int y) const {
 
 HeatMap Renderer::heat(const Frame& frame) const {
     HeatMap map = {tiles_across(light_), tiles_down(light_), tile_width, tile_height, {}};
-    const size_t tiles = tile_ms_.size();
+    const size_t tiles = tile_times_.size();
     map.ms.assign(tiles, float((meters_.finishing_ms + meters_.focus_ms) / double(tiles)));
 
     // Time of single threads is scaled so that tiles add up to what the artist waits for.
     double stage_sum = 1e-9, dots_sum = 1e-9;
     for (size_t tile = 0; tile < tiles; ++tile) {
         stage_sum += double(stage_.tile_ms(int(tile)));
-        dots_sum += double(tile_ms_[tile]);
+        dots_sum += tile_times_[tile].whole_ms;
     }
     for (size_t tile = 0; tile < tiles; ++tile) {
         map.ms[tile] += float(double(stage_.tile_ms(int(tile))) * meters_.stage_ms / stage_sum +
-                              double(tile_ms_[tile]) * meters_.dots_ms / dots_sum);
+                              tile_times_[tile].whole_ms * meters_.dots_ms / dots_sum);
     }
     things_.add_steps(frame, map.across, map.down, map.ms);
     return map;

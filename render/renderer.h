@@ -38,6 +38,9 @@ struct DrawMeters {
     size_t dots = 0; // drawn, of those in the frame
     size_t triangles = 0;
     double surface_ms = 0; // of skins round particles, within the dots
+    /// What each element of the frame's effect had of it: all that was not the stage, its focus and the
+    /// finishing.
+    std::vector<double> element_ms;
 };
 
 /// Where on the picture the milliseconds of a frame went, tile by tile: drawing, and the steps of the
@@ -96,7 +99,8 @@ class Renderer {
   private:
     void gather(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height);
     void draw_things();
-    void draw_mirrored(int index, Tile tile);
+    void draw_mirrored(int index, Tile tile, KindTimes& times);
+    void share_out(const Frame& frame, double drawing_ms);
 
     const RenderKernels& kernels_;
 
@@ -114,8 +118,13 @@ class Renderer {
     FloatPlane mirror_depth_{5};
     Surfaces surfaces_;
     BodyShelf shelf_;
-    FloatPlane depth_{4};        // of the stage and of what hides it, in tiles in which something does
-    std::vector<float> tile_ms_; // of the dots, of one thread
+    FloatPlane depth_{4}; // of the stage and of what hides it, in tiles in which something does
+    // Of one thread.
+    struct TileTimes {
+        double whole_ms = 0;
+        KindTimes own, mirrored;
+    };
+    std::vector<TileTimes> tile_times_;
     std::optional<float> backdrop_;
     DotTint tint_ = DotTint::look;
     std::optional<float> cut_apart_;

@@ -79,10 +79,18 @@ TileBox tiles_of(const Extent& extent, int across, int down) {
             tile_of(extent.top, tile_height, down), tile_of(extent.bottom, tile_height, down)};
 }
 
-// Lists what lies in which tile.
+// What of a box lies on a picture of so many tiles (pixels); at least one, since small things cost as well.
+float area_seen(const Extent& extent, int across, int down) {
+    const float right = float(across * tile_width), bottom = float(down * tile_height);
+    const float wide = std::min(extent.right, right) - std::max(extent.left, 0.0f);
+    const float high = std::min(extent.bottom, bottom) - std::max(extent.top, 0.0f);
+    return std::max(wide, 1.0f) * std::max(high, 1.0f);
+}
+
+// Lists what lies in which tile, and adds up what the things of each chunk cover.
 template <class Thing>
 void list_by_tile(const std::vector<Thing>& things, const std::vector<uint32_t>& counts, int across, int down,
-                  TileLists& lists) {
+                  TileLists& lists, std::vector<float>& areas) {
     const size_t tiles = size_t(across) * size_t(down);
     const size_t chunks = counts.size();
     lists.boxes.resize(things.size());
@@ -99,10 +107,15 @@ void list_by_tile(const std::vector<Thing>& things, const std::vector<uint32_t>&
     // How many each chunk puts into each tile, then where in the tile's list they begin: chunk after chunk,
     // so that the lists do not depend on which thread did what.
     std::vector<uint32_t> places(chunks * tiles, 0);
+    areas.assign(chunks, 0);
     tbb::parallel_for(size_t(0), chunks, [&](size_t c) {
+        float area = 0;
         for (size_t i = c * chunk_size; i < c * chunk_size + counts[c]; ++i) {
-            lists.boxes[i] = tiles_of(extent_of(things[i]), across, down);
+            const Extent extent = extent_of(things[i]);
+            lists.boxes[i] = tiles_of(extent, across, down);
+            area += area_seen(extent, across, down);
         }
+        areas[c] = area;
         each_in_chunk(c, [&](size_t tile, uint32_t) { ++places[c * tiles + tile]; });
     });
     lists.starts.assign(tiles + 1, 0);
@@ -170,7 +183,8 @@ struct Things::Gathered {
     Lens lens;
     const Projection& to;
     const GatherOptions& options;
-    size_t number; // of the source in the frame
+
+    size_t owner() const { return source.element; }
 
     Drawn drawn(const FrameBlock& block, int i) const {
         const size_t at = block.first + size_t(i);
@@ -217,7 +231,7 @@ struct Things::Gathered {
         const size_t used = things.counts.size();
         things.list.resize(std::max(things.list.size(), (used + chunks()) * chunk_size));
         things.counts.resize(used + chunks());
-        things.sources.resize(used + chunks(), number);
+        things.owners.resize(used + chunks(), owner());
         tbb::parallel_for(size_t(0), chunks(), [&](size_t c) {
             uint32_t count = 0;
             const size_t end = std::min((c + 1) * chunk_blocks(), source.blocks.size());
@@ -240,10 +254,11 @@ struct Things::Gathered {
     }
 };
 
-// Appends what pieces of work have made, in their order.
+// Appends what pieces of work have made, in their order, from a new chunk on.
 template <class Thing>
-void Things::append(size_t pieces, auto piece_of, Chunked<Thing>& things) {
-    size_t total = things.used();
+void Things::append(size_t pieces, auto piece_of, size_t owner, Chunked<Thing>& things) {
+    const size_t begin = things.counts.size() * chunk_size;
+    size_t total = begin;
     std::vector<size_t> starts;
     for (size_t p = 0; p < pieces; ++p) {
         starts.push_back(total);
@@ -253,13 +268,13 @@ void Things::append(size_t pieces, auto piece_of, Chunked<Thing>& things) {
     tbb::parallel_for(size_t(0), pieces, [&](size_t p) {
         std::copy(piece_of(p).begin(), piece_of(p).end(), things.list.begin() + std::ptrdiff_t(starts[p]));
     });
-    things.counts.clear();
-    for (size_t left = total; left > 0; left -= things.counts.back()) {
+    for (size_t left = total - begin; left > 0; left -= things.counts.back()) {
         things.counts.push_back(uint32_t(std::min(left, chunk_size)));
     }
+    things.owners.resize(things.counts.size(), owner);
 }
 
-void Things::append_triangles(std::vector<Triangles>& pieces) {
+void Things::append_triangles(std::vector<Triangles>& pieces, size_t owner) {
     for (Triangles& piece : pieces) {
         if (!piece.more.empty()) {
             for (Triangle& triangle : piece.list) {
@@ -269,23 +284,27 @@ void Things::append_triangles(std::vector<Triangles>& pieces) {
         }
     }
     append(
-        pieces.size(), [&](size_t p) -> const std::vector<Triangle>& { return pieces[p].list; }, triangles_);
+        pieces.size(), [&](size_t p) -> const std::vector<Triangle>& { return pieces[p].list; }, owner,
+        triangles_);
 }
 
 void Things::gather(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
                     const GatherOptions& options, Surfaces& surfaces, BodyShelf& shelf) {
     any_over_ = any_cut_ = false;
     surface_ms_ = 0;
-    sprites_.counts.clear();
-    sprites_.sources.clear();
-    patches_.counts.clear();
-    patches_.sources.clear();
-    segments_.counts.clear();
-    triangles_.counts.clear();
+    const auto forget = [](auto& things) {
+        things.counts.clear();
+        things.owners.clear();
+    };
+    forget(sprites_);
+    forget(patches_);
+    forget(segments_);
+    forget(triangles_);
+    readied_.clear();
     more_.clear();
     skins_.forget_all();
-    for (size_t number = 0; number < frame.sources.size(); ++number) {
-        const FrameSource& source = frame.sources[number];
+    for (const FrameSource& source : frame.sources) {
+        const Stopwatch watch;
         const Look* look = look_of(frame, source, effect);
         if (look == nullptr) {
             continue;
@@ -298,8 +317,7 @@ void Things::gather(const Frame& frame, const Effect& effect, const Lighting& li
                          surfaces.add(*look),
                          lens_of(effect.stage, to),
                          to,
-                         options,
-                         number};
+                         options};
         if (options.tint == DotTint::age) {
             tint_by_age(from.ready);
         }
@@ -309,25 +327,34 @@ void Things::gather(const Frame& frame, const Effect& effect, const Lighting& li
         const bool has_copies = !source.numbers.empty() && look->drawn_as != Drawing::trails &&
                                 look->drawn_as != Drawing::surface;
         from.ready.copies = has_copies ? from.ready.copies : 0;
-        const bool is_body = look->drawn_as == Drawing::meshes || look->drawn_as == Drawing::surface;
-        any_over_ = any_over_ || (look->blend != Blend::add && !is_body);
-        // A trail begins at its particle: until the frame has trails, there is the particle.
-        if (look->drawn_as == Drawing::trails && !source.trails.empty()) {
-            gather_trails(from);
-        } else if (is_body) {
-            look->drawn_as == Drawing::meshes ? gather_bodies(from, shelf) : gather_surface(from);
-        } else if (look->drawn_as == Drawing::cards ||
-                   (look->drawn_as == Drawing::dots && look->blend == Blend::cut_out)) {
-            gather_cards(from);
-        } else {
-            gather_dots(from);
-        }
+        gather_source(from, shelf);
+        readied_.push_back({source.element, watch.elapsed_ms()});
     }
-    for (std::vector<Triangles>& drawn :
-         project_debris(frame, effect, lighting, to, options, surfaces, shelf, skins_)) {
-        append_triangles(drawn);
+    for (const FrameDebris& debris : options.debris != nullptr ? *options.debris : frame.debris) {
+        const Stopwatch watch;
+        std::vector<Triangles> drawn =
+            project_debris(debris, frame, effect, lighting, to, options, surfaces, shelf, skins_);
+        append_triangles(drawn, debris.element);
+        readied_.push_back({debris.element, watch.elapsed_ms()});
     }
     sprites_.list.resize(sprites_.counts.size() * chunk_size);
+}
+
+void Things::gather_source(const Gathered& from, BodyShelf& shelf) {
+    const Look& look = from.look;
+    const bool is_body = look.drawn_as == Drawing::meshes || look.drawn_as == Drawing::surface;
+    any_over_ = any_over_ || (look.blend != Blend::add && !is_body);
+    // A trail begins at its particle: until the frame has trails, there is the particle.
+    if (look.drawn_as == Drawing::trails && !from.source.trails.empty()) {
+        gather_trails(from);
+    } else if (is_body) {
+        look.drawn_as == Drawing::meshes ? gather_bodies(from, shelf) : gather_surface(from);
+    } else if (look.drawn_as == Drawing::cards ||
+               (look.drawn_as == Drawing::dots && look.blend == Blend::cut_out)) {
+        gather_cards(from);
+    } else {
+        gather_dots(from);
+    }
 }
 
 void Things::gather_dots(const Gathered& from) {
@@ -373,7 +400,8 @@ void Things::gather_trails(const Gathered& from) {
         }
     });
     append(
-        drawn.size(), [&](size_t p) -> const std::vector<Segment>& { return drawn[p]; }, segments_);
+        drawn.size(), [&](size_t p) -> const std::vector<Segment>& { return drawn[p]; }, from.owner(),
+        segments_);
 }
 
 void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
@@ -404,7 +432,7 @@ void Things::gather_bodies(const Gathered& from, BodyShelf& shelf) {
             });
         }
     });
-    append_triangles(drawn);
+    append_triangles(drawn, from.owner());
 }
 
 void Things::gather_surface(const Gathered& from) {
@@ -431,14 +459,14 @@ void Things::gather_surface(const Gathered& from) {
         const Mesh mesh = skin_round(balls, from.look);
         project_shape(body_of(mesh, false, 180), sum * Colour{by, by, by, by}, from.ready, skin, from.to,
                       drawn[0]);
-        append_triangles(drawn);
+        append_triangles(drawn, from.owner());
     }
     surface_ms_ += watch.elapsed_ms();
 }
 
 void Things::list_by_tiles(int across, int down) {
     const auto list = [&](auto& things) {
-        list_by_tile(things.list, things.counts, across, down, things.tiles);
+        list_by_tile(things.list, things.counts, across, down, things.tiles, things.areas);
     };
     list(sprites_);
     list(patches_);
@@ -456,9 +484,11 @@ bool Things::has_solids(size_t tile) const {
 }
 
 void Things::draw_solids(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
-                         const Surfaces& surfaces) const {
+                         const Surfaces& surfaces, KindTimes& times) const {
     const Coats coats = {skins_.list, surfaces.list()};
+    Stopwatch watch;
     kernels.draw_triangles(triangles_.list, more_, triangles_.tiles.of(index), coats, tile, canvas);
+    times.triangles += watch.lap_ms();
     if (any_cut_) {
         thread_local std::vector<uint32_t> cut;
         cut.clear();
@@ -466,21 +496,26 @@ void Things::draw_solids(size_t index, const Tile& tile, const Canvas& canvas, c
         std::copy_if(patches.begin(), patches.end(), std::back_inserter(cut),
                      [&](uint32_t i) { return patches_.list[i].is_cut; });
         kernels.draw_patches(patches_.list, cut, coats, tile, canvas);
+        times.patches += watch.lap_ms();
     }
 }
 
 void Things::draw_blended(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
-                          const Surfaces& surfaces) const {
+                          const Surfaces& surfaces, KindTimes& times) const {
     const Coats coats = {skins_.list, surfaces.list()};
     const auto draw = [&](Kind kind, std::span<const uint32_t> order) {
+        const Stopwatch watch;
         if (kind == Kind::sprite) {
             kernels.splat(sprites_.list, order, tile, canvas.stride, canvas.red, canvas.green, canvas.blue,
                           canvas.depth);
+            times.sprites += watch.elapsed_ms();
         } else if (kind == Kind::patch) {
             kernels.draw_patches(patches_.list, order, coats, tile, canvas);
+            times.patches += watch.elapsed_ms();
         } else {
             kernels.draw_segments(segments_.list, order, tile, canvas.stride, canvas.red, canvas.green,
                                   canvas.blue, canvas.depth);
+            times.segments += watch.elapsed_ms();
         }
     };
     const auto sprites = sprites_.tiles.of(index), segments = segments_.tiles.of(index),
@@ -540,9 +575,8 @@ float Things::depth_at(size_t tile, float x, float y) const {
 void Things::add_steps(const Frame& frame, int across, int down, std::vector<float>& ms) const {
     const auto add = [&](const auto& things) {
         for (size_t c = 0; c < things.counts.size(); ++c) {
-            const FrameSource& source = frame.sources[things.sources[c]];
-            const auto step_ms = float(frame.meters.elements[source.element].blocks_ms /
-                                       double(std::max<size_t>(source.particles.size(), 1)));
+            const ElementMeter& meter = frame.meters.elements[things.owners[c]];
+            const auto step_ms = float(meter.blocks_ms / double(std::max<size_t>(meter.live, 1)));
             for (size_t i = c * chunk_size; i < c * chunk_size + things.counts[c]; ++i) {
                 const int x = std::clamp(int(things.list[i].x) / tile_width, 0, across - 1);
                 const int y = std::clamp(int(things.list[i].y) / tile_height, 0, down - 1);
@@ -552,6 +586,22 @@ void Things::add_steps(const Frame& frame, int across, int down, std::vector<flo
     };
     add(sprites_);
     add(patches_);
+}
+
+void Things::share_out(const KindTimes& drawing, std::vector<double>& element_ms) const {
+    for (const Readied& readied : readied_) {
+        element_ms[readied.owner] += readied.ms;
+    }
+    const auto share = [&](const auto& things, double ms) {
+        const double whole = std::accumulate(things.areas.begin(), things.areas.end(), 0.0);
+        for (size_t c = 0; c < things.areas.size(); ++c) {
+            element_ms[things.owners[c]] += ms * double(things.areas[c]) / whole;
+        }
+    };
+    share(sprites_, drawing.sprites);
+    share(patches_, drawing.patches);
+    share(segments_, drawing.segments);
+    share(triangles_, drawing.triangles);
 }
 
 size_t Things::count() const {

@@ -66,22 +66,41 @@ struct SkinList {
     }
 };
 
+/// What it takes to draw things, kind by kind (ms of one thread).
+struct KindTimes {
+    double triangles = 0, patches = 0, sprites = 0, segments = 0;
+
+    KindTimes& operator+=(const KindTimes& other) {
+        triangles += other.triangles;
+        patches += other.patches;
+        sprites += other.sprites;
+        segments += other.segments;
+        return *this;
+    }
+    KindTimes operator*(double by) const {
+        return {triangles * by, patches * by, sprites * by, segments * by};
+    }
+};
+
 class Things {
   public:
     void gather(const Frame& frame, const Effect& effect, const Lighting& lighting, const Projection& to,
                 const GatherOptions& options, Surfaces& surfaces, BodyShelf& shelf);
     void list_by_tiles(int across, int down);
 
-    /// Draws what lies in a tile. `solids`: what hides, before all that is blended.
+    /// Draws what lies in a tile, and adds what that took. `solids`: what hides, before all that is blended.
     void draw_solids(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
-                     const Surfaces& surfaces) const;
+                     const Surfaces& surfaces, KindTimes& times) const;
     void draw_blended(size_t index, const Tile& tile, const Canvas& canvas, const RenderKernels& kernels,
-                      const Surfaces& surfaces) const;
+                      const Surfaces& surfaces, KindTimes& times) const;
     bool has_solids(size_t tile) const;
     bool has_any(size_t tile) const;
 
     /// The nearest soft dot at a pixel of a tile (m); far away if there is none.
     float depth_at(size_t tile, float x, float y) const;
+    /// Adds what a picture cost to the elements whose things it shows: what made them ready as it was
+    /// measured, and what drew them, kind by kind, by the area that they cover.
+    void share_out(const KindTimes& drawing, std::vector<double>& element_ms) const;
     /// Adds what the steps of dots cost to the tiles that they are in.
     void add_steps(const Frame& frame, int across, int down, std::vector<float>& ms) const;
 
@@ -95,16 +114,22 @@ class Things {
     struct Chunked {
         std::vector<Thing> list;      // a chunk fills the beginning of a stretch of its own
         std::vector<uint32_t> counts; // of each chunk
-        std::vector<size_t> sources;  // of each chunk, by their place in the frame
+        std::vector<size_t> owners;   // of each chunk: the element, by its place in the frame's effect
+        std::vector<float> areas;     // of each chunk: what its things cover (pixels)
         TileLists tiles;
 
         size_t used() const { return std::accumulate(counts.begin(), counts.end(), size_t(0)); }
     };
     struct Gathered;
+    struct Readied {
+        size_t owner; // an element
+        double ms;
+    };
 
+    void gather_source(const Gathered& from, BodyShelf& shelf);
     template <class Thing>
-    static void append(size_t pieces, auto piece_of, Chunked<Thing>& things);
-    void append_triangles(std::vector<Triangles>& pieces);
+    static void append(size_t pieces, auto piece_of, size_t owner, Chunked<Thing>& things);
+    void append_triangles(std::vector<Triangles>& pieces, size_t owner);
 
     void gather_dots(const Gathered& from);
     void gather_cards(const Gathered& from);
@@ -119,6 +144,7 @@ class Things {
     std::vector<TriangleMore> more_;      // of some of them
     std::vector<Triangles> drawn_bodies_; // of one source, as threads made them
     SkinList skins_;
+    std::vector<Readied> readied_;
     bool any_over_ = false;
     bool any_cut_ = false;
     double surface_ms_ = 0;

@@ -35,6 +35,11 @@ void History::redo() {
     end_gesture();
 }
 
+void History::go_to(size_t step) {
+    now_ = step;
+    end_gesture();
+}
+
 void History::mark_unsaved() {
     auto nothing = std::make_shared<Effect>();
     nothing->name.clear();

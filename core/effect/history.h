@@ -30,6 +30,15 @@ class History {
     void undo();
     void redo();
 
+    /// All steps, from the state that was reset to, with those that redo would do again.
+    size_t size() const { return steps_.size(); }
+    size_t now() const { return now_; }
+    const EffectPtr& effect(size_t step) const { return steps_[step].effect; }
+    /// Of the edit that led to a step; empty for the first.
+    const std::string& label(size_t step) const { return steps_[step].label; }
+    /// As undo or redo as often as it takes.
+    void go_to(size_t step);
+
     const EffectPtr& current() const { return steps_[now_].effect; }
     bool is_saved() const { return *current() == *saved_; }
     void mark_saved() { saved_ = current(); }

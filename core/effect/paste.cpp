@@ -116,12 +116,9 @@ std::string copied_text(const Effect& effect, const std::vector<std::string>& el
     return effect_text(part);
 }
 
-namespace {
-
-// The ids of what was copied, of those that are there; empty if it is another text.
-std::vector<std::string> copied_ids(std::string_view text, const Effect& part) {
+std::vector<std::string> copied_ids(const Effect& part) {
     std::vector<std::string> ids;
-    const Json json = Json::parse(text, nullptr, false);
+    const Json json = Json::parse(part.unknown, nullptr, false);
     const Json list = json.is_object() && json.contains(copied_key) ? json[copied_key] : Json();
     for (const Json& id : list.is_array() ? list : Json::array()) {
         if (id.is_string() && find_element(part, id.get<std::string>()) != nullptr) {
@@ -130,6 +127,8 @@ std::vector<std::string> copied_ids(std::string_view text, const Effect& part) {
     }
     return ids;
 }
+
+namespace {
 
 // Adds an element under a new id, without links.
 void add_copy(Element element, const Effect& part, Effect& effect, NewIds& now) {
@@ -150,7 +149,7 @@ std::optional<Effect> with_pasted(const Effect& effect, std::string_view text,
                                   std::vector<std::string>& ids) {
     ids.clear();
     const auto part = parse_effect(text, "what was copied").effect;
-    const std::vector<std::string> copied = part ? copied_ids(text, *part) : ids;
+    const std::vector<std::string> copied = part ? copied_ids(*part) : ids;
     if (copied.empty() || effect.elements.size() + copied.size() > most_elements) {
         return std::nullopt;
     }

@@ -14,6 +14,9 @@ namespace ember {
 /// `element_ids`: at least one.
 std::string copied_text(const Effect& effect, const std::vector<std::string>& element_ids);
 
+/// Which elements of a copied text's effect were copied, and not only go with those.
+std::vector<std::string> copied_ids(const Effect& part);
+
 /// The effect with the copied elements added: linked and driven by what has the same ids here as they were
 /// there, and to one another; with their looks (shared if the same ones are here). `ids` receives the new
 /// elements' ids. Nothing if the text is no copied elements, or if there would be too many.

@@ -53,7 +53,7 @@ void Board::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     // Only what shows figures: dials are dear to draw.
     for (const Row& row : rows_) {
         const Element& each = element(row);
-        if (has_links(each) || costs.element_ms(each.id) > 0) {
+        if (has_links(each) || costs.of(each.id).step_ms > 0) {
             update(has_links(each) ? figuresRect(placed(row)) : placed(row));
         }
     }
@@ -222,7 +222,7 @@ QString Board::nameAndFact(const Element& each) const {
 
 QString Board::chipText(const Element& each) const {
     constexpr double least_ms = 0.005;
-    const double ms = costs_.element_ms(each.id);
+    const double ms = costs_.of(each.id).sum();
     const QString text = nameAndFact(each);
     return ms >= least_ms ? text + QStringLiteral(" \u00b7 %1 ms").arg(ms, 0, 'f', 2) : text;
 }
@@ -246,7 +246,11 @@ QString Board::elementTip(const Element& each) const {
     const ElementType& type = type_of(each.body);
     QString tip =
         QString::fromStdString(each.name) + " \u2014 " + qtext(type.label) + "\n" + qtext(type.help);
-    tip += tr("\nTakes %1 ms of the step now.").arg(costs_.element_ms(each.id), 0, 'f', 2);
+    const SmoothedCosts::Cost cost = costs_.of(each.id);
+    tip += cost.picture_ms > 0 ? tr("\nTakes %1 ms of the step and %2 ms of the picture now.")
+                                     .arg(cost.step_ms, 0, 'f', 2)
+                                     .arg(cost.picture_ms, 0, 'f', 2)
+                               : tr("\nTakes %1 ms of the step now.").arg(cost.step_ms, 0, 'f', 2);
     const ElementMeter* meter = readings_.find(each.id);
     if (meter != nullptr && std::holds_alternative<Breakable>(each.body)) {
         const DebrisMeter& now = meter->debris;

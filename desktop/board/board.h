@@ -193,6 +193,7 @@ class Board : public QWidget {
     void carryOut(const std::string& id);
 
     void paintHeadings(QPainter& painter) const;
+    QString sourceCost(const std::string& id) const;
     void paintSource(QPainter& painter, const Column& column) const;
     void paintSteps(QPainter& painter, const Column& column) const;
     void paintRow(QPainter& painter, const Row& row) const;

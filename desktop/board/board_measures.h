@@ -9,7 +9,7 @@ namespace ember {
 struct BoardMeasures {
     int left_margin = 14;
     int name_width = 176; // with the figures; then the dials begin
-    int count_width = 42, cost_width = 36;
+    int count_width = 42, cost_width = 50;
     int column_width = 26;
     int stair_line = 23; // of a source
     int header_height = 0;
@@ -37,6 +37,10 @@ struct BoardMeasures {
             measures.right_margin = 4;
             measures.count_width = measures.cost_width = 31;
             measures.stair_line = 16;
+        }
+        if (columns <= 5) {
+            const int dials = int(columns) * measures.column_width + measures.right_margin;
+            measures.name_width = std::clamp(seen - dials, measures.name_width, 212);
         }
         constexpr int least_column = 16;
         const int room = seen - measures.name_width - measures.right_margin;

@@ -15,16 +15,6 @@ namespace ember {
 
 namespace {
 
-// Struck out.
-void paint_mute(QPainter& painter, const QRectF& rect, bool on) {
-    painter.setPen(QPen(on ? theme::close : theme::text, on ? 2 : 1.2));
-    painter.setBrush(Qt::NoBrush);
-    const QRectF circle = rect.adjusted(3, 3, -3, -3);
-    painter.drawEllipse(circle);
-    painter.drawLine(QPointF(circle.left() + 1.5, circle.bottom() - 1.5),
-                     QPointF(circle.right() - 1.5, circle.top() + 1.5));
-}
-
 // One among others that are hardly there.
 void paint_solo(QPainter& painter, const QRectF& rect, bool on) {
     const QColor colour = on ? theme::ember : theme::text;
@@ -214,8 +204,15 @@ void Board::paintSource(QPainter& painter, const Column& column) const {
     painter.setFont(theme::figure_font(8));
     painter.setPen(active ? theme::cost : theme::quiet);
     painter.drawText(costRect(line), Qt::AlignVCenter | Qt::AlignRight,
-                     active ? QString::number(costs_.element_ms(source.id), 'f', 2)
-                            : QStringLiteral("\u2013"));
+                     active ? sourceCost(source.id) : QStringLiteral("\u2013"));
+}
+
+// Of the step and of the picture, or both in one where there is little room.
+QString Board::sourceCost(const std::string& id) const {
+    const SmoothedCosts::Cost cost = costs_.of(id);
+    return m_.is_narrow()
+               ? QString::number(cost.sum(), 'f', 1)
+               : QStringLiteral("%1+%2").arg(cost.step_ms, 0, 'f', 1).arg(cost.picture_ms, 0, 'f', 1);
 }
 
 void Board::paintRow(QPainter& painter, const Row& row) const {
@@ -244,7 +241,7 @@ void Board::paintName(QPainter& painter, const Row& row) const {
         paint_struck(painter, name.adjusted(0, 0, 0, -2), text);
     }
     // The bar's full length is the whole frame's limit.
-    const double ms = costs_.element_ms(each.id);
+    const double ms = costs_.of(each.id).step_ms;
     const double share = std::min(ms / effect_->budget.frame_ms, 1.0);
     if (ms > 0) {
         const double full = m_.name_width - m_.left_margin - 10;
@@ -346,7 +343,7 @@ void Board::paintSentence(QPainter& painter, const Row& row, const Trigger& trig
 void Board::paintSwitches(QPainter& painter, const Element& each) const {
     const bool is_hovered = each.id == hovered_;
     if (each.muted || is_hovered) {
-        paint_mute(painter, muteRect(each.id), each.muted);
+        theme::paint_mute(painter, muteRect(each.id), each.muted);
     }
     if (const QRect solo = soloRect(each.id); !solo.isEmpty() && (each.solo || is_hovered)) {
         paint_solo(painter, solo, each.solo);

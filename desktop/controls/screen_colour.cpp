@@ -14,6 +14,17 @@ QColor screen_colour(const Colour& colour) {
     return QColor::fromRgbF(encoded(colour.red), encoded(colour.green), encoded(colour.blue));
 }
 
+float strength_of(const Colour& colour) {
+    return std::max({colour.red, colour.green, colour.blue});
+}
+
+Colour tint_of(const Colour& colour) {
+    const float strength = strength_of(colour);
+    return strength <= 0
+               ? Colour{1, 1, 1, colour.alpha}
+               : Colour{colour.red / strength, colour.green / strength, colour.blue / strength, colour.alpha};
+}
+
 Colour linear_colour(const QColor& colour) {
     const auto linear = [](float c) {
         return c <= 0.04045f ? c / 12.92f : std::pow((c + 0.055f) / 1.055f, 2.4f);

@@ -14,6 +14,11 @@ QColor screen_colour(const Colour& colour);
 /// Opaque.
 Colour linear_colour(const QColor& colour);
 
+/// The brightest of red, green and blue; above 1 it glows.
+float strength_of(const Colour& colour);
+/// The colour with its brightest part at 1; black is white, so that a strength can lift it.
+Colour tint_of(const Colour& colour);
+
 /// Who wants a colour that is being picked.
 using TakeColour = std::function<void(const Colour&)>;
 

@@ -177,6 +177,11 @@ class Parser {
                 longest = unit.name;
             }
         }
+        // Frames a second for the time of one.
+        if (constexpr std::string_view fps = "fps"; unit_ == "ms" && rest_.starts_with(fps)) {
+            rest_.remove_prefix(fps.size());
+            return 1000 / value;
+        }
         // A thousand and a million of whatever it is.
         if (longest.empty() && !rest_.empty() && (rest_.front() == 'k' || rest_.front() == 'M')) {
             const double many = rest_.front() == 'k' ? 1e3 : 1e6;

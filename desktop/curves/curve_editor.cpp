@@ -42,7 +42,9 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
       value_(new NumberField(
           std::min(-1000.0, double(limits.low)), std::max(1000.0, double(limits.high)), 0.01, false,
           tr("A value from %1 to %2, or a factor.").arg(double(limits.low)).arg(double(limits.high)), this)),
-      bend_(new ChoiceBox(this)) {
+      bend_(new ChoiceBox(this)),
+      window_(
+          small_button(tr("Large"), tr("In a window of its own, as large as you like, and back."), this)) {
     for (NumberField* field : {time_, value_}) {
         field->setFixedSize(46, 22);
         connect(field, &NumberField::numberTyped, this, &CurveEditor::typed);
@@ -87,7 +89,8 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
     auto* tools = new QHBoxLayout;
     tools->setContentsMargins(0, 0, 0, 0);
     tools->setSpacing(4);
-    for (QToolButton* button : {shapes, snap, copy, paste}) {
+    connect(window_, &QToolButton::clicked, this, &CurveEditor::windowAsked);
+    for (QToolButton* button : {shapes, snap, copy, paste, window_}) {
         tools->addWidget(button);
     }
     tools->addStretch();

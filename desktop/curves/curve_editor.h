@@ -6,6 +6,7 @@
 
 class QComboBox;
 class QLabel;
+class QToolButton;
 
 namespace ember {
 
@@ -22,6 +23,11 @@ class CurveEditor : public QWidget {
     NumberField* timeField() const { return time_; }
     NumberField* valueField() const { return value_; }
     QComboBox* bendBox() const { return bend_; }
+    QToolButton* windowButton() const { return window_; }
+
+  signals:
+    /// Into a window of its own, or back.
+    void windowAsked();
 
   private:
     void showSelection();
@@ -35,6 +41,7 @@ class CurveEditor : public QWidget {
     NumberField* time_;
     NumberField* value_;
     QComboBox* bend_;
+    QToolButton* window_;
 };
 
 } // namespace ember

@@ -23,7 +23,7 @@ constexpr float time_step = 0.01f;
 CurvePlot::CurvePlot(const ValueLimits& limits, QWidget* parent) : QWidget(parent), limits_(limits) {
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
-    setMinimumHeight(150);
+    setMinimumHeight(300);
     setToolTip(tr("Press on the line for a new point; drag points and their handles. Drag beside the line to "
                   "select several.\n"
                   "Control snaps, Alt breaks a handle in two, Escape takes back, Delete removes.\n"

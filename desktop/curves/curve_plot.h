@@ -35,7 +35,7 @@ class CurvePlot : public QWidget {
     QPointF placeOf(float time, float value) const;
     /// Where the end of a handle of a point is.
     QPointF handlePlace(size_t point, bool outgoing) const;
-    QSize sizeHint() const override { return {260, 150}; }
+    QSize sizeHint() const override { return {260, 300}; }
 
   signals:
     void edited(const ember::Curve& curve, bool continues);

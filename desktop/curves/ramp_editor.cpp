@@ -1,17 +1,16 @@
 #include "desktop/curves/ramp_editor.h"
 
 #include "core/base/curve_edit.h"
+#include "desktop/controls/colour_editor.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/screen_colour.h"
 #include "desktop/theme.h"
 
-#include <QColorDialog>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QPushButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -22,18 +21,6 @@ namespace ember {
 namespace {
 
 constexpr double stop_width = 11;
-
-float strength_of(const Colour& colour) {
-    return std::max({colour.red, colour.green, colour.blue});
-}
-
-// The colour with its brightest part at 1; black stays white, so that a strength can lift it again.
-Colour tint_of(const Colour& colour) {
-    const float strength = strength_of(colour);
-    return strength <= 0
-               ? Colour{1, 1, 1, colour.alpha}
-               : Colour{colour.red / strength, colour.green / strength, colour.blue / strength, colour.alpha};
-}
 
 } // namespace
 
@@ -222,19 +209,12 @@ void RampBand::paintEvent(QPaintEvent*) {
 }
 
 RampEditor::RampEditor(QWidget* parent)
-    : QWidget(parent), band_(new RampBand(this)), tint_(new QPushButton(this)),
-      pick_(new QPushButton(tr("Pick"), this)),
+    : QWidget(parent), band_(new RampBand(this)), colour_(new ColourEditor(this)),
       time_(new NumberField(0, 1, 0.01, false, tr("A time from 0 (birth) to 1 (death)."), this)),
-      strength_(
-          new NumberField(0, 1000, 0.05, false, tr("A strength from 0 to 1000; above 1 it glows."), this)),
       opacity_(new NumberField(0, 1, 0.05, false, tr("An opacity from 0 to 1."), this)) {
-    tint_->setToolTip(tr("Chooses the tint of the selected stop."));
-    tint_->setAccessibleName(tr("Tint"));
-    tint_->setFixedHeight(22);
-    pick_->setToolTip(tr("Takes the tint from the picture: press here, then anywhere in the live view."));
-    pick_->setFixedHeight(22);
-    const auto labelled = [this](QHBoxLayout* line, const QString& text, NumberField* field,
-                                 const QString& tip) {
+    auto* line = new QHBoxLayout;
+    line->setSpacing(4);
+    const auto labelled = [this, line](const QString& text, NumberField* field, const QString& tip) {
         auto* label = new QLabel(text, this);
         label->setFont(theme::text_font(8.5));
         label->setProperty("ink", "quiet");
@@ -245,28 +225,24 @@ RampEditor::RampEditor(QWidget* parent)
         field->setAccessibleName(text);
         connect(field, &NumberField::numberTyped, this, &RampEditor::typed);
     };
-    auto* first = new QHBoxLayout;
-    first->setSpacing(4);
-    first->addWidget(tint_, 1);
-    first->addWidget(pick_);
-    labelled(first, tr("time"), time_, tr("When the stop comes: 0 is birth, 1 is death."));
-    auto* second = new QHBoxLayout;
-    second->setSpacing(4);
-    labelled(second, tr("strength"), strength_,
-             tr("Light of the brightest of red, green and blue; above 1 it glows."));
-    labelled(second, tr("opacity"), opacity_, tr("0 cannot be seen, 1 is full."));
-    second->addStretch();
+    labelled(tr("time"), time_, tr("When the stop comes: 0 is birth, 1 is death."));
+    labelled(tr("opacity"), opacity_, tr("0 cannot be seen, 1 is full."));
+    line->addStretch();
 
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 2, 0, 6);
     layout->setSpacing(4);
     layout->addWidget(band_);
-    layout->addLayout(first);
-    layout->addLayout(second);
+    layout->addLayout(line);
+    layout->addWidget(colour_);
 
     connect(band_, &RampBand::selectionChanged, this, &RampEditor::showStop);
-    connect(tint_, &QPushButton::clicked, this, &RampEditor::chooseTint);
-    connect(pick_, &QPushButton::clicked, this, &RampEditor::pickRequested);
+    connect(colour_, &ColourEditor::edited, this, [this](const Colour& colour, bool continues) {
+        Ramp::Stop stop = band_->ramp().stops[band_->selected()];
+        stop.colour = colour;
+        band_->setStop(stop, continues);
+    });
+    connect(colour_, &ColourEditor::gestureEnded, band_, &RampBand::gestureEnded);
     showStop();
 }
 
@@ -277,42 +253,17 @@ void RampEditor::setRamp(const Ramp& ramp) {
 
 void RampEditor::showStop() {
     const Ramp::Stop& stop = band_->ramp().stops[band_->selected()];
-    const QColor shown = screen_colour(tint_of(stop.colour));
-    tint_->setStyleSheet(QStringLiteral("background: %1; padding: 0px;").arg(shown.name()));
     time_->setNumber(double(stop.time));
-    strength_->setNumber(double(strength_of(stop.colour)));
     opacity_->setNumber(double(stop.colour.alpha));
+    colour_->setColour(stop.colour);
 }
 
 void RampEditor::typed() {
     Ramp::Stop stop = band_->ramp().stops[band_->selected()];
-    const auto strength = float(strength_->number());
-    const Colour tint = tint_of(stop.colour);
     stop.time = float(time_->number());
-    stop.colour = {tint.red * strength, tint.green * strength, tint.blue * strength,
-                   float(opacity_->number())};
+    stop.colour.alpha = float(opacity_->number());
     band_->setStop(stop, false);
     showStop();
-}
-
-void RampEditor::setTint(const Colour& tint, bool continues) {
-    Ramp::Stop stop = band_->ramp().stops[band_->selected()];
-    const float strength = std::max(strength_of(stop.colour), 1e-3f);
-    const Colour pure = tint_of(tint);
-    stop.colour = {pure.red * strength, pure.green * strength, pure.blue * strength, stop.colour.alpha};
-    band_->setStop(stop, continues);
-}
-
-void RampEditor::chooseTint() {
-    const Colour before = band_->ramp().stops[band_->selected()].colour;
-    QColorDialog dialog(screen_colour(tint_of(before)), this);
-    dialog.setOption(QColorDialog::DontUseNativeDialog);
-    connect(&dialog, &QColorDialog::currentColorChanged, this,
-            [this](const QColor& chosen) { setTint(linear_colour(chosen), true); });
-    if (dialog.exec() == QDialog::Rejected) {
-        setTint(before, true);
-    }
-    emit band_->gestureEnded();
 }
 
 } // namespace ember

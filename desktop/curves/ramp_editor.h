@@ -9,10 +9,9 @@
 
 #include <optional>
 
-class QPushButton;
-
 namespace ember {
 
+class ColourEditor;
 class NumberField;
 
 /// The band with its stops. Press on the band for a new stop, drag stops, Delete removes.
@@ -69,26 +68,17 @@ class RampEditor : public QWidget {
 
     RampBand* band() const { return band_; }
     void setRamp(const Ramp& ramp);
-    NumberField* strengthField() const { return strength_; }
     NumberField* opacityField() const { return opacity_; }
-    QPushButton* pickButton() const { return pick_; }
-    /// Gives the selected stop the tint of a colour; strength and opacity stay.
-    void setTint(const Colour& tint, bool continues);
-
-  signals:
-    /// The next press in the live view shall give its colour to setTint().
-    void pickRequested();
+    /// Of the selected stop.
+    ColourEditor* colour() const { return colour_; }
 
   private:
     void showStop();
     void typed();
-    void chooseTint();
 
     RampBand* band_;
-    QPushButton* tint_;
-    QPushButton* pick_;
+    ColourEditor* colour_;
     NumberField* time_;
-    NumberField* strength_;
     NumberField* opacity_;
 };
 

@@ -4,6 +4,7 @@
 #include "core/effect/effect_file.h"
 #include "core/effect/track.h"
 #include "desktop/controls/parameter_text.h"
+#include "desktop/detail/cost_ranking.h"
 #include "desktop/detail/detail_words.h"
 #include "desktop/detail/parameter_row.h"
 #include "desktop/theme.h"
@@ -206,6 +207,7 @@ void DetailPanel::rebuild() {
         built_for_ = signature();
         lines_.clear();
         look_note_ = nullptr;
+        ranking_ = nullptr;
         if (rows_ != nullptr) {
             rows_->deleteLater();
             scroll_layout_->removeWidget(rows_);
@@ -228,6 +230,15 @@ void DetailPanel::rebuild() {
             });
             layout->addWidget(own_look_);
             addSection(look, tr("Look: "));
+        }
+        if (selection_ == budget_id) {
+            ranking_ = new CostRanking(rows_);
+            connect(ranking_, &CostRanking::selected, this, &DetailPanel::selectRequested);
+            connect(ranking_, &CostRanking::switched, this, [this](const std::string& id) {
+                const bool muted = !find_element(*effect_, id)->muted;
+                emit edited(with_muted(*effect_, id, muted), muted ? tr("mute") : tr("unmute"), {});
+            });
+            layout->addWidget(ranking_);
         }
         layout->addStretch();
         scroll_layout_->addWidget(rows_);
@@ -255,6 +266,8 @@ void DetailPanel::makeRow(Line& line) {
     layout->insertWidget(place, row);
 
     const std::string holder_id = line.holder;
+    connect(row, &ParameterRow::tryAsked, this,
+            [this, row, holder_id] { emit tryAsked(holder_id, std::string(row->parameter().key)); });
     // What a row has been used for it may show otherwise than the effect has it: its value is shown anew.
     const auto forget_shown = [this, row] {
         for (Line& each : lines_) {
@@ -472,6 +485,9 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
             }
         }
         line.row->setModulators(readings.modulators);
+    }
+    if (ranking_ != nullptr) {
+        ranking_->setCosts(effect_, readings, costs);
     }
     if (effect_) {
         costs_->setText(cost_words(*effect_, selection_, readings, costs));

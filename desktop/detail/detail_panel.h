@@ -20,6 +20,7 @@ class QVBoxLayout;
 
 namespace ember {
 
+class CostRanking;
 class ParameterRow;
 
 class DetailPanel : public QWidget {
@@ -51,6 +52,8 @@ class DetailPanel : public QWidget {
     QLabel* heading(const QString& text) const;
     /// Opens the curve or ramp of a parameter for editing.
     void openEditor(const std::string& key);
+    /// With the budget; else nullptr.
+    CostRanking* ranking() const { return ranking_; }
     /// The row of a parameter of what is shown, or nullptr; for tests.
     ParameterRow* row(const std::string& holder_id, const std::string& key);
 
@@ -58,6 +61,8 @@ class DetailPanel : public QWidget {
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
     void gestureEnded();
     void selectRequested(const std::string& id);
+    /// See ParameterRow.
+    void tryAsked(const std::string& holder, const std::string& parameter);
     /// See ParameterRow.
     void textureRequested(const std::string& id);
     /// See ParameterRow.
@@ -120,6 +125,7 @@ class DetailPanel : public QWidget {
     QScrollArea* scroll_;
     QLabel* look_note_ = nullptr;
     QToolButton* own_look_ = nullptr;
+    CostRanking* ranking_ = nullptr; // of the budget
     QLabel* warning_;
     QString folder_;
     QString file_problem_;

@@ -70,23 +70,32 @@ QString expected_words(const Effect& effect, const Element& source) {
     return expected.is_about ? said("about %1").arg(most) : most;
 }
 
+QString taken_words(const SmoothedCosts::Cost& cost, const Budget& budget) {
+    const QString share = QString::number(100 * cost.sum() / double(budget.frame_ms), 'f', 1);
+    const QString step = QString::number(cost.step_ms, 'f', 2);
+    return cost.picture_ms > 0
+               ? said("Takes %1 ms of the step and %2 ms of the picture now, %3 % of the limit.")
+                     .arg(step)
+                     .arg(cost.picture_ms, 0, 'f', 2)
+                     .arg(share)
+               : said("Takes %1 ms of the step now, %2 % of the limit.").arg(step, share);
+}
+
 // What a breakable is cut into, what its pieces do, and how long they stay.
-QString breakable_words(const ElementMeter& meter, double ms, const Budget& budget) {
+QString breakable_words(const ElementMeter& meter, const SmoothedCosts::Cost& cost, const Budget& budget) {
     const DebrisMeter& now = meter.debris;
     if (now.cut.pieces == 0) {
         return said("Is being cut, or cannot be: see what is said above the picture.");
     }
     QString text = said("Cut: %1.\n%2 in the picture: %3 move, %4 rest, %5 are light, %6 are parked. "
-                        "Takes %7 ms of the step now, %8 % of the limit.\n%9")
+                        "%7\n%8")
                        .arg(cut_words(now.cut))
                        .arg(now.pieces)
                        .arg(now.awake)
                        .arg(now.resting)
                        .arg(now.light)
                        .arg(now.parked)
-                       .arg(ms, 0, 'f', 2)
-                       .arg(100 * ms / double(budget.frame_ms), 0, 'f', 1)
-                       .arg(savings_words(now));
+                       .arg(taken_words(cost, budget), savings_words(now));
     if (now.faces > 0) {
         text += said("\n%1 of %2 faces between pieces are broken.").arg(now.faces_broken).arg(now.faces);
     }
@@ -102,7 +111,8 @@ QString breakable_words(const ElementMeter& meter, double ms, const Budget& budg
 }
 
 // What a volume is made of, and where its time goes; before it plays, what it may take.
-QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, const Budget& budget) {
+QString smoke_words(const Smoke& smoke, const ElementMeter* meter, const SmoothedCosts::Cost& cost,
+                    const Budget& budget) {
     constexpr double ns_a_cell = 120; // measured on two cores (docs/performance.md), if no block is skipped
     const SmokeSize size = size_of(smoke);
     const auto cells = double(size.cells());
@@ -115,10 +125,9 @@ QString smoke_words(const Smoke& smoke, const ElementMeter* meter, double ms, co
                        .arg(cells * ns_a_cell / 1e6 / double(smoke.moves_every), 0, 'f', 0);
     if (meter != nullptr && meter->smoke.cells > 0) {
         const SmokeMeter& now = meter->smoke;
-        text += said("\nTakes %1 ms of the step now, %2 % of the limit; %3 % of its cells hold smoke."
-                     "\nEach move: carried %4 ms, pressure %5 ms, forces %6 ms, fed %7 ms, obstacles %8 ms.")
-                    .arg(ms, 0, 'f', 1)
-                    .arg(100 * ms / double(budget.frame_ms), 0, 'f', 0)
+        text += said("\n%1 %2 % of its cells hold smoke."
+                     "\nEach move: carried %3 ms, pressure %4 ms, forces %5 ms, fed %6 ms, obstacles %7 ms.")
+                    .arg(taken_words(cost, budget))
                     .arg(100.0 * double(now.active_cells) / double(now.cells), 0, 'f', 0)
                     .arg(now.carry_ms, 0, 'f', 1)
                     .arg(now.pressure_ms, 0, 'f', 1)
@@ -167,7 +176,7 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
         return stage_words(readings.draw);
     }
     if (const auto* smoke = std::get_if<Smoke>(&element->body)) {
-        return smoke_words(*smoke, readings.find(element->id), costs.element_ms(element->id), effect.budget);
+        return smoke_words(*smoke, readings.find(element->id), costs.of(element->id), effect.budget);
     }
     if (const auto* trigger = std::get_if<Trigger>(&element->body)) {
         return QString::fromStdString(sentence_of(effect, *trigger)) +
@@ -178,10 +187,11 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
                    ? said("A mover costs next to nothing; what rides on it costs as ever.")
                    : modulator_words(effect, selection, readings);
     }
-    const double ms = costs.element_ms(element->id);
+    const SmoothedCosts::Cost cost = costs.of(element->id);
+    const double ms = cost.step_ms;
     const ElementMeter* own = readings.find(element->id);
     if (std::holds_alternative<Breakable>(element->body)) {
-        return breakable_words(own != nullptr ? *own : ElementMeter(), ms, effect.budget);
+        return breakable_words(own != nullptr ? *own : ElementMeter(), cost, effect.budget);
     }
     if (std::holds_alternative<CleanupZone>(element->body)) {
         return said("Takes %1 ms of the step now. ").arg(ms, 0, 'f', 3) +
@@ -190,9 +200,7 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
     if (family_of(element->body) == Family::breaking) {
         return said("Costs next to nothing; the pieces that it acts on cost while they move.");
     }
-    QString text = said("Takes %1 ms of the step now, %2 % of the limit.")
-                       .arg(ms, 0, 'f', 2)
-                       .arg(100 * ms / effect.budget.frame_ms, 0, 'f', 1);
+    QString text = taken_words(cost, effect.budget);
     if (const ElementMeter* meter = readings.find(element->id);
         meter != nullptr && family_of(element->body) == Family::source) {
         text += said("\n%1 alive, %2 expected, %3 born, %4 could not be born.")

@@ -1,11 +1,15 @@
 #include "desktop/detail/life_row.h"
 
+#include "desktop/controls/colour_editor.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/curves/curve_editor.h"
 #include "desktop/curves/ramp_editor.h"
 #include "desktop/detail/life_preview.h"
 
+#include <QDialog>
 #include <QHBoxLayout>
+#include <QPointer>
+#include <QVBoxLayout>
 
 namespace ember {
 
@@ -70,6 +74,7 @@ class CurveRow : public LifeRow {
                 plot->setEnds(is_fade ? tr("surface") : tr("start"),
                               is_fade ? tr("end of the fade") : tr("end"));
             }
+            connect(editor_, &CurveEditor::windowAsked, this, &CurveRow::pullOut);
             connect(plot, &CurvePlot::edited, this,
                     [this](const Curve& curve, bool continues) { emit edited(curve, continues); });
             connect(plot, &CurvePlot::gestureEnded, this, &ParameterRow::gestureEnded);
@@ -80,9 +85,29 @@ class CurveRow : public LifeRow {
     }
 
   private:
+    // Into a window of its own, until that is closed.
+    void pullOut() {
+        if (window_) {
+            window_->close();
+            return;
+        }
+        window_ = new QDialog(this);
+        window_->setAttribute(Qt::WA_DeleteOnClose);
+        window_->setWindowTitle(qtext(parameter().label));
+        auto* layout = new QVBoxLayout(window_);
+        layout->addWidget(editor_);
+        window_->resize(720, 560);
+        connect(window_, &QDialog::finished, this, [this] {
+            addBelow(editor_);
+            editor_->show();
+        });
+        window_->show();
+    }
+
     bool runs_over_life() const { return parameter().key.ends_with("_over_life"); }
 
     CurveEditor* editor_ = nullptr;
+    QPointer<QDialog> window_;
     Curve curve_;
 };
 
@@ -112,8 +137,8 @@ class RampRow : public LifeRow {
             connect(band, &RampBand::gestureEnded, this, &ParameterRow::gestureEnded);
             connect(band, &RampBand::copyRequested, this, &ParameterRow::copyRequested);
             connect(band, &RampBand::pasteRequested, this, [this] { paste(); });
-            connect(editor_, &RampEditor::pickRequested, this, [this] {
-                emit pickRequested([this](const Colour& colour) { editor_->setTint(colour, false); });
+            connect(editor_->colour(), &ColourEditor::pickRequested, this, [this] {
+                emit pickRequested([this](const Colour& colour) { editor_->colour()->takeTint(colour); });
             });
         }
         return editor_;

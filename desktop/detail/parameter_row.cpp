@@ -194,6 +194,9 @@ void ParameterRow::offerValues(const QPoint& place) {
     if (isKeyed()) {
         menu.addAction(tr("Take the track away"), this, &ParameterRow::trackRemoved);
     }
+    if (canBeDriven()) {
+        menu.addAction(tr("Try it over a range..."), this, &ParameterRow::tryAsked);
+    }
     menu.addAction(note_.isEmpty() ? tr("Note...") : tr("Change the note..."), this,
                    &ParameterRow::askForNote);
     if (!note_.isEmpty()) {

@@ -66,6 +66,8 @@ class ParameterRow : public QWidget {
     void setFolder(const QString& folder) { folder_ = folder; }
 
   signals:
+    /// The number shall be tried over a range, side by side.
+    void tryAsked();
     /// `continues`: more of the same gesture will follow, until gestureEnded().
     void edited(const ember::Value& value, bool continues);
     void gestureEnded();

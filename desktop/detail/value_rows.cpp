@@ -1,6 +1,8 @@
 #include "desktop/detail/value_rows.h"
 
 #include "desktop/controls/choice_box.h"
+#include "desktop/controls/choice_pictures.h"
+#include "desktop/controls/colour_editor.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
@@ -8,7 +10,6 @@
 #include "desktop/theme.h"
 
 #include <QCheckBox>
-#include <QColorDialog>
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -234,7 +235,23 @@ class ChoiceRow : public ParameterRow {
     QComboBox* box_;
 };
 
-// Linear light, of which the part above 1 is kept as a strength while the dialog chooses the tint.
+// One of a few, as small pictures.
+class PictureRow : public ParameterRow {
+  public:
+    PictureRow(const Parameter& parameter, QWidget* parent)
+        : ParameterRow(parameter, parent), pictures_(new PictureChoice(parameter.choices, this)) {
+        pictures_->setAccessibleName(qtext(parameter.label));
+        line()->addWidget(pictures_, 1);
+        connect(pictures_, &PictureChoice::chosen, this, [this](int choice) { emit edited(choice, false); });
+    }
+
+    void setValue(const Value& value) override { pictures_->setCurrent(std::get<int>(value)); }
+
+  private:
+    PictureChoice* pictures_;
+};
+
+// A swatch that opens and closes an editor below it.
 class ColourRow : public ParameterRow {
   public:
     ColourRow(const Parameter& parameter, QWidget* parent)
@@ -242,12 +259,15 @@ class ColourRow : public ParameterRow {
         button_->setFixedHeight(22);
         button_->setAccessibleName(qtext(parameter.label));
         line()->addWidget(button_, 1);
-        connect(button_, &QPushButton::clicked, this, &ColourRow::choose);
+        connect(button_, &QPushButton::clicked, this, [this] {
+            ColourEditor* body = editor();
+            body->setVisible(body->isHidden());
+        });
     }
 
     void setValue(const Value& value) override {
         colour_ = std::get<Colour>(value);
-        const QColor shown = shown_colour();
+        const QColor shown = screen_colour(colour_);
         const QString ink = theme::ink_on(shown).name();
         button_->setStyleSheet(
             QStringLiteral("background: %1; color: %2; padding: 0px;").arg(shown.name(), ink));
@@ -256,28 +276,33 @@ class ColourRow : public ParameterRow {
                              .arg(colour_.red, 0, 'g', 3)
                              .arg(colour_.green, 0, 'g', 3)
                              .arg(colour_.blue, 0, 'g', 3));
+        if (editor_ != nullptr) {
+            editor_->setColour(colour_);
+        }
     }
 
-  private:
-    float strength() const { return std::max({colour_.red, colour_.green, colour_.blue, 1.0f}); }
-    QColor shown_colour() const { return screen_colour(colour_); }
+    void openEditor() override { editor()->show(); }
 
-    void choose() {
-        const Colour before = colour_;
-        const float factor = strength();
-        QColorDialog dialog(shown_colour(), this);
-        dialog.setOption(QColorDialog::DontUseNativeDialog);
-        connect(&dialog, &QColorDialog::currentColorChanged, this, [this, factor](const QColor& chosen) {
-            const Colour tint = linear_colour(chosen);
-            emit edited(Colour{factor * tint.red, factor * tint.green, factor * tint.blue, 1}, true);
-        });
-        if (dialog.exec() == QDialog::Rejected) {
-            emit edited(before, true);
+  private:
+    // Made when it is first opened.
+    ColourEditor* editor() {
+        if (editor_ == nullptr) {
+            editor_ = new ColourEditor(this);
+            editor_->setColour(colour_);
+            editor_->hide();
+            addBelow(editor_);
+            connect(editor_, &ColourEditor::edited, this,
+                    [this](const Colour& colour, bool continues) { emit edited(colour, continues); });
+            connect(editor_, &ColourEditor::gestureEnded, this, &ParameterRow::gestureEnded);
+            connect(editor_, &ColourEditor::pickRequested, this, [this] {
+                emit pickRequested([this](const Colour& colour) { editor_->takeTint(colour); });
+            });
         }
-        emit gestureEnded();
+        return editor_;
     }
 
     QPushButton* button_;
+    ColourEditor* editor_ = nullptr;
     Colour colour_;
 };
 
@@ -296,6 +321,9 @@ ParameterRow* make_toggle_row(const Parameter& parameter, QWidget* parent) {
 }
 
 ParameterRow* make_choice_row(const Parameter& parameter, QWidget* parent) {
+    if (!parameter.choices.empty() && have_pictures(parameter.choices)) {
+        return new PictureRow(parameter, parent);
+    }
     return new ChoiceRow(parameter, parent);
 }
 

@@ -1,5 +1,6 @@
 #include "desktop/detail/word_editor.h"
 
+#include "desktop/controls/choice_pictures.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/parameter_row.h"
 #include "desktop/theme.h"
@@ -35,7 +36,9 @@ WordEditor::WordEditor(const EffectPtr& effect, const std::string& id, const Par
         emit edited(with_value(*effect_, id_, row_->parameter(), value),
                     tr("change %1").arg(qtext(row_->parameter().label).toLower()), gesture);
         // A choice is all there is to do.
-        if (!continues && row_->findChild<QComboBox*>() != nullptr) {
+        const bool is_choice =
+            row_->findChild<QComboBox*>() != nullptr || row_->findChild<PictureChoice*>() != nullptr;
+        if (!continues && is_choice) {
             close();
         }
     });

@@ -5,6 +5,7 @@
 
 #include <QKeyEvent>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QPainter>
 #include <QScrollArea>
 #include <QScrollBar>
@@ -50,7 +51,7 @@ void OfferGrid::layOut() {
         const bool fits = std::all_of(words.begin(), words.end(), [&](const QString& word) {
             return text.contains(word, Qt::CaseInsensitive);
         });
-        if (!fits) {
+        if (!fits || hidden_.contains(offers_[i].key)) {
             continue;
         }
         if (headings_.empty() || headings_.back().text != offers_[i].section) {
@@ -68,6 +69,11 @@ void OfferGrid::layOut() {
     updateGeometry();
     setSeen(seen_);
     update();
+}
+
+void OfferGrid::hideCurrent() {
+    hidden_ << current()->key;
+    layOut();
 }
 
 void OfferGrid::setFilter(const QString& words) {
@@ -208,6 +214,20 @@ Gallery::Gallery(const QString& title, std::vector<Offer> offers, QWidget* paren
     scroll_->viewport()->installEventFilter(this);
 }
 
+void Gallery::removeCurrent() {
+    const Offer* offer = grid_->current();
+    if (offer == nullptr || !offer->is_own) {
+        return;
+    }
+    const QString key = offer->key;
+    const auto answer = QMessageBox::question(this, tr("Throw it away"),
+                                              tr("Throw away what was kept as \"%1\"?").arg(offer->title));
+    if (answer == QMessageBox::Yes) {
+        grid_->hideCurrent();
+        emit removed(key);
+    }
+}
+
 void Gallery::showSeen() {
     const int top = scroll_->verticalScrollBar()->value();
     grid_->setSeen(QRect(QPoint(0, top), scroll_->viewport()->size()));
@@ -227,6 +247,12 @@ bool Gallery::eventFilter(QObject* watched, QEvent* event) {
         case Qt::Key_Down:
             if (!in_text) {
                 grid_->move(key);
+                return true;
+            }
+            break;
+        case Qt::Key_Delete:
+            if (filter_->text().isEmpty()) {
+                removeCurrent();
                 return true;
             }
             break;

@@ -18,8 +18,9 @@ struct Offer {
     QString key;
     QString title;
     QString help;
-    QString section; // those of one section follow one another
-    QString sample;  // effect file that shows it; empty: the effect that "new" gives
+    QString section;     // those of one section follow one another
+    QString sample;      // effect file that shows it; empty: the effect that "new" gives
+    bool is_own = false; // was kept by the artist, who may throw it away
 };
 
 /// The offers as cells in columns. Arrows move, Enter chooses.
@@ -29,6 +30,8 @@ class OfferGrid : public QWidget {
   public:
     explicit OfferGrid(const std::vector<Offer>& offers, QWidget* parent = nullptr);
 
+    /// Leaves out the current one from now on.
+    void hideCurrent();
     /// Only offers with all these words in title or help.
     void setFilter(const QString& words);
     /// The part of the grid that is in sight.
@@ -66,6 +69,7 @@ class OfferGrid : public QWidget {
     const std::vector<Offer>& offers_;
     Thumbnails* thumbnails_;
     QString filter_;
+    QStringList hidden_; // keys
     QRect seen_;
     std::vector<Cell> cells_;
     std::vector<Heading> headings_;
@@ -84,11 +88,16 @@ class Gallery : public QDialog {
     OfferGrid* grid() const { return grid_; }
     QLineEdit* filterField() const { return filter_; }
 
+  signals:
+    /// The artist throws away what was kept.
+    void removed(const QString& key);
+
   protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
     void showSeen();
+    void removeCurrent();
 
     std::vector<Offer> offers_;
     QLineEdit* filter_;

@@ -1,10 +1,14 @@
 #include "desktop/gallery/offers.h"
 
+#include "core/effect/effect_file.h"
 #include "core/effect/parameter.h"
+#include "core/effect/paste.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/files.h"
 
 #include <QCoreApplication>
+#include <QDir>
+#include <QFileInfo>
 
 namespace ember {
 
@@ -33,6 +37,20 @@ constexpr SourceSample source_samples[] = {
     {"source-sparks-of-sparks", "Sparks of sparks", "Two sources: each spark gives birth where it dies."},
     {"source-wall", "Wall", "A breakable: courses of blocks that a swinging weight strikes."},
     {"source-boulder", "Boulders", "A breakable that is dropped, again and again, and cleaned up."},
+};
+
+struct StartWords {
+    const char* name;
+    const char* title;
+    const char* help;
+};
+
+constexpr StartWords starts[] = {
+    {"night", "Small, by night", "The same under stars, with a glow on wet ground."},
+    {"studio", "Small, in a studio", "The same before soft grey, for looks and meshes."},
+    {"day", "Small, by day", "The same in sun, for dust, water and smoke."},
+    {"smoke-under-your-hand", "Smoke under your hand", "Steam and a lamp that follow the pointer."},
+    {"wall-to-break", "A wall to break", "Click: a blow where the pointer is. It stands up again."},
 };
 
 struct DemoWords {
@@ -106,9 +124,18 @@ void add_source_samples(const QString& section, std::vector<Offer>& offers) {
     }
 }
 
+std::vector<Offer> own_offers(const Presets& presets, Presets::Kind kind) {
+    std::vector<Offer> offers;
+    for (const Presets::Preset& each : presets.list(kind)) {
+        offers.push_back({each.path, each.name, said("Kept by you; Delete throws it away."), said("Your own"),
+                          each.path, true});
+    }
+    return offers;
+}
+
 } // namespace
 
-std::vector<Offer> offers_to_add(Family first, Family last) {
+std::vector<Offer> offers_to_add(Family first, Family last, const Presets& presets) {
     std::vector<Offer> offers;
     if (first == Family::source) {
         add_source_samples(said(words_of(Family::source).section), offers);
@@ -126,13 +153,42 @@ std::vector<Offer> offers_to_add(Family first, Family last) {
             offers.push_back({key, qtext(type.label), qtext(type.help), said(words.section), picture});
         }
     }
+    for (Offer& own : own_offers(presets, Presets::Kind::elements)) {
+        // Where the first that was kept belongs.
+        const ReadResult read = read_effect(own.key.toStdString());
+        const std::vector<std::string> ids =
+            read.effect ? copied_ids(*read.effect) : std::vector<std::string>();
+        if (ids.empty()) {
+            continue;
+        }
+        const Family family = family_of(find_element(*read.effect, ids.front())->body);
+        if (family >= first && family <= last) {
+            offers.push_back(std::move(own));
+        }
+    }
     return offers;
 }
 
-std::vector<Offer> offers_to_start() {
+std::vector<Offer> offers_of_looks(const Presets& presets) {
+    return own_offers(presets, Presets::Kind::look);
+}
+
+std::vector<Offer> offers_to_start(const Presets& presets) {
     std::vector<Offer> offers = {
         {{}, said("Small and empty"), said("Ground, gravity and one emitter."), said("Start small"), {}}};
-    add_source_samples(said("Start small"), offers);
+    for (const StartWords& each : starts) {
+        const QString path =
+            QStringLiteral(EMBER_START_FOLDER) + "/" + QLatin1String(each.name) + ".ember.json";
+        offers.push_back({path, said(each.title), said(each.help), said("Start small"), path});
+    }
+    for (Offer& own : own_offers(presets, Presets::Kind::start)) {
+        offers.push_back(std::move(own));
+    }
+    for (const QString& path : Files::recent()) {
+        offers.push_back({path, QFileInfo(path).fileName().section('.', 0, 0),
+                          QDir::toNativeSeparators(QFileInfo(path).path()), said("Opened lately"), path});
+    }
+    add_source_samples(said("Start with a source"), offers);
     for (const QString& name : Files::demoNames()) {
         offers.push_back({Files::demoPath(name), titled(name), demo_help(name), said("The Saltworks"),
                           Files::demoPath(name)});

@@ -3,6 +3,7 @@
 #include <QCoreApplication>
 
 #include <algorithm>
+#include <functional>
 
 namespace ember {
 
@@ -28,17 +29,16 @@ CostSample sample_of(const Readings& readings) {
     sample.memory_mb = double(readings.bytes) / 1e6;
     const size_t count =
         readings.effect ? std::min(meters.elements.size(), readings.effect->elements.size()) : 0;
-    std::vector<size_t> order;
+    std::vector<std::pair<double, size_t>> order;
     for (size_t i = 0; i < count; ++i) {
-        if (meters.elements[i].ms > 0) {
-            order.push_back(i);
+        if (const double ms = meters.elements[i].ms + readings.picture_ms(i); ms > 0) {
+            order.emplace_back(ms, i);
         }
     }
     const auto last = order.begin() + std::ptrdiff_t(std::min(order.size(), most_named));
-    std::partial_sort(order.begin(), last, order.end(),
-                      [&](size_t a, size_t b) { return meters.elements[a].ms > meters.elements[b].ms; });
-    for (auto i = order.begin(); i != last; ++i) {
-        sample.dearest.emplace_back(readings.effect->elements[*i].name, float(meters.elements[*i].ms));
+    std::partial_sort(order.begin(), last, order.end(), std::greater());
+    for (auto each = order.begin(); each != last; ++each) {
+        sample.dearest.emplace_back(readings.effect->elements[each->second].name, float(each->first));
     }
     return sample;
 }

@@ -15,7 +15,7 @@ struct CostSample {
     double time_s = 0;
     double births_ms = 0, forces_ms = 0, collision_ms = 0, smoke_ms = 0, debris_ms = 0, draw_ms = 0;
     double particles = 0, pieces = 0, awake = 0, linger_s = 0, memory_mb = 0;
-    /// The elements whose step cost the most, by name, and their milliseconds.
+    /// The elements that cost the most in step and picture, by name, and their milliseconds.
     std::vector<std::pair<std::string, float>> dearest;
 
     double frame_ms() const { return births_ms + forces_ms + collision_ms + smoke_ms + debris_ms + draw_ms; }

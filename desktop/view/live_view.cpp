@@ -319,6 +319,11 @@ void LiveView::resizeEvent(QResizeEvent*) {
     emit pictureSizeChanged(pictureSize());
 }
 
+// As many pixels as before need not be as many now.
+void LiveView::showEvent(QShowEvent*) {
+    emit pictureSizeChanged(pictureSize());
+}
+
 void LiveView::pickColour(const std::function<void(const Colour&)>& take) {
     take_colour_ = take;
     setCursor(Qt::CrossCursor);

@@ -60,6 +60,13 @@ void Document::redo() {
     changed();
 }
 
+void Document::goTo(size_t step) {
+    if (step < history_.size() && step != history_.now()) {
+        history_.go_to(step);
+        changed();
+    }
+}
+
 void Document::reset(Effect effect, const QString& path, const QString& folder) {
     history_.reset(std::make_shared<const Effect>(std::move(effect)));
     path_ = path;

@@ -45,6 +45,8 @@ class Document : public QObject {
     void endGesture() { history_.end_gesture(); }
     void undo();
     void redo();
+    /// To a step of the history; nothing happens if there is none such.
+    void goTo(size_t step);
 
     /// `folder`: where its files lie, if it has no path of its own.
     void reset(Effect effect, const QString& path, const QString& folder = {});

@@ -16,21 +16,24 @@ const ElementMeter* Readings::find(const std::string& id) const {
 void SmoothedCosts::add(const Readings& readings) {
     constexpr double share = 0.06; // of a new picture in the mean
     const auto mix = [](double mean, double value) { return mean + (value - mean) * share; };
-    std::map<std::string, double> newest;
+    // What costs nothing at all (muted, unlinked) says so at once.
+    const auto mix_known = [&](double mean, double value) { return value == 0 ? 0 : mix(mean, value); };
+    std::map<std::string, Cost> newest;
     for (size_t i = 0; i < readings.meters.elements.size(); ++i) {
         const std::string& id = readings.effect->elements[i].id;
-        const double ms = readings.meters.elements[i].ms;
-        const auto before = element_ms_.find(id);
-        // What costs nothing at all (muted, unlinked) says so at once.
-        newest[id] = before == element_ms_.end() || ms == 0 ? ms : mix(before->second, ms);
+        const Cost now = {readings.meters.elements[i].ms, readings.picture_ms(i)};
+        const auto before = costs_.find(id);
+        newest[id] = before == costs_.end() ? now
+                                            : Cost{mix_known(before->second.step_ms, now.step_ms),
+                                                   mix_known(before->second.picture_ms, now.picture_ms)};
     }
-    element_ms_ = std::move(newest);
+    costs_ = std::move(newest);
     frame_ms_ = frame_ms_ == 0 ? readings.frame_ms() : mix(frame_ms_, readings.frame_ms());
 }
 
-double SmoothedCosts::element_ms(const std::string& id) const {
-    const auto found = element_ms_.find(id);
-    return found == element_ms_.end() ? 0 : found->second;
+SmoothedCosts::Cost SmoothedCosts::of(const std::string& id) const {
+    const auto found = costs_.find(id);
+    return found == costs_.end() ? Cost() : found->second;
 }
 
 QString savings_words(const DebrisMeter& meter) {

@@ -32,6 +32,10 @@ struct Readings {
     AgeSpread spread{};                        // of the source that is watched (PictureMaker::watch())
 
     double frame_ms() const { return meters.step_ms + draw.total_ms; }
+    /// What an element of the effect cost in the picture (ms), by its place.
+    double picture_ms(size_t element) const {
+        return element < draw.element_ms.size() ? draw.element_ms[element] : 0;
+    }
     /// The meter of an element, or nullptr if it was not in that step.
     const ElementMeter* find(const std::string& id) const;
 };
@@ -40,12 +44,16 @@ struct Readings {
 class SmoothedCosts {
   public:
     void add(const Readings& readings);
-    /// Milliseconds per frame of an element; 0 if it does not run.
-    double element_ms(const std::string& id) const;
+    /// What an element costs a frame (ms): in the step, and in the picture. 0 if it does not run.
+    struct Cost {
+        double step_ms = 0, picture_ms = 0;
+        double sum() const { return step_ms + picture_ms; }
+    };
+    Cost of(const std::string& id) const;
     double frame_ms() const { return frame_ms_; }
 
   private:
-    std::map<std::string, double> element_ms_;
+    std::map<std::string, Cost> costs_;
     double frame_ms_ = 0;
 };
 

@@ -8,7 +8,8 @@
 namespace ember {
 
 Workbench::Workbench(const QString& state_folder, int autosave_ms)
-    : document_(state_folder, autosave_ms), player_([this] { maker_.wake(); }), maker_(player_) {
+    : document_(state_folder, autosave_ms), presets_(state_folder + "/presets"),
+      player_([this] { maker_.wake(); }), maker_(player_) {
     connect(&document_, &Document::replaced, this, &Workbench::onReplaced);
     connect(&document_, &Document::effectChanged, this, &Workbench::onEffectChanged);
     connect(&document_, &Document::keepingFailed, this, [this](const QString& why) {

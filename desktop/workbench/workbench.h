@@ -12,6 +12,7 @@
 #include "desktop/workbench/asset_loader.h"
 #include "desktop/workbench/document.h"
 #include "desktop/workbench/picture_maker.h"
+#include "desktop/workbench/presets.h"
 #include "desktop/workbench/readings.h"
 
 #include <functional>
@@ -24,7 +25,7 @@ class Workbench : public QObject {
     Q_OBJECT
 
   public:
-    /// See Document.
+    /// See Document; presets are kept in the same folder.
     explicit Workbench(const QString& state_folder, int autosave_ms = 15000);
     ~Workbench() override;
 
@@ -61,6 +62,13 @@ class Workbench : public QObject {
     /// What another effect has of sources, with what belongs to them.
     void addSourcesOf(const QString& path);
     void addCopied(const QString& text);
+    /// What was kept as a preset of elements; its files come along.
+    void addPreset(const QString& path);
+    /// The look of what was kept as a preset, for these sources.
+    void wearLook(const QString& path, const std::vector<std::string>& sources);
+    const Presets& presets() const { return presets_; }
+    /// Of what is chosen, of a source's look, or of the whole effect; said().
+    void keepPreset(Presets::Kind kind, const std::vector<std::string>& ids, const QString& name);
     QString copied(const std::vector<std::string>& ids) const;
     void duplicate(const std::vector<std::string>& ids);
     void remove(const std::vector<std::string>& ids);
@@ -128,8 +136,11 @@ class Workbench : public QObject {
     void giveLoop();
     void addTake(std::optional<Take> take, const QByteArray& picture);
     void chooseNew(const std::vector<std::string>& ids);
+    /// False, and said(), if they cannot be brought.
+    bool bringFilesOf(const Effect& part, const QString& path);
 
     Document document_;
+    Presets presets_;
     Player player_; // calls the maker, which reads the player's frames
     PictureMaker maker_;
     AssetLoader loader_;

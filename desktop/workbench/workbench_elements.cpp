@@ -1,9 +1,12 @@
 // What the artist does with elements.
 #include "desktop/workbench/workbench.h"
 
+#include "core/assets/assets.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/effect/paste.h"
+
+#include <QFileInfo>
 
 #include <algorithm>
 
@@ -69,6 +72,67 @@ void Workbench::addCopied(const QString& text) {
     }
     edit(*next, tr("paste %1").arg(name_of(*next, ids[0])));
     chooseNew(ids);
+}
+
+bool Workbench::bringFilesOf(const Effect& part, const QString& path) {
+    if (needs_of(part).empty()) {
+        return true;
+    }
+    if (document_.folder().isEmpty()) {
+        emit said(tr("It comes with files, which lie beside the effect: save the effect first (Ctrl+S)"),
+                  8000);
+        return false;
+    }
+    if (const auto refused = bring_files(part, QFileInfo(path).path(), document_.folder())) {
+        emit said(tr("Not added: %1 cannot be written").arg(*refused), 8000);
+        return false;
+    }
+    return true;
+}
+
+void Workbench::addPreset(const QString& path) {
+    const ReadResult preset = read_effect(path.toStdString());
+    if (!preset.effect) {
+        emit said(tr("Not added: %1").arg(QString::fromStdString(preset.problems.front().text())), 6000);
+    } else if (bringFilesOf(*preset.effect, path)) {
+        addCopied(QString::fromStdString(effect_text(*preset.effect)));
+    }
+}
+
+void Workbench::wearLook(const QString& path, const std::vector<std::string>& sources) {
+    const ReadResult preset = read_effect(path.toStdString());
+    if (!preset.effect || !bringFilesOf(*preset.effect, path)) {
+        return;
+    }
+    // The look comes with a source that wears it, which goes again.
+    std::vector<std::string> ids;
+    auto next = with_pasted(*effect(), effect_text(*preset.effect), ids);
+    const auto* worn = next ? std::get_if<Emitter>(&find_element(*next, ids.front())->body) : nullptr;
+    if (worn == nullptr) {
+        emit said(tr("Not worn: the effect has as many elements as it may have"), 6000);
+        return;
+    }
+    const std::string look = worn->look;
+    for (const std::string& id : sources) {
+        const Holder holder = *find_holder(*next, id);
+        if (const Parameter* parameter = holder.find("look")) {
+            *next = with_value(*next, id, *parameter, look);
+        }
+    }
+    for (const std::string& id : ids) {
+        *next = without_element(*next, id);
+    }
+    edit(*next, tr("wear %1").arg(QString::fromStdString(preset.effect->name)));
+}
+
+void Workbench::keepPreset(Presets::Kind kind, const std::vector<std::string>& ids, const QString& name) {
+    const auto problem =
+        kind == Presets::Kind::elements ? presets_.keepElements(*effect(), ids, name, document_.folder())
+        : kind == Presets::Kind::look   ? presets_.keepLook(*effect(), ids.front(), name, document_.folder())
+                                        : presets_.keepStart(*effect(), name, document_.folder());
+    emit said(problem ? tr("Not kept: %1").arg(QString::fromStdString(problem->text()))
+                      : tr("Kept: %1").arg(name.trimmed()),
+              problem ? 8000 : 4000);
 }
 
 QString Workbench::copied(const std::vector<std::string>& ids) const {

@@ -328,7 +328,8 @@ class TestBoard : public QObject {
     }
 
     void gallery_shows_moving_pictures_of_what_can_be_added() {
-        Gallery gallery("Add", offers_to_add(Family::force, Family::collider), window_.get());
+        Gallery gallery("Add", offers_to_add(Family::force, Family::collider, window_->workbench().presets()),
+                        window_.get());
         gallery.show();
         QVERIFY(QTest::qWaitForWindowExposed(&gallery));
         const QRect cell = gallery.grid()->rectOf("vortex");
@@ -348,8 +349,9 @@ class TestBoard : public QObject {
     }
 
     void every_offer_has_a_sample_that_is_sound() {
-        std::vector<Offer> offers = offers_to_add(Family::source, Family::modulator);
-        for (const Offer& start : offers_to_start()) {
+        std::vector<Offer> offers =
+            offers_to_add(Family::source, Family::modulator, window_->workbench().presets());
+        for (const Offer& start : offers_to_start(window_->workbench().presets())) {
             offers.push_back(start);
         }
         QVERIFY(offers.size() > 40);
@@ -364,7 +366,8 @@ class TestBoard : public QObject {
     }
 
     void the_offer_of_a_breakable_shows_a_wall_that_is_struck_down() {
-        const std::vector<Offer> offers = offers_to_add(Family::source, Family::source);
+        const std::vector<Offer> offers =
+            offers_to_add(Family::source, Family::source, window_->workbench().presets());
         const auto offer = std::find_if(offers.begin(), offers.end(),
                                         [](const Offer& each) { return each.key == "breakable"; });
         QVERIFY(offer != offers.end() && !offer->sample.isEmpty());

@@ -2,6 +2,7 @@
 #include "window_driver.h"
 
 #include "core/effect/edit.h"
+#include "desktop/controls/colour_editor.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/curves/curve_editor.h"
 #include "desktop/curves/ramp_editor.h"
@@ -263,7 +264,7 @@ class TestCurveEditor : public QObject {
             QTest::keyClicks(field, text);
             QTest::keyClick(field, Qt::Key_Return);
         };
-        type(editor->strengthField(), "5");
+        type(editor->colour()->strengthField(), "5");
         type(editor->opacityField(), "0.25");
         const Colour lit = look().colour_over_life.stops[stop].colour;
         QVERIFY(std::abs(std::max({lit.red, lit.green, lit.blue}) - 5) < 1e-4f);
@@ -280,7 +281,7 @@ class TestCurveEditor : public QObject {
 
     void tint_is_picked_from_the_picture() {
         auto* editor = open<RampEditor>("soft-dots", "colour_over_life");
-        QTest::mouseClick(editor->pickButton(), Qt::LeftButton);
+        QTest::mouseClick(editor->colour()->pickButton(), Qt::LeftButton);
         const Camera before = window_->view()->camera();
         const QPoint place(30, 30);
         const Picture& picture = window_->workbench().pictureMaker().shot().picture;

@@ -5,6 +5,7 @@
 #include "core/budget/expected.h"
 #include "core/effect/effect_file.h"
 #include "desktop/board/board_panel.h"
+#include "desktop/controls/choice_pictures.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/curves/curve_editor.h"
 #include "desktop/curves/curve_plot.h"
@@ -67,6 +68,12 @@ class TestGuide : public QObject {
         QCoreApplication::processEvents();
         ParameterRow* row = window_->detail()->row(holder, parameter);
         QVERIFY2(row != nullptr && row->isVisible(), parameter);
+        if (auto* pictures = row->findChild<PictureChoice*>()) {
+            pictures->setFocus();
+            QTest::keyClicks(pictures, word);
+            QCOMPARE(row->parameter().choices[size_t(pictures->current())], std::string_view(word));
+            return;
+        }
         auto* box = row->findChild<QComboBox*>();
         box->setFocus();
         QTest::keyClicks(box, word);

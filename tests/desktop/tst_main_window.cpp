@@ -4,11 +4,14 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "desktop/board/board_panel.h"
+#include "desktop/controls/choice_pictures.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/typed_number.h"
 #include "desktop/controls/value_slider.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/detail/parameter_row.h"
+#include "desktop/dialogs/history_list.h"
+#include "desktop/dialogs/picture_sheet.h"
 #include "desktop/files.h"
 #include "desktop/finder.h"
 #include "desktop/gallery/gallery.h"
@@ -724,9 +727,8 @@ class TestMainWindow : public QObject {
             return !window_->detail()->row("emitter", key)->isHidden();
         };
         QVERIFY(shown("rate") && shown("size") && !shown("thickness") && !shown("mesh"));
-        auto* shapes = window_->detail()->row("emitter", "shape")->findChild<QComboBox*>();
-        shapes->setCurrentIndex(int(BirthShape::ring));
-        emit shapes->activated(int(BirthShape::ring));
+        auto* shapes = window_->detail()->row("emitter", "shape")->findChild<PictureChoice*>();
+        QTest::mouseClick(shapes, Qt::LeftButton, {}, shapes->rectOf(int(BirthShape::ring)).center());
         QCOMPARE(std::get<Emitter>(element("emitter").body).shape, BirthShape::ring);
         QVERIFY(shown("thickness") && shown("extent") && !shown("points"));
         document().undo();
@@ -1123,8 +1125,18 @@ class TestMainWindow : public QObject {
         waitForPicture();
         const QString path = folder_->filePath("picture.png");
         QSignalSpy exported(&window_->workbench().pictureMaker(), &PictureMaker::exported);
-        driver::answer_text("333 x 210");
-        const FileAnswer answer(path);
+        driver::when_open<PictureSheet>([path](PictureSheet* sheet) {
+            const auto type = [](QLineEdit* field, const QString& text) {
+                field->setFocus();
+                field->selectAll();
+                QTest::keyClicks(field, text);
+                QTest::keyClick(field, Qt::Key_Return);
+            };
+            type(sheet->widthField(), "333");
+            type(sheet->heightField(), "210");
+            sheet->pathField()->setText(path);
+            QTest::keyClick(sheet, Qt::Key_Return);
+        });
         backToWindow();
         QTest::keyClick(window_.get(), Qt::Key_P, Qt::ControlModifier);
         QTRY_COMPARE(exported.count(), 1);

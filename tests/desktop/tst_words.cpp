@@ -1,0 +1,121 @@
+// Words are whole: with texts a third longer, at two sizes of the interface, no label, button or name in any
+// panel is cut.
+#include "window_driver.h"
+
+#include "core/effect/edit.h"
+#include "desktop/board/board_panel.h"
+#include "desktop/detail/detail_panel.h"
+#include "desktop/files.h"
+#include "desktop/interface_size.h"
+
+#include <QAbstractButton>
+#include <QLabel>
+#include <QTemporaryDir>
+#include <QTranslator>
+
+using namespace ember;
+
+namespace {
+
+// Every text with a third more, as other languages have.
+class LongWords : public QTranslator {
+  public:
+    QString translate(const char*, const char* text, const char*, int) const override {
+        const QString given = QString::fromUtf8(text);
+        const bool is_sentence = given.size() > 40;
+        QString more;
+        while (!is_sentence && more.size() * 3 < given.size()) {
+            more += QLatin1Char('e');
+        }
+        return more.isEmpty() ? given : given + more;
+    }
+    bool isEmpty() const override { return false; }
+};
+
+// The text without what is no letter of it.
+int needed_width(const QWidget* widget, QString text) {
+    text.remove('&');
+    int widest = 0;
+    for (const QString& line : text.split('\n')) {
+        widest = std::max(widest, widget->fontMetrics().horizontalAdvance(line));
+    }
+    return widest;
+}
+
+QStringList cut_words(const QWidget& window) {
+    QStringList cut;
+    const auto check = [&](const QWidget* widget, const QString& text, int room) {
+        if (widget->isVisible() && !text.isEmpty() && needed_width(widget, text) > room) {
+            cut << QStringLiteral("%1 (%2 of %3 px)").arg(text).arg(room).arg(needed_width(widget, text));
+        }
+    };
+    for (const QLabel* label : window.findChildren<QLabel*>()) {
+        const int room = label->contentsRect().width() - std::max(label->indent(), 0);
+        if (!label->wordWrap()) {
+            check(label, label->text(), room);
+        } else if (label->isVisible() && label->heightForWidth(label->width()) > label->height()) {
+            cut << label->text() + QStringLiteral(" (too low)");
+        } else if (label->isVisible()) { // a word of its own
+            for (const QString& word : label->text().split(QRegularExpression(QStringLiteral("\\s+")))) {
+                check(label, word, room);
+            }
+        }
+    }
+    for (const QAbstractButton* button : window.findChildren<QAbstractButton*>()) {
+        check(button, button->text(), button->width() - 4);
+    }
+    return cut;
+}
+
+} // namespace
+
+class TestWords : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void no_text_is_cut_data() {
+        QTest::addColumn<int>("percent");
+        QTest::addColumn<QSize>("size");
+        QTest::newRow("1280x800") << 100 << QSize(1280, 800);
+        QTest::newRow("1000x700") << 100 << QSize(1000, 700);
+        QTest::newRow("1280x800 at 150 %") << 150 << QSize(1280, 800);
+    }
+    void no_text_is_cut() {
+        QFETCH(int, percent);
+        QFETCH(QSize, size);
+        QTemporaryDir folder;
+        LongWords words;
+        QCoreApplication::installTranslator(&words);
+        auto window = driver::shown_window(folder.path());
+        QVERIFY(window != nullptr);
+        QCOMPARE(set_interface_size(percent, 1, 1), percent);
+        window->resize(size);
+        QStringList cut;
+        int looked_at = 0;
+        for (const QString& demo : Files::demoNames()) {
+            window->files().openDemo(demo);
+            std::vector<std::string> ids = {std::string(stage_id), std::string(budget_id)};
+            std::set<std::string_view> types;
+            for (const Element& element : window->workbench().effect()->elements) {
+                if (types.insert(type_of(element.body).key).second) {
+                    ids.push_back(element.id);
+                }
+            }
+            for (const std::string& id : ids) {
+                window->select(id);
+                QCoreApplication::processEvents();
+                QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+                cut << cut_words(*window);
+                ++looked_at;
+            }
+        }
+        cut.removeDuplicates();
+        QCoreApplication::removeTranslator(&words);
+        set_interface_size(100, 1, 1);
+        QVERIFY(looked_at > 40);
+        QVERIFY2(cut.isEmpty(), qPrintable(cut.join('\n')));
+    }
+};
+
+QTEST_MAIN(TestWords)
+#include "tst_words.moc"
