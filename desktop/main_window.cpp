@@ -244,9 +244,17 @@ void MainWindow::showEvent(QShowEvent* event) {
     QMainWindow::showEvent(event);
     if (!std::exchange(has_been_shown_, true)) {
         centralWidget()->layout()->activate();
-        sides_->setSizes(
-            {board_width, width() - board_width - detail_width - 2 * sides_->handleWidth(), detail_width});
+        // A wide window has room for longer names too.
+        const int board = std::clamp(board_width + (width() - 1280) / 4, board_width, 440);
+        sides_->setSizes({board, width() - board - detail_width - 2 * sides_->handleWidth(), detail_width});
         whole_->setSizes({whole_->height() - strip_height - whole_->handleWidth(), strip_height});
+    }
+}
+
+// An Escape that nobody else wants.
+void MainWindow::keyPressEvent(QKeyEvent* event) {
+    if (event->key() != Qt::Key_Escape || !workbench_.endRacing()) {
+        QMainWindow::keyPressEvent(event);
     }
 }
 

@@ -64,6 +64,7 @@ class MainWindow : public QMainWindow {
   protected:
     void closeEvent(QCloseEvent* event) override;
     void showEvent(QShowEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
     /// Of the whole program: undo and redo are the document's in every field in which nothing is being typed.
     bool eventFilter(QObject* watched, QEvent* event) override;
 

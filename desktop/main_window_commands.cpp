@@ -84,8 +84,9 @@ void MainWindow::makeCommands() {
     menu_->addSeparator();
 
     QMenu* run = menu_->addMenu(tr("Run"));
-    play_ = command(run, tr("Play or pause"), QKeySequence(tr("P")), tr("Play or pause"),
-                    [this] { workbench_.setPlaying(!workbench_.isPlaying()); });
+    play_ = command(run, tr("Play or pause"), QKeySequence(tr("P")), tr("Play or pause"), [this] {
+        workbench_.endRacing() ? void() : workbench_.setPlaying(!workbench_.isPlaying());
+    });
     step_ = command(run, tr("One frame"), QKeySequence(tr("N")), tr("One step of 1/60 s, then pause"),
                     [this] { workbench_.stepOnce(); });
     command(run, tr("One frame back"), QKeySequence(tr("Shift+N")),

@@ -11,7 +11,8 @@ namespace ember {
 
 Trial::Trial(EffectPtr effect, const Assets& assets, double until_s) {
     simulation_.set_effect(std::move(effect), assets);
-    last_step_ = simulation_.warm_up_steps() + uint64_t(std::llround(std::max(until_s, 0.0) / simulation_.step_s()));
+    last_step_ =
+        simulation_.warm_up_steps() + uint64_t(std::llround(std::max(until_s, 0.0) / simulation_.step_s()));
 }
 
 bool Trial::step() {
@@ -49,12 +50,6 @@ TrialFigures Trial::figures() const {
     return figures;
 }
 
-Effect with_seed(const Effect& effect, uint32_t seed) {
-    Effect changed = effect;
-    changed.seed = seed;
-    return changed;
-}
-
 std::optional<std::string> refusal_of(const Effect& effect, const TriedNumber& number) {
     const auto holder = find_holder(effect, number.holder);
     const Parameter* parameter = holder ? holder->find(number.parameter) : nullptr;
@@ -65,7 +60,8 @@ std::optional<std::string> refusal_of(const Effect& effect, const TriedNumber& n
         return number.holder + "." + number.parameter + " is no number";
     }
     const auto is_in = [&](float value) {
-        return std::isfinite(value) && double(value) >= parameter->hard_low && double(value) <= parameter->hard_high;
+        return std::isfinite(value) && double(value) >= parameter->hard_low &&
+               double(value) <= parameter->hard_high;
     };
     if (!is_in(number.from) || !is_in(number.to)) {
         return "expected for both ends " + expectation_of(*parameter);
@@ -79,7 +75,8 @@ std::optional<std::string> refusal_of(const Effect& effect, const TriedNumber& n
 Effect with_try(const Effect& effect, const TriedNumber& number, int index) {
     Effect changed = without_track(effect, number.holder, number.parameter);
     std::erase_if(changed.drives, [&](const Drive& drive) {
-        return drive.holder == number.holder && drive.parameter == number.parameter && drive.part == number.part;
+        return drive.holder == number.holder && drive.parameter == number.parameter &&
+               drive.part == number.part;
     });
     const Holder holder = *find_holder(changed, number.holder);
     const Parameter& parameter = *holder.find(number.parameter);

@@ -39,9 +39,6 @@ class Trial {
     std::vector<float> step_ms_;
 };
 
-/// The effect with another seed.
-Effect with_seed(const Effect& effect, uint32_t seed);
-
 /// Which number is tried over a range: of a parameter, or of one of its parts.
 struct TriedNumber {
     std::string holder; // id

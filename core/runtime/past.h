@@ -34,6 +34,9 @@ class Past {
     /// each of them; false if that ended it on the way.
     bool go_to(Simulation& simulation, uint64_t step, const std::function<bool()>& goes_on);
 
+    /// What reached the steps from begin() to end().
+    const InputLog& inputs() const { return inputs_; }
+
     /// All that has been played, to be kept; nothing if the first steps behind the warm-up are not there.
     std::optional<Take> take(const Simulation& simulation) const;
 

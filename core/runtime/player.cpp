@@ -12,6 +12,14 @@ namespace {
 // How late a step may be and still be made.
 constexpr int latest_steps = 3;
 
+// Whether an edit changes what steps do: another stage, budget or name does not, but for its warm-up, with
+// which the run begins anyway.
+bool runs_otherwise(const Effect& before, const Effect& after) {
+    return before.elements != after.elements || before.looks != after.looks ||
+           before.drives != after.drives || before.tracks != after.tracks ||
+           before.textures != after.textures || before.seed != after.seed;
+}
+
 constexpr auto whole_times = {&Meters::births_ms, &Meters::forces_ms, &Meters::collision_ms,
                               &Meters::smoke_ms,  &Meters::debris_ms, &Meters::step_ms};
 
@@ -92,6 +100,17 @@ void Player::pause() {
     const std::lock_guard lock(mutex_);
     playing_ = false;
     races_to_.reset();
+}
+
+bool Player::is_racing() const {
+    const std::lock_guard lock(mutex_);
+    return races_to_.has_value();
+}
+
+// To be asked while the mutex is held.
+bool Player::has_order() const {
+    return stop_ || rewind_ || go_to_ || go_by_ != 0 || lens_changed_ || single_steps_ > 0 || newest_ ||
+           taken_;
 }
 
 void Player::set_speed(double speed) {
@@ -250,10 +269,6 @@ void Player::run() {
 
     std::unique_lock lock(mutex_);
     while (!stop_) {
-        const auto has_order = [this] {
-            return stop_ || rewind_ || go_to_ || go_by_ != 0 || lens_changed_ || single_steps_ > 0 ||
-                   newest_ || taken_;
-        };
         const bool warms_up = simulation_.effect() && simulation_.is_warming_up();
         if (races_to_ && simulation_.steps() >= *races_to_) {
             races_to_.reset();
@@ -263,7 +278,7 @@ void Player::run() {
         if (warms_up || races) {
             // As fast as it goes, playing or not.
         } else if (!playing_ || (!newest_ && !simulation_.effect())) {
-            wake_.wait(lock, [&] { return has_order() || (playing_ && simulation_.effect()); });
+            wake_.wait(lock, [this] { return has_order() || (playing_ && simulation_.effect()); });
         } else if (was_playing) {
             // An edit brings the step that is due next forward, by at most one step, so that it shows sooner.
             wake_.wait_until(lock, due, [&] {
@@ -282,6 +297,10 @@ void Player::run() {
         const std::optional<FieldOrder> lens = lens_;
         const uint64_t warm_up = simulation_.warm_up_steps();
         const bool changes_warm_up = newest_ && warms_up; // what a run begins with is one effect
+        holds_ = (holds_ || goes) && !playing_ && !rewind_ && single_steps_ == 0 && !replayed_;
+        const bool has_run = past_.end() > 0 && !warms_up && !races;
+        const bool begins_anew = newest_ && holds_ && !goes &&
+                                 (anew_ || (has_run && runs_otherwise(*simulation_.effect(), *newest_)));
         if (newest_) {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
@@ -289,6 +308,10 @@ void Player::run() {
         // With another warm-up it has begun anew.
         if (std::exchange(forgets_, false) || simulation_.warm_up_steps() != warm_up) {
             past_.clear();
+            holds_ = false;
+        }
+        if (!holds_) {
+            anew_.reset();
         }
         simulation_.note_contacts(notes_contacts_);
         const bool rewinds = std::exchange(rewind_, false) || changes_warm_up;
@@ -349,7 +372,8 @@ void Player::run() {
             simulation_.effect() &&
             (simulation_.is_warming_up() || (races && simulation_.steps() < races_until)) &&
             Clock::now() - published < std::chrono::milliseconds(100);
-        if (simulation_.effect() && (steps || changed) && !is_between) {
+        // A run that is on its way to the moment is not shown before it is there.
+        if (simulation_.effect() && (steps || changed) && !is_between && !anew_) {
             published = Clock::now();
             publish(lens, steps ? &times : nullptr, replayed.get());
         }
@@ -357,14 +381,51 @@ void Player::run() {
             begin_again(*loop);
         }
         turn.reset();
+        if (begins_anew && holds_) {
+            step_anew(lens);
+        }
         lock.lock();
     }
+}
+
+// To the moment that is held, and on to where the run had come; then back to the moment. A newer edit begins
+// it again; what else is ordered waits for the moment, and takes the place of the rest.
+void Player::step_anew(const std::optional<FieldOrder>& lens) {
+    if (!anew_) {
+        anew_ = Anew{past_.inputs(), simulation_.steps(), std::max(past_.end(), simulation_.steps())};
+    }
+    const auto is_called = [this](bool by_anything) {
+        const std::lock_guard lock(mutex_);
+        return by_anything ? has_order() || playing_ : stop_ || rewind_ || newest_;
+    };
+    const uint64_t moment = anew_->moment;
+    simulation_.rewind();
+    while (simulation_.steps() < anew_->end || simulation_.steps() < moment) {
+        const bool is_there = simulation_.steps() >= moment;
+        if (is_called(is_there)) {
+            if (!is_there) {
+                return;
+            }
+            break;
+        }
+        const Turns::Held turn(turns_);
+        const uint64_t at = simulation_.steps();
+        step(!simulation_.is_warming_up() && at < anew_->inputs.end() ? anew_->inputs.at(at) : StepInputs(),
+             nullptr);
+        if (simulation_.steps() == moment) {
+            publish(lens, nullptr, nullptr);
+        }
+    }
+    const Turns::Held turn(turns_);
+    past_.go_to(simulation_, moment, [] { return true; });
+    anew_.reset();
 }
 
 void Player::publish(const std::optional<FieldOrder>& lens, const StepTimes* times, const Take* replayed) {
     Frame& frame = frames_.back();
     simulation_.write_frame(frame);
-    const auto ahead = double(std::max(past_.end(), simulation_.steps()) - simulation_.steps());
+    const uint64_t end = std::max(past_.end(), anew_ ? anew_->end : 0);
+    const auto ahead = double(std::max(end, simulation_.steps()) - simulation_.steps());
     frame.kept_to_s = simulation_.time_s() + ahead * simulation_.step_s();
     frame.is_replayed = replayed != nullptr && simulation_.steps() < replayed->steps();
     if (times != nullptr) {

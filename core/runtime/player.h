@@ -54,6 +54,8 @@ class Player {
     void play();
     void pause();
     bool is_playing() const;
+    /// Whether it is on the way to a moment that has not been played.
+    bool is_racing() const;
     /// One step, then pause.
     void step_once();
     /// Back to time zero; goes on playing if it was.
@@ -61,6 +63,10 @@ class Player {
     /// Shows a moment that has been played, as it was then; it goes on from there. One that has not is
     /// stepped to as fast as that goes; pause() ends that on the way. The effect is the newest: what has been
     /// edited since is as it is now. The latest order wins.
+    ///
+    /// While it is paused there, an edit is seen at once in what stands there, and then as if it had been so
+    /// from the start: the run is stepped anew, with all that reached it, to that moment, and on to where it
+    /// had come.
     void go_to(double time_s);
     /// The same, so many steps from the moment that is shown; orders add up.
     void go_by(int steps);
@@ -97,6 +103,8 @@ class Player {
     void step(const StepInputs& live, const Take* replayed);
     void go(const std::optional<double>& to_s, int by);
     void begin_again(const Loop& loop);
+    void step_anew(const std::optional<FieldOrder>& lens);
+    bool has_order() const;
     void race_to(uint64_t step);
     void publish(const std::optional<FieldOrder>& lens, const StepTimes* times, const Take* replayed);
 
@@ -126,6 +134,14 @@ class Player {
     std::optional<uint64_t> races_to_; // a step, as fast as it goes
     std::function<void(std::optional<Take>)> taken_;
     std::shared_ptr<const Take> replayed_;
+
+    // Of the player's thread.
+    bool holds_ = false; // paused at a moment that was gone to
+    struct Anew {
+        InputLog inputs;              // as they were
+        uint64_t moment = 0, end = 0; // steps
+    };
+    std::optional<Anew> anew_; // because of an edit; still there if a newer one came before the moment
 
     std::thread thread_;
 };

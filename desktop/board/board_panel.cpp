@@ -54,12 +54,13 @@ BoardPanel::BoardPanel(QWidget* parent)
     connect(budget_, &QToolButton::clicked, this, [this] { emit selected(std::string(budget_id)); });
     connect(board_, &Board::selected, this, &BoardPanel::selected);
 
-    auto* title = new QLabel(tr("Board"), this);
-    title->setFont(theme::text_font(10, QFont::DemiBold));
+    title_ = new QLabel(tr("Board"), this);
+    title_->setFont(theme::text_font(10, QFont::DemiBold));
     auto* head = new QHBoxLayout;
     head->setContentsMargins(14, 1, 6, 0);
     head->setSpacing(2);
-    head->addWidget(title, 1);
+    head->addWidget(title_);
+    head->addStretch();
     head->addWidget(add_source_);
     head->addWidget(add_influence_);
     head->addWidget(add_motion_);
@@ -94,6 +95,16 @@ BoardPanel::BoardPanel(QWidget* parent)
     layout->addLayout(head);
     layout->addWidget(scroll, 1);
     layout->addLayout(foot);
+}
+
+// The title gives way to the buttons.
+void BoardPanel::resizeEvent(QResizeEvent* event) {
+    int needed = title_->sizeHint().width() + 24; // margins and gaps
+    for (const QToolButton* button : {add_source_, add_influence_, add_motion_}) {
+        needed += button->sizeHint().width();
+    }
+    title_->setVisible(needed <= width());
+    QWidget::resizeEvent(event);
 }
 
 void BoardPanel::setSelection(const std::string& id) {

@@ -5,6 +5,7 @@
 
 #include <QWidget>
 
+class QLabel;
 class QLineEdit;
 class QScrollArea;
 class QToolButton;
@@ -29,7 +30,11 @@ class BoardPanel : public QWidget {
     void addAsked(ember::Family first, ember::Family last);
     void selected(const std::string& id);
 
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
   private:
+    QLabel* title_;
     Board* board_;
     QToolButton* add_source_;
     QToolButton* add_influence_;

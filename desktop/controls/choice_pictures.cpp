@@ -68,9 +68,15 @@ void frame(QPainter& painter, double wide, double high) {
 const std::map<std::string_view, Draw>& pictures() {
     static const std::map<std::string_view, Draw> all = {
         // Shapes.
-        {"point", [](QPainter& p) { dots(p, {{8, 8}}, 2); }},
+        {"point",
+         [](QPainter& p) {
+             dots(p, {{8, 8}}, 2);
+         }},
         {"line", [](QPainter& p) { p.drawLine(QLineF(2, 13, 14, 3)); }},
-        {"plane", [](QPainter& p) { p.drawPolygon(QPolygonF({{1, 11}, {6, 5}, {15, 5}, {10, 11}})); }},
+        {"plane",
+         [](QPainter& p) {
+             p.drawPolygon(QPolygonF({{1, 11}, {6, 5}, {15, 5}, {10, 11}}));
+         }},
         {"disc",
          [](QPainter& p) {
              p.drawEllipse(QPointF(8, 8), 7, 3.5);
@@ -130,8 +136,14 @@ const std::map<std::string_view, Draw>& pictures() {
              dots(p, {{4, 8}, {8, 8}, {12, 8}}, 0.8);
          }},
         // Ways to be drawn.
-        {"dots", [](QPainter& p) { dots(p, {{4, 5}, {10, 3}, {12, 9}, {6, 12}, {8, 7.5}}, 1.5); }},
-        {"particles", [](QPainter& p) { dots(p, {{4, 5}, {10, 3}, {12, 9}, {6, 12}, {8, 7.5}}, 1.2); }},
+        {"dots",
+         [](QPainter& p) {
+             dots(p, {{4, 5}, {10, 3}, {12, 9}, {6, 12}, {8, 7.5}}, 1.5);
+         }},
+        {"particles",
+         [](QPainter& p) {
+             dots(p, {{4, 5}, {10, 3}, {12, 9}, {6, 12}, {8, 7.5}}, 1.2);
+         }},
         {"streaks",
          [](QPainter& p) {
              lines(p, {{2, 6, 6, 3}, {7, 9, 13, 5}, {3, 13, 8, 10}, {10, 14, 14, 11}});
@@ -238,7 +250,8 @@ const std::map<std::string_view, Draw>& pictures() {
          }},
         {"noise",
          [](QPainter& p) {
-             p.drawPolyline(QPolygonF({{1, 9}, {3, 5}, {5, 11}, {7, 6}, {9, 12}, {11, 4}, {13, 10}, {15, 7}}));
+             p.drawPolyline(
+                 QPolygonF({{1, 9}, {3, 5}, {5, 11}, {7, 6}, {9, 12}, {11, 4}, {13, 10}, {15, 7}}));
          }},
         {"image",
          [](QPainter& p) {
@@ -246,7 +259,10 @@ const std::map<std::string_view, Draw>& pictures() {
              p.drawPolyline(QPolygonF({{2, 12}, {6, 7}, {9, 10}, {11, 8}, {14, 12}}));
          }},
         // Frames of pictures.
-        {"free", [](QPainter& p) { lines(p, {{2, 2, 6, 2}, {2, 2, 2, 6}, {14, 14, 10, 14}, {14, 14, 14, 10}}); }},
+        {"free",
+         [](QPainter& p) {
+             lines(p, {{2, 2, 6, 2}, {2, 2, 2, 6}, {14, 14, 10, 14}, {14, 14, 14, 10}});
+         }},
         {"16:9", [](QPainter& p) { frame(p, 14, 8); }},
         {"2.35:1", [](QPainter& p) { frame(p, 15, 6); }},
         {"1:1", [](QPainter& p) { frame(p, 10, 10); }},
@@ -413,17 +429,19 @@ void PictureChoice::paintEvent(QPaintEvent*) {
         painter.save();
         painter.translate(cell.center().x() + 0.5 - drawn_size / 2, cell.center().y() + 0.5 - drawn_size / 2);
         painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(!isEnabled() ? theme::line : is_current ? theme::ember : theme::quiet, 1.1,
-                            Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.setPen(QPen(!isEnabled() ? theme::line
+                            : is_current ? theme::ember
+                                         : theme::quiet,
+                            1.1, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
         pictures().at(choices_[size_t(i)])(painter);
         painter.restore();
     }
     painter.setFont(theme::text_font(8.5));
     painter.setPen(isEnabled() ? theme::text : theme::quiet);
     const QRect word = wordRect();
-    painter.drawText(word, Qt::AlignVCenter | Qt::AlignLeft,
-                     painter.fontMetrics().elidedText(qtext(choices_[size_t(current_)]), Qt::ElideRight,
-                                                      word.width()));
+    painter.drawText(
+        word, Qt::AlignVCenter | Qt::AlignLeft,
+        painter.fontMetrics().elidedText(qtext(choices_[size_t(current_)]), Qt::ElideRight, word.width()));
 }
 
 } // namespace ember

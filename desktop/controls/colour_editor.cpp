@@ -114,9 +114,9 @@ void TintField::paintEvent(QPaintEvent*) {
         field_ = QImage(size, QImage::Format_RGB32);
         for (int y = 0; y < size.height(); ++y) {
             for (int x = 0; x < size.width(); ++x) {
-                field_.setPixelColor(x, y,
-                                     QColor::fromHsvF(float(x) / float(size.width()),
-                                                      1 - float(y) / float(size.height()), 1));
+                field_.setPixelColor(
+                    x, y,
+                    QColor::fromHsvF(float(x) / float(size.width()), 1 - float(y) / float(size.height()), 1));
             }
         }
     }

@@ -1,5 +1,5 @@
-// A colour of light that is chosen by hand, in place: a field of tints, a strength that may exceed 1, what was
-// chosen lately, and the picture to pick from.
+// A colour of light that is chosen by hand, in place: a field of tints, a strength that may exceed 1, what
+// was chosen lately, and the picture to pick from.
 #pragma once
 
 #include "core/base/curve.h"
@@ -45,7 +45,7 @@ class TintField : public QWidget {
     void choose(double hue, double purity, bool continues);
     void chooseAt(QPointF place);
 
-    double hue_ = 0, purity_ = 0;       // 0 to 1
+    double hue_ = 0, purity_ = 0;        // 0 to 1
     double hue_before_ = 0, before_ = 0; // the drag
     bool dragging_ = false;
     QImage field_; // as wide and high as it was drawn last

@@ -4,6 +4,10 @@
 
 namespace ember {
 
+QString qtext(std::string_view text) {
+    return QCoreApplication::translate("Tables", std::string(text).c_str());
+}
+
 QString tipOf(const Parameter& parameter) {
     const QString unit = parameter.unit.empty() ? QString() : " (" + qtext(parameter.unit) + ")";
     return qtext(parameter.label) + unit + "\n" + qtext(parameter.help) + "\n" +

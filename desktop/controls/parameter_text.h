@@ -7,10 +7,8 @@
 
 namespace ember {
 
-/// A table's text.
-inline QString qtext(std::string_view text) {
-    return QString::fromUtf8(text.data(), qsizetype(text.size()));
-}
+/// A table's text, in the language of the program.
+QString qtext(std::string_view text);
 
 /// What a parameter does, its unit and its range.
 QString tipOf(const Parameter& parameter);

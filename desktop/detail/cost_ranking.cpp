@@ -18,8 +18,9 @@ constexpr double least_ms = 0.005;
 
 CostRanking::CostRanking(QWidget* parent) : QWidget(parent) {
     setAccessibleName(tr("What the frame's time goes to"));
-    setToolTip(tr("The dearest first, of the frame limit: dark blue is the step, pale the picture. Press a name "
-                  "to select it, the circle to mute it."));
+    setToolTip(
+        tr("The dearest first, of the frame limit: dark blue is the step, pale the picture. Press a name "
+           "to select it, the circle to mute it."));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
 }
 
@@ -95,12 +96,11 @@ void CostRanking::paintEvent(QPaintEvent*) {
         const Line& line = lines_[i];
         const QRect rect = rectOf(i);
         const int right = rect.right() - switch_size - 8;
-        const QString figures =
-            line.is_muted ? tr("muted")
-                          : QStringLiteral("%1 + %2   %3 %")
-                                .arg(line.cost.step_ms, 0, 'f', 2)
-                                .arg(line.cost.picture_ms, 0, 'f', 2)
-                                .arg(100 * line.cost.sum() / limit_ms_, 0, 'f', 0);
+        const QString figures = line.is_muted ? tr("muted")
+                                              : QStringLiteral("%1 + %2   %3 %")
+                                                    .arg(line.cost.step_ms, 0, 'f', 2)
+                                                    .arg(line.cost.picture_ms, 0, 'f', 2)
+                                                    .arg(100 * line.cost.sum() / limit_ms_, 0, 'f', 0);
         painter.setFont(theme::figure_font(8));
         painter.setPen(line.is_muted ? theme::quiet : theme::cost);
         painter.drawText(QRect(6, rect.top(), right - 6, 20), Qt::AlignVCenter | Qt::AlignRight, figures);
@@ -114,9 +114,8 @@ void CostRanking::paintEvent(QPaintEvent*) {
         const double step = std::min(line.cost.step_ms / limit_ms_, 1.0);
         const double both = std::min(line.cost.sum() / limit_ms_, 1.0);
         painter.fillRect(QRectF(whole.left(), whole.top(), whole.width() * step, 4), theme::cost);
-        painter.fillRect(QRectF(whole.left() + whole.width() * step, whole.top(),
-                                whole.width() * (both - step), 4),
-                         pale);
+        painter.fillRect(
+            QRectF(whole.left() + whole.width() * step, whole.top(), whole.width() * (both - step), 4), pale);
         if (!line.id.empty()) {
             theme::paint_mute(painter, switchIn(rect), line.is_muted);
         }

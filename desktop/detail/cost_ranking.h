@@ -1,5 +1,5 @@
-// What takes the frame's time, the dearest first: one bar for each element, step and picture apart, as a share
-// of the limit. A press on the switch mutes it.
+// What takes the frame's time, the dearest first: one bar for each element, step and picture apart, as a
+// share of the limit. A press on the switch mutes it.
 #pragma once
 
 #include "desktop/workbench/readings.h"

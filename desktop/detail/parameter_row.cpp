@@ -89,6 +89,7 @@ ParameterRow::ParameterRow(const Parameter& parameter, QWidget* parent)
     line_->setSpacing(5);
     name_->setFixedWidth(name_width);
     name_->setIndent(6);
+    name_->setWordWrap(true);
     name_->installEventFilter(this);
     line_->addWidget(name_);
 }

@@ -39,10 +39,12 @@ NumberField* field_for(const Parameter& parameter, QWidget* parent) {
 QLabel* unit_label(const Parameter& parameter, QWidget* parent) {
     // Counts name what they count; the row's own name says that already.
     const bool worth_showing = parameter.unit.size() <= 5;
-    auto* label = new QLabel(worth_showing ? qtext(parameter.unit) : QString(), parent);
+    // The same in every language.
+    const auto unit = QString::fromUtf8(parameter.unit.data(), qsizetype(parameter.unit.size()));
+    auto* label = new QLabel(worth_showing ? unit : QString(), parent);
     label->setFont(theme::figure_font(8));
     label->setProperty("ink", "quiet");
-    label->setFixedWidth(30);
+    label->setFixedWidth(34);
     return label;
 }
 

@@ -35,8 +35,9 @@ HistoryList::HistoryList(Document& document, const HistoryPictures& pictures, QW
     setAttribute(Qt::WA_DeleteOnClose);
     list_->setIconSize(HistoryPictures::size);
     list_->setAccessibleName(tr("Edits"));
-    list_->setToolTip(tr("The newest is at the bottom. Arrows and presses go to an edit; those behind it wait until "
-                         "you edit something else."));
+    list_->setToolTip(
+        tr("The newest is at the bottom. Arrows and presses go to an edit; those behind it wait until "
+           "you edit something else."));
     auto* hint = new QLabel(tr("Arrows go back and forth; Escape closes."), this);
     hint->setProperty("ink", "quiet");
     auto* layout = new QVBoxLayout(this);

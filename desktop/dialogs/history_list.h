@@ -1,5 +1,5 @@
-// The edits of the open effect, each with a small picture of what it led to. Going to one is one edit, back and
-// forth; it stays open meanwhile.
+// The edits of the open effect, each with a small picture of what it led to. Going to one is one edit, back
+// and forth; it stays open meanwhile.
 #pragma once
 
 #include "desktop/workbench/document.h"

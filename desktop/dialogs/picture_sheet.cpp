@@ -29,9 +29,9 @@ constexpr std::array<std::string_view, 6> frame_shapes = {"free", "16:9", "2.35:
 
 PictureSheet::PictureSheet(const Stage& stage, QSize shown, const QString& path, QWidget* parent)
     : QDialog(parent), stage_(stage), shown_(shown), shapes_(new PictureChoice(frame_shapes, this)),
-      sizes_(new ChoiceBox(this)), width_(new NumberField(1, longest_side, 16, true,
-                                                          tr("A width from 1 to %1 pixels.").arg(longest_side),
-                                                          this)),
+      sizes_(new ChoiceBox(this)),
+      width_(new NumberField(1, longest_side, 16, true, tr("A width from 1 to %1 pixels.").arg(longest_side),
+                             this)),
       height_(new NumberField(1, longest_side, 16, true,
                               tr("A height from 1 to %1 pixels.").arg(longest_side), this)),
       kinds_(new ChoiceBox(this)), path_(new QLineEdit(path, this)), facts_(new QLabel(this)) {
@@ -134,8 +134,10 @@ void PictureSheet::takeSize() {
 // The shape is kept, unless it is free.
 void PictureSheet::typed(bool is_width) {
     if (shapes_->current() != int(FrameShape::free)) {
-        is_width ? height_->setNumber(std::clamp(std::round(width_->number() / ratio()), 1.0, double(longest_side)))
-                 : width_->setNumber(std::clamp(std::round(height_->number() * ratio()), 1.0, double(longest_side)));
+        is_width ? height_->setNumber(
+                       std::clamp(std::round(width_->number() / ratio()), 1.0, double(longest_side)))
+                 : width_->setNumber(
+                       std::clamp(std::round(height_->number() * ratio()), 1.0, double(longest_side)));
     }
     check();
 }

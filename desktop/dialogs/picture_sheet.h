@@ -1,4 +1,5 @@
-// What a saved picture shall be: size, frame shape, with or without the stage, format and place, on one sheet.
+// What a saved picture shall be: size, frame shape, with or without the stage, format and place, on one
+// sheet.
 #pragma once
 
 #include "core/effect/effect.h"

@@ -1,6 +1,7 @@
 #include "desktop/dialogs/trial_sheet.h"
 
 #include "core/effect/drive.h"
+#include "core/effect/edit.h"
 #include "desktop/controls/choice_box.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
@@ -98,13 +99,14 @@ void TrialGrid::paintEvent(QPaintEvent* event) {
         painter.setFont(theme::text_font(9, QFont::Medium));
         painter.setPen(is_current ? theme::ember : theme::text);
         const QRect words(cell.left(), picture.bottom() + 3, cell.width(), words_height);
-        painter.drawText(words, Qt::AlignTop | Qt::AlignLeft,
-                         painter.fontMetrics().elidedText(cells_[size_t(i)].title, Qt::ElideRight, words.width()));
+        painter.drawText(
+            words, Qt::AlignTop | Qt::AlignLeft,
+            painter.fontMetrics().elidedText(cells_[size_t(i)].title, Qt::ElideRight, words.width()));
         painter.setFont(theme::figure_font(8));
         painter.setPen(theme::cost);
-        painter.drawText(words.adjusted(0, 17, 0, 0), Qt::AlignTop | Qt::AlignLeft,
-                         painter.fontMetrics().elidedText(cells_[size_t(i)].figures, Qt::ElideRight,
-                                                          words.width()));
+        painter.drawText(
+            words.adjusted(0, 17, 0, 0), Qt::AlignTop | Qt::AlignLeft,
+            painter.fontMetrics().elidedText(cells_[size_t(i)].figures, Qt::ElideRight, words.width()));
     }
 }
 
@@ -191,7 +193,8 @@ TrialSheet::TrialSheet(Workbench& bench, const Camera& camera, double at_s, QWid
         line.number->setAccessibleName(tr("Number"));
         line.from = new NumberField(-1e9, 1e9, 1, false, tr("A number."), line.whole);
         line.to = new NumberField(-1e9, 1e9, 1, false, tr("A number."), line.whole);
-        line.count = new NumberField(2, most_tries, 1, true, tr("2 to %1 tries.").arg(most_tries), line.whole);
+        line.count =
+            new NumberField(2, most_tries, 1, true, tr("2 to %1 tries.").arg(most_tries), line.whole);
         auto* row = new QHBoxLayout(line.whole);
         row->setContentsMargins(0, 0, 0, 0);
         row->addWidget(line.number, 1);
@@ -235,7 +238,10 @@ TrialSheet::TrialSheet(Workbench& bench, const Camera& camera, double at_s, QWid
     connect(take_, &QPushButton::clicked, this, &TrialSheet::take);
     connect(close, &QPushButton::clicked, this, &QDialog::close);
     connect(grid_, &TrialGrid::chosen, this, &TrialSheet::showState);
-    connect(grid_, &TrialGrid::taken, this, &TrialSheet::take);
+    connect(grid_, &TrialGrid::taken, this, [this](int index) {
+        grid_->choose(index);
+        take();
+    });
     connect(&trials_, &Trials::made, this, &TrialSheet::showMade);
     connect(&trials_, &Trials::progressed, progress_,
             [this](double share) { progress_->setValue(int(share * 1000)); });
@@ -255,9 +261,9 @@ void TrialSheet::fillNumbers() {
         const Holder holder = *find_holder(effect, id);
         for (const Parameter& parameter : holder.parameters) {
             for (int part = 0; part < driven_parts(parameter); ++part) {
-                const QString name = QString::fromStdString(holder.name) + " \u00b7 " + qtext(parameter.label) +
-                                     (driven_parts(parameter) > 1 ? " " + qtext(part_name(parameter, part))
-                                                                  : QString());
+                const QString name =
+                    QString::fromStdString(holder.name) + " \u00b7 " + qtext(parameter.label) +
+                    (driven_parts(parameter) > 1 ? " " + qtext(part_name(parameter, part)) : QString());
                 for (Line& line : lines_) {
                     line.number->addItem(name, holder_key(id, std::string(parameter.key), part));
                 }
@@ -309,8 +315,8 @@ void TrialSheet::takeRange(Line& line) {
 
 TriedNumber TrialSheet::tried(const Line& line) const {
     const QStringList key = line.number->currentData().toString().split('\t');
-    return {key.value(0).toStdString(),   key.value(1).toStdString(),  key.value(2).toInt(),
-            float(line.from->number()), float(line.to->number()), int(line.count->number())};
+    return {key.value(0).toStdString(), key.value(1).toStdString(), key.value(2).toInt(),
+            float(line.from->number()), float(line.to->number()),   int(line.count->number())};
 }
 
 int TrialSheet::count() const {
@@ -394,7 +400,8 @@ void TrialSheet::showMade(int index) {
     if (result.figures.pieces_most > 0) {
         figures += tr(" \u00b7 %1 pieces").arg(result.figures.pieces_then);
     }
-    grid_->setCell(index, {wordsOf(index), result.problem.isEmpty() ? figures : result.problem, image.copy()});
+    grid_->setCell(index,
+                   {wordsOf(index), result.problem.isEmpty() ? figures : result.problem, image.copy()});
     showState();
 }
 
@@ -417,10 +424,10 @@ void TrialSheet::showState() {
     const auto made = std::count_if(results.begin(), results.end(), [](const auto& each) { return each; });
     const bool has_current = size_t(grid_->current()) < results.size() && results[size_t(grid_->current())];
     take_->setEnabled(has_current);
-    words_->setText(results.empty() ? tr("Each is run from the start, beside what plays, on one core.")
-                                    : tr("%1 of %2 made; milliseconds are of steps on one core.")
-                                          .arg(made)
-                                          .arg(results.size()));
+    words_->setText(
+        results.empty()
+            ? tr("Each is run from the start, beside what plays, on one core.")
+            : tr("%1 of %2 made; milliseconds are of steps on one core.").arg(made).arg(results.size()));
 }
 
 } // namespace ember

@@ -1,5 +1,5 @@
-// The same effect tried with other seeds, or with a number or two over ranges, beside the one that plays: small
-// pictures at a moment with what each cost; one is taken over.
+// The same effect tried with other seeds, or with a number or two over ranges, beside the one that plays:
+// small pictures at a moment with what each cost; one is taken over.
 #pragma once
 
 #include "desktop/workbench/trials.h"

@@ -16,6 +16,7 @@ CostSample sample_of(const Readings& readings) {
     const Meters& meters = readings.meters;
     CostSample sample;
     sample.time_s = readings.time_s;
+    sample.effect = readings.effect;
     sample.births_ms = meters.births_ms;
     sample.forces_ms = meters.forces_ms;
     sample.collision_ms = meters.collision_ms;

@@ -13,6 +13,7 @@ namespace ember {
 
 struct CostSample {
     double time_s = 0;
+    EffectPtr effect; // that it was measured with
     double births_ms = 0, forces_ms = 0, collision_ms = 0, smoke_ms = 0, debris_ms = 0, draw_ms = 0;
     double particles = 0, pieces = 0, awake = 0, linger_s = 0, memory_mb = 0;
     /// The elements that cost the most in step and picture, by name, and their milliseconds.

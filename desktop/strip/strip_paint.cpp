@@ -203,7 +203,20 @@ void BudgetStrip::paintGoneBackTo(QPainter& painter) const {
     const double x = std::clamp(xOf(*moment), first.left(), first.right());
     QColor veil = theme::ground;
     veil.setAlphaF(0.6f);
-    painter.fillRect(QRectF(x, first.top(), first.right() - x, last.bottom() - first.top()), veil);
+    const QRectF later(x, first.top(), first.right() - x, last.bottom() - first.top());
+    painter.fillRect(later, veil);
+    // And if something has been edited since, these figures are of what was.
+    if (!history_.samples().empty() && history_.samples().back().effect != effect_) {
+        const double end = std::min(xOf(history_.samples().back().time_s), later.right());
+        const QRectF stale(later.left(), later.top(), std::max(end - later.left(), 0.0), later.height());
+        painter.fillRect(stale, QBrush(theme::line, Qt::BDiagPattern));
+        painter.setFont(theme::text_font(8));
+        painter.setPen(theme::quiet);
+        const QString words = tr("before the last edit");
+        if (painter.fontMetrics().horizontalAdvance(words) + 16 < stale.width()) {
+            painter.drawText(stale.adjusted(8, 2, 0, 0), Qt::AlignTop | Qt::AlignRight, words + "  ");
+        }
+    }
     painter.setPen(QPen(theme::text, 2));
     painter.drawLine(QPointF(x, first.top()), QPointF(x, last.bottom()));
     painter.setFont(theme::figure_font(8));

@@ -515,6 +515,9 @@ void LiveView::keyPressEvent(QKeyEvent* event) {
             emit edited(*before_, tr("take a drag back"), QStringLiteral("handle %1").arg(gestures_));
             return endDrag();
         }
+        if (!take_colour_ && !takes_focus_) {
+            return event->ignore(); // the window's
+        }
         take_colour_ = nullptr;
         takes_focus_ = false;
         unsetCursor();

@@ -1,5 +1,5 @@
-// What the artist keeps for other effects: elements, looks and whole starts. Each is an effect file of its own
-// in a folder, with the files that it names beside it.
+// What the artist keeps for other effects: elements, looks and whole starts. Each is an effect file of its
+// own in a folder, with the files that it names beside it.
 #pragma once
 
 #include "core/base/problem.h"
@@ -30,8 +30,8 @@ class Presets {
     /// Which kind a file is, if it is one of them.
     std::optional<Kind> kindOf(const QString& path) const;
 
-    /// Keeps elements with their links, looks, drives and tracks, and the stage to show them on. The name takes
-    /// the place of the same one's.
+    /// Keeps elements with their links, looks, drives and tracks, and the stage to show them on. The name
+    /// takes the place of the same one's.
     std::optional<Problem> keepElements(const Effect& effect, const std::vector<std::string>& ids,
                                         const QString& name, const QString& folder) const;
     /// Of a source, which shows it.

@@ -85,8 +85,8 @@ void Trials::run(const Order& order, int number) {
             }
             Result result;
             result.figures = trial.figures();
-            result.problem = loaded.missing.empty() ? QString()
-                                                    : QString::fromStdString(loaded.missing.front().text());
+            result.problem =
+                loaded.missing.empty() ? QString() : QString::fromStdString(loaded.missing.front().text());
             trial.simulation().write_frame(frame);
             while (!stops_) {
                 renderer.draw(frame, *frame.now, order.camera, order.width, order.height, result.picture);

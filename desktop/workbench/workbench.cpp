@@ -154,6 +154,15 @@ void Workbench::setPlaying(bool playing) {
     emit playingChanged(playing);
 }
 
+bool Workbench::endRacing() {
+    const bool raced = player_.is_racing();
+    if (raced) {
+        setPlaying(false);
+        emit said(tr("Stopped on the way; P plays on from here"), 4000);
+    }
+    return raced;
+}
+
 void Workbench::setSpeed(double speed) {
     player_.set_speed(speed);
     emit speedChanged(speed);

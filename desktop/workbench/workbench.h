@@ -99,6 +99,8 @@ class Workbench : public QObject {
 
     void setPlaying(bool playing);
     bool isPlaying() const { return player_.is_playing(); }
+    /// Stays where it is if a moment is stepped to that has not been played; false if none is.
+    bool endRacing();
     void stepOnce();
     void stepBack();
     void rewind() { player_.rewind(); }

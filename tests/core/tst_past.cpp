@@ -186,6 +186,70 @@ class TestPast : public QObject {
         QVERIFY(std::abs(frame().kept_to_s - frame().time_s) < 1e-6);
     }
 
+    // What is edited while a moment is held is seen there as if it had been so from the start; the newest
+    // edit counts, and the run goes as far as before.
+    void an_edit_at_a_held_moment_steps_the_run_anew() {
+        Player player([] {});
+        const Effect effect = demo_effect("sluice-spray.ember.json");
+        player.set_effect(shared(effect));
+        player.play();
+        const auto frame = [&]() -> const Frame& {
+            player.take_frame();
+            return player.frame();
+        };
+        QTRY_VERIFY(frame().step > 90);
+        player.pause();
+        player.go_to(1.0);
+        QTRY_COMPARE(frame().step, uint64_t(60));
+        const double until_s = frame().kept_to_s;
+        const auto particles_of = [](const Frame& shown) {
+            std::vector<std::byte> bytes;
+            for (const FrameSource& source : shown.sources) {
+                const auto part = std::as_bytes(std::span(source.particles));
+                bytes.insert(bytes.end(), part.begin(), part.end());
+            }
+            return bytes;
+        };
+        const auto plain = [&](const Effect& of) {
+            Simulation simulation;
+            simulation.set_effect(shared(of));
+            for (int i = 0; i < 60; ++i) {
+                simulation.step();
+            }
+            Frame end;
+            simulation.write_frame(end);
+            return particles_of(end);
+        };
+        const auto with_strength = [](const Effect& of, float strength) {
+            const Parameter& parameter = *holder_of(*find_element(of, "gravity")).find("strength");
+            return shared(with_value(of, "gravity", parameter, strength));
+        };
+        player.set_effect(with_strength(effect, 3));
+        const EffectPtr last = with_strength(effect, 1);
+        player.set_effect(last);
+        const std::vector<std::byte> wanted = plain(*last);
+        QTRY_VERIFY_WITH_TIMEOUT(frame().effect == last && particles_of(frame()) == wanted, 60000);
+        QCOMPARE(frame().step, uint64_t(60));
+        QVERIFY(std::abs(frame().kept_to_s - until_s) < 1e-6);
+
+        // What no step depends on changes no particle.
+        Effect lit = *last;
+        lit.stage.exposure = 1;
+        const EffectPtr brighter = shared(lit);
+        player.set_effect(brighter);
+        QTRY_VERIFY(frame().effect == brighter);
+        QVERIFY(particles_of(frame()) == wanted);
+
+        // It goes on from there, and then edits act from where it is.
+        player.step_once();
+        QTRY_COMPARE(frame().step, uint64_t(61));
+        const std::vector<std::byte> here = particles_of(frame());
+        const EffectPtr heavier = with_strength(lit, 20);
+        player.set_effect(heavier);
+        QTRY_VERIFY(frame().effect == heavier);
+        QVERIFY(particles_of(frame()) == here);
+    }
+
     // Another effect that is opened, or another warm-up, has no past, whatever was played before.
     void what_begins_anew_has_no_past() {
         Effect effect = demo_effect("sluice-spray.ember.json");

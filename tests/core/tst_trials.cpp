@@ -1,5 +1,5 @@
-// Trials: an effect tried beside the one that plays is the one that would play; numbers and seeds are tried as
-// they are said.
+// Trials: an effect tried beside the one that plays is the one that would play; numbers and seeds are tried
+// as they are said.
 #include "core/budget/trial.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
@@ -71,13 +71,16 @@ class TestTrials : public QObject {
         }
         // A count is whole, an end of a range takes the other along, a vector has parts.
         const TriedNumber octaves = {"wall-eddies", "octaves", 0, 1, 4, 3};
-        QCOMPARE(std::get<Turbulence>(find_element(with_try(effect, octaves, 1), "wall-eddies")->body).octaves, 3);
+        QCOMPARE(
+            std::get<Turbulence>(find_element(with_try(effect, octaves, 1), "wall-eddies")->body).octaves, 3);
         const TriedNumber low = {"spray-jet", "lifetime", 0, 1, 100, 2};
-        const Range lifetime = std::get<Emitter>(find_element(with_try(effect, low, 1), "spray-jet")->body).lifetime;
+        const Range lifetime =
+            std::get<Emitter>(find_element(with_try(effect, low, 1), "spray-jet")->body).lifetime;
         QCOMPARE(lifetime.low, 100.0f);
         QCOMPARE(lifetime.high, 100.0f);
         const TriedNumber height = {"spray-jet", "position", 1, -1, 1, 3};
-        QCOMPARE(std::get<Emitter>(find_element(with_try(effect, height, 2), "spray-jet")->body).position.y, 1.0f);
+        QCOMPARE(std::get<Emitter>(find_element(with_try(effect, height, 2), "spray-jet")->body).position.y,
+                 1.0f);
         const TriedNumber bloom = {std::string(stage_id), "bloom", 0, 0, 1, 2};
         QCOMPARE(with_try(effect, bloom, 1).stage.bloom, 1.0f);
     }

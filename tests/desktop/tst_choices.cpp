@@ -1,4 +1,5 @@
-// What is chosen rather than typed in the details: pictures, colours, large curves, and what the budget shows.
+// What is chosen rather than typed in the details: pictures, colours, large curves, and what the budget
+// shows.
 #include "window_driver.h"
 
 #include "core/effect/edit.h"
@@ -16,8 +17,8 @@
 
 #include <QDialog>
 #include <QPushButton>
-#include <QToolButton>
 #include <QTemporaryDir>
+#include <QToolButton>
 
 using namespace ember;
 
@@ -71,7 +72,8 @@ class TestChoices : public QObject {
         QSet<QByteArray> seen;
         for (int i = 0; i < 13; ++i) {
             const QImage picture = shapes->grab(shapes->rectOf(i).adjusted(2, 2, -2, -2)).toImage();
-            seen.insert(QByteArray(reinterpret_cast<const char*>(picture.constBits()), picture.sizeInBytes()));
+            seen.insert(
+                QByteArray(reinterpret_cast<const char*>(picture.constBits()), picture.sizeInBytes()));
         }
         QCOMPARE(seen.size(), qsizetype(13));
     }
@@ -114,7 +116,8 @@ class TestChoices : public QObject {
         QApplication::sendEvent(field, &move);
         QTest::mouseRelease(field, Qt::LeftButton, {}, end);
         // Blue now, and as bright as before.
-        QVERIFY(colour().blue > colour().red && std::abs(strength_of(colour()) - strength) < 1e-3f * strength);
+        QVERIFY(colour().blue > colour().red &&
+                std::abs(strength_of(colour()) - strength) < 1e-3f * strength);
         const Colour chosen = colour();
         type(editor->strengthField(), "3");
         QVERIFY(std::abs(strength_of(colour()) - 3) < 1e-4f);
@@ -185,7 +188,8 @@ class TestChoices : public QObject {
         QVERIFY(!ranking->rectOf("wall-eddies").isEmpty()); // to be had back
         QTest::mouseClick(ranking, Qt::LeftButton, {}, ranking->muteRect("wall-eddies").center());
         QVERIFY(!find_element(effect(), "wall-eddies")->muted);
-        QTest::mouseClick(ranking, Qt::LeftButton, {}, ranking->rectOf("spray-jet").topLeft() + QPoint(20, 8));
+        QTest::mouseClick(ranking, Qt::LeftButton, {},
+                          ranking->rectOf("spray-jet").topLeft() + QPoint(20, 8));
         QCOMPARE(window_->workbench().selection(), std::string("spray-jet"));
         QVERIFY(window_->detail()->ranking() == nullptr);
     }

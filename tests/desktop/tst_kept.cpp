@@ -1,5 +1,5 @@
-// What is kept and gone back to: presets, starts, edits with their pictures, pictures on disk, and a window that
-// changes its size while it runs.
+// What is kept and gone back to: presets, starts, edits with their pictures, pictures on disk, and a window
+// that changes its size while it runs.
 #include "window_driver.h"
 
 #include "core/effect/edit.h"
@@ -53,8 +53,8 @@ class TestKept : public QObject {
 
     void elements_are_kept_added_elsewhere_and_thrown_away() {
         bench().select("gravity");
-        bench().edit(with_value(effect(), "gravity", *holder_of(*find_element(effect(), "gravity")).find("strength"),
-                                7.0f),
+        bench().edit(with_value(effect(), "gravity",
+                                *holder_of(*find_element(effect(), "gravity")).find("strength"), 7.0f),
                      "strength");
         driver::answer_text("Heavy");
         run("Keep as a preset...");
@@ -118,9 +118,9 @@ class TestKept : public QObject {
         const Effect shoal = *read_effect((saltworks + "/brine-shoal.ember.json").toStdString()).effect;
         QTemporaryDir presets_folder, to;
         const Presets presets(presets_folder.path());
-        const auto keyed = std::find_if(shoal.elements.begin(), shoal.elements.end(), [](const Element& each) {
-            return std::holds_alternative<KeyedMover>(each.body);
-        });
+        const auto keyed =
+            std::find_if(shoal.elements.begin(), shoal.elements.end(),
+                         [](const Element& each) { return std::holds_alternative<KeyedMover>(each.body); });
         QVERIFY(keyed != shoal.elements.end());
         QVERIFY(!presets.keepElements(shoal, {keyed->id}, "Hand's way", saltworks));
         const auto kept = presets.list(Presets::Kind::elements);
@@ -187,10 +187,11 @@ class TestKept : public QObject {
     void edits_are_gone_back_and_forth_in_by_their_list() {
         const Parameter& strength = *holder_of(*find_element(effect(), "gravity")).find("strength");
         for (int i = 0; i < 4; ++i) {
-            bench().edit(with_value(effect(), "gravity", strength, 3.0f + float(i)), QString("strength %1").arg(i));
+            bench().edit(with_value(effect(), "gravity", strength, 3.0f + float(i)),
+                         QString("strength %1").arg(i));
             const EffectPtr now = bench().effect();
-            QVERIFY(QTest::qWaitFor(
-                [&] { return bench().pictureMaker().shot().readings.effect == now; }, 120000));
+            QVERIFY(QTest::qWaitFor([&] { return bench().pictureMaker().shot().readings.effect == now; },
+                                    120000));
         }
         run("Edits...");
         auto* edits = window_->findChild<HistoryList*>();
