@@ -30,6 +30,8 @@ void register_smoke();
 void register_debris();
 /// P10 to P13 are times between events, not loops: measured at once, into values().
 void measure_window(int& argc, char** argv);
+/// P16: a minute of each demo is played and gone back into; and what keyed numbers cost a step.
+void measure_past();
 /// P13 alone.
 void measure_demos(int& argc, char** argv);
 

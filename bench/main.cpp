@@ -292,6 +292,19 @@ void write_page(std::ostream& out, const Collector& collector) {
             << " % (median), " << late * 100 << " % (95 of 100), " << v.at("window over of " + name) * 100
             << " % of frames over | median at most 85 % | " << verdict(median <= 0.85) << " |\n";
     }
+    for (const std::string name : demo_names) {
+        const double worst = v.at("past worst s of " + name), kept = v.at("past MB of " + name);
+        const double share = v.at("past share of " + name) * 100;
+        const double goal = name == smoke_demo || name == breaking_demo ? 2 : 1;
+        out << "| " << (name == main_demo ? "P16" : "") << " | " << name
+            << ": the farthest of 30 moments of a played minute, state alone | " << std::setprecision(2)
+            << worst << " s; " << std::setprecision(1) << kept << " MB kept, keeping them " << share
+            << " % of the steps | at most " << int(goal) << " s, 256 MB, 3 % | "
+            << verdict(worst <= goal && kept <= 256 && share <= 3) << " |\n";
+    }
+    out << "| | " << int(v.at("tracks")) << " keyed numbers, of a step | " << std::setprecision(3)
+        << v.at("tracks ms") << std::setprecision(1) << " ms | at most 0.1 ms | "
+        << verdict(v.at("tracks ms") <= 0.1) << " |\n";
     const double more = v.at("open 60") - v.at("open empty");
     out << "| | opening an effect of 60 elements, to the picture and all panels, over an empty one ("
         << std::setprecision(3) << v.at("open empty") << " s) | " << more << " s more | under 0.5 s | "
@@ -337,6 +350,7 @@ int main(int argc, char** argv) {
 
     if (argc == 2) {
         measure_window(argc, argv);
+        measure_past();
     }
     register_particles();
     register_frames();

@@ -17,7 +17,7 @@ struct RunOptions {
     std::string take;              // file of takes, in place of an effect
     std::string take_name;         // the last if empty
     double from = 0;               // seconds that are stepped before anything is measured
-    std::optional<double> seconds; // 10, or to the take's end, if missing
+    std::optional<double> seconds; // to the end of the take or the effect if missing, or 10
     std::optional<int64_t> frames; // in place of seconds
     std::optional<uint32_t> seed;  // in place of the file's
     int threads = 0;               // 0: all

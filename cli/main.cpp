@@ -83,9 +83,11 @@ CLI::App* add_run(CLI::App& app, RunOptions& options) {
     run->add_option("--take-name", options.take_name, "Which of them; the last if missing")->needs(take);
     run->add_option("--from", options.from, "Steps to this time (s) first; nothing of that is in the report")
         ->check(CLI::Validator(check_seconds, "SECONDS"));
-    auto* seconds = run->add_option("--seconds", options.seconds,
-                                    "How long to run (s); 10, or to the end of the take, if neither is given")
-                        ->check(CLI::Validator(check_seconds, "SECONDS"));
+    auto* seconds =
+        run->add_option(
+               "--seconds", options.seconds,
+               "How long to run (s); to the end of the take or the effect if neither is given, or 10")
+            ->check(CLI::Validator(check_seconds, "SECONDS"));
     run->add_option("--frames", options.frames, "How many steps to run")
         ->check(CLI::Range(0, 5184000))
         ->excludes(seconds);

@@ -248,7 +248,8 @@ int run_effect(const RunOptions& given) {
     const auto steps_of = [&](double seconds) {
         return uint64_t(std::llround(seconds / simulation.step_s()));
     };
-    constexpr double usual_s = 10;
+    const auto length = double(simulation.effect()->stage.length);
+    const double usual_s = length > 0 ? std::max(length - options.from, 0.0) : 10;
     const uint64_t from = steps_of(options.from);
     const uint64_t to_end = take && take->steps() > simulation.steps() + from
                                 ? take->steps() - simulation.steps() - from

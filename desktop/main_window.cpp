@@ -142,6 +142,12 @@ void MainWindow::connectPanels() {
                              : how == Workbench::Looping::as_it_was ? tr("loops")
                                                                     : tr("loops anew"));
     });
+    connect(strip_, &BudgetStrip::roomWanted, this, [this](int height) {
+        const int most = whole_->height() / 2; // the picture stays the larger one
+        if (const int wanted = std::min(height, most); wanted > strip_->height()) {
+            whole_->setSizes({whole_->height() - wanted - whole_->handleWidth(), wanted});
+        }
+    });
     connect(strip_, &BudgetStrip::spanMarked, bench, &Workbench::setSpan);
     connect(bench, &Workbench::shown, this, &MainWindow::onShot);
     connect(&bench->document(), &Document::stateChanged, this, &MainWindow::onStateChanged);

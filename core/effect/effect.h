@@ -35,6 +35,7 @@ struct Stage {
     float stars = 0;
 
     float warm_up = 0;
+    float length = 0; // s; 0: for ever
 
     Vec3 camera_target = {0, 1, 0};
     float camera_distance = 7;

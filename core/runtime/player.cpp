@@ -250,6 +250,12 @@ void Player::race_to(uint64_t step) {
     races_to_ = step;
 }
 
+bool Player::is_at_end() const {
+    const EffectPtr& effect = simulation_.effect();
+    return effect && effect->stage.length > 0 &&
+           simulation_.time_s() >= double(effect->stage.length) - simulation_.step_s() / 2;
+}
+
 void Player::begin_again(const Loop& loop) {
     if (!loop.is_anew) {
         return go(loop.from_s, 0);
@@ -314,7 +320,9 @@ void Player::run() {
             anew_.reset();
         }
         simulation_.note_contacts(notes_contacts_);
-        const bool rewinds = std::exchange(rewind_, false) || changes_warm_up;
+        // Played on from its end, an effect begins from the start.
+        const bool starts_over = playing_ && !was_playing && !goes && !races && is_at_end();
+        const bool rewinds = std::exchange(rewind_, false) || changes_warm_up || starts_over;
         const auto taken = std::exchange(taken_, nullptr);
         const std::shared_ptr<const Take> replayed = replayed_;
         const bool steps =
@@ -355,7 +363,7 @@ void Player::run() {
         // a step may be. What is later than that is not caught up with: the effect runs slower, it never
         // stalls. Steps of the warm-up are not due at any time: the clock begins after them.
         const Clock::time_point turn_end = Clock::now() + step_time;
-        bool ends_span = false;
+        bool ends_span = false, is_over = false;
         StepTimes times;
         for (bool goes_on = steps; goes_on;) {
             step(inputs, replayed.get());
@@ -365,7 +373,8 @@ void Player::run() {
             const Clock::time_point now = Clock::now();
             due = keeps_time ? std::max(due + pace, now - latest_steps * step_time) : now;
             ends_span = loop && simulation_.time_s() >= loop->to_s - simulation_.step_s() / 2;
-            goes_on = keeps_time && due <= now && now < turn_end && !ends_span;
+            is_over = keeps_time && !loop && is_at_end();
+            goes_on = keeps_time && due <= now && now < turn_end && !ends_span && !is_over;
         }
         // While it warms up, or races, the time is shown now and then.
         const bool is_between =
@@ -385,6 +394,9 @@ void Player::run() {
             step_anew(lens);
         }
         lock.lock();
+        if (is_over) {
+            playing_ = was_playing = false;
+        }
     }
 }
 

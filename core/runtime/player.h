@@ -51,6 +51,7 @@ class Player {
     void note_contacts(bool on);
     /// Whether zones and rules of cleanup take pieces, from the next step on.
     void set_cleanup(bool on);
+    /// An effect that has a length stops at its end; played on from there it begins again.
     void play();
     void pause();
     bool is_playing() const;
@@ -105,6 +106,8 @@ class Player {
     void begin_again(const Loop& loop);
     void step_anew(const std::optional<FieldOrder>& lens);
     bool has_order() const;
+    /// Where the effect is over.
+    bool is_at_end() const;
     void race_to(uint64_t step);
     void publish(const std::optional<FieldOrder>& lens, const StepTimes* times, const Take* replayed);
 

@@ -71,6 +71,17 @@ void ValueSlider::move(size_t knob, double value) {
     }
 }
 
+// As far as there is room for both.
+void ValueSlider::moveBoth(double by) {
+    const double kept = std::clamp(by, low_ - values_[0], high_ - values_[1]);
+    if (kept != 0) {
+        values_[0] += kept;
+        values_[1] += kept;
+        update();
+        emit moved(values_);
+    }
+}
+
 void ValueSlider::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
@@ -131,11 +142,13 @@ void ValueSlider::mousePressEvent(QMouseEvent* event) {
         knob_ = to_high < to_low || (to_high == to_low && x > placeOf(values_[1])) ? 1 : 0;
     }
     dragging_ = true;
+    holds_bar_ = values_.size() > 1 && !isDriven(0) && !isDriven(1) &&
+                 x > placeOf(values_[0]) + knob_radius && x < placeOf(values_[1]) - knob_radius;
     const double place = placeOf(values_[knob_]);
     const bool took_knob = std::abs(place - x) <= knob_radius + 2;
     grip_ = took_knob ? place - x : 0;
     drag_from_ = x;
-    if (!took_knob) {
+    if (!took_knob && !holds_bar_) {
         move(knob_, valueAt(x));
     }
     update();
@@ -146,7 +159,11 @@ void ValueSlider::mouseMoveEvent(QMouseEvent* event) {
         return;
     }
     const double x = event->position().x();
-    if (event->modifiers() & Qt::ShiftModifier) {
+    if (holds_bar_) {
+        const double before = valueAt(drag_from_);
+        const double fine = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
+        moveBoth((valueAt(x) - before) * fine);
+    } else if (event->modifiers() & Qt::ShiftModifier) {
         // A tenth of the way for fine work.
         const double by = (x - drag_from_) / (width() - 2 * knob_radius) * (high_ - low_) * 0.1;
         move(knob_, std::clamp(values_[knob_] + by, low_, high_));

@@ -1,4 +1,4 @@
-// A slider with one knob, or two for a range.
+// A slider with one knob, or two for a range: the bar between those moves both.
 #pragma once
 
 #include <QWidget>
@@ -45,6 +45,7 @@ class ValueSlider : public QWidget {
     double placeOf(double value) const;
     double valueAt(double place) const;
     void move(size_t knob, double value);
+    void moveBoth(double by);
     bool isDriven(size_t knob) const { return knob < bands_.size() && bands_[knob]; }
 
     double low_, high_;
@@ -53,6 +54,7 @@ class ValueSlider : public QWidget {
     std::vector<std::optional<std::pair<double, double>>> bands_;
     size_t knob_ = 0; // that the keys move
     bool dragging_ = false;
+    bool holds_bar_ = false;
     double grip_ = 0;      // from the mouse to the knob when it was taken
     double drag_from_ = 0; // of the mouse, for fine dragging
 };

@@ -33,8 +33,6 @@ namespace ember {
 
 namespace {
 
-constexpr int name_width = 92;
-
 ParameterRow* row_of_kind(const Parameter& parameter, QWidget* parent) {
     switch (parameter.kind) {
     case ParameterKind::number:

@@ -95,6 +95,7 @@ class ParameterRow : public QWidget {
     void pickRequested(const ember::TakeColour& take);
 
   protected:
+    static constexpr int name_width = 92;
     ParameterRow(const Parameter& parameter, QWidget* parent);
     void paintEvent(QPaintEvent*) override;
     void contextMenuEvent(QContextMenuEvent* event) override;

@@ -23,6 +23,8 @@ namespace ember {
 
 namespace {
 
+constexpr int unit_width = 34;
+
 NumberField* field_for(const Parameter& parameter, QWidget* parent) {
     const bool whole = parameter.kind == ParameterKind::count;
     const double step = (parameter.soft_high - parameter.soft_low) / 100;
@@ -44,11 +46,11 @@ QLabel* unit_label(const Parameter& parameter, QWidget* parent) {
     auto* label = new QLabel(worth_showing ? unit : QString(), parent);
     label->setFont(theme::figure_font(8));
     label->setProperty("ink", "quiet");
-    label->setFixedWidth(34);
+    label->setFixedWidth(unit_width);
     return label;
 }
 
-// Slider and figure; for ranges two of each.
+// Slider and figure; for ranges two figures, and below them one bar with two ends.
 class NumberRow : public ParameterRow {
   public:
     NumberRow(const Parameter& parameter, QWidget* parent)
@@ -57,16 +59,23 @@ class NumberRow : public ParameterRow {
                                   parameter.kind == ParameterKind::count, this)) {
         const size_t knobs = parameter.kind == ParameterKind::range ? 2 : 1;
         slider_->setAccessibleName(qtext(parameter.label));
-        line()->addWidget(slider_, 1);
+        if (knobs == 1) {
+            line()->addWidget(slider_, 1);
+        }
         for (size_t i = 0; i < knobs; ++i) {
             NumberField* field = field_for(parameter, this);
-            field->setFixedWidth(knobs == 2 ? 44 : 56);
+            if (knobs == 1) {
+                field->setFixedWidth(56);
+            }
             field->setAccessibleName(qtext(parameter.label));
             fields_.push_back(field);
-            line()->addWidget(field);
+            line()->addWidget(field, knobs == 1 ? 0 : 1);
             connect(field, &NumberField::numberTyped, this, [this, i](double number) { typed(i, number); });
         }
         line()->addWidget(unit_label(parameter, this));
+        if (knobs == 2) {
+            addBar();
+        }
         connect(slider_, &ValueSlider::moved, this,
                 [this](const std::vector<double>& values) { hand_in(values, true); });
         connect(slider_, &ValueSlider::released, this, &ParameterRow::gestureEnded);
@@ -106,6 +115,16 @@ class NumberRow : public ParameterRow {
     }
 
   private:
+    // As wide as the figures above it.
+    void addBar() {
+        auto* indented = new QWidget(this);
+        auto* bar = new QHBoxLayout(indented);
+        bar->setContentsMargins(name_width + line()->spacing(), 0, unit_width + line()->spacing(), 2);
+        slider_->setFixedHeight(14);
+        bar->addWidget(slider_);
+        addBelow(indented);
+    }
+
     void typed(size_t i, double number) {
         std::vector<double> values = own_;
         values[i] = number;

@@ -43,6 +43,11 @@ BudgetStrip::BudgetStrip(QWidget* parent) : QWidget(parent), tracks_(new TrackLa
     connect(tracks_, &TrackLanes::edited, this, &BudgetStrip::edited);
     connect(tracks_, &TrackLanes::gestureEnded, this, &BudgetStrip::gestureEnded);
     connect(tracks_, &TrackLanes::selected, this, &BudgetStrip::selected);
+    connect(tracks_, &TrackLanes::heightChanged, this, [this] {
+        emit roomWanted(top_edge + axis_height + least_open + tracks_->wantedHeight());
+        placeFields();
+        update();
+    });
     setMouseTracking(true);
     setMinimumHeight(100);
     for (const Lane lane : all_lanes) {
@@ -153,8 +158,7 @@ std::optional<BudgetStrip::Lane> BudgetStrip::laneNamedAt(QPoint place) const {
 // As many as leave the costs some room.
 int BudgetStrip::tracksHeight() const {
     const int room = height() - top_edge - axis_height - least_open;
-    return std::clamp(tracks_->wantedHeight(), 0,
-                      std::max(room, 0) / TrackLanes::lane_height * TrackLanes::lane_height);
+    return std::clamp(tracks_->wantedHeight(), 0, std::max(room, 0));
 }
 
 void BudgetStrip::placeFields() {

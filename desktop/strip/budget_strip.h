@@ -53,6 +53,8 @@ class BudgetStrip : public QWidget {
     QSize sizeHint() const override { return {800, 128}; }
 
   signals:
+    /// What has been opened needs this height.
+    void roomWanted(int height);
     /// What a track keys.
     void selected(const std::string& holder_id);
     void edited(const ember::Effect& effect, const QString& label, const QString& gesture);
@@ -97,6 +99,7 @@ class BudgetStrip : public QWidget {
     bool isOnTimes(QPoint place) const;
     bool isOnAxis(QPoint place) const;
     void paintSpan(QPainter& painter) const;
+    void paintEnd(QPainter& painter) const;
     void paintGoneBackTo(QPainter& painter) const;
     std::optional<Lane> limitAt(QPoint place) const;
     void setLimit(Lane lane, double value, const QString& gesture);

@@ -72,6 +72,7 @@ void BudgetStrip::paintEvent(QPaintEvent*) {
     tracks_->setTimes(first(), span_s_);
     paintEvents(painter);
     paintSpan(painter);
+    paintEnd(painter);
     paintAxis(painter);
     paintGoneBackTo(painter);
     paintMoment(painter);
@@ -116,6 +117,20 @@ void BudgetStrip::paintSpan(QPainter& painter) const {
     painter.setFont(theme::text_font(7.5));
     painter.setPen(theme::text);
     painter.drawText(band.adjusted(0, 0, -4, 0), Qt::AlignVCenter | Qt::AlignRight, loop_words_);
+}
+
+// Where the effect ends, if it does.
+void BudgetStrip::paintEnd(QPainter& painter) const {
+    const QRectF lanes = laneRect(frame_lane);
+    const double x = effect_->stage.length > 0 ? xOf(double(effect_->stage.length)) : -1;
+    if (x < lanes.left() || x > lanes.right()) {
+        return;
+    }
+    painter.setPen(QPen(theme::text, 1, Qt::DashLine));
+    painter.drawLine(QPointF(x, lanes.top()), QPointF(x, height() - 1));
+    painter.setFont(theme::text_font(7.5));
+    painter.drawText(QRectF(x + 4, height() - axis_height, 60, axis_height - 1),
+                     Qt::AlignVCenter | Qt::AlignLeft, tr("end"));
 }
 
 // Ticks; with words as far as they do not run into one another.

@@ -1,5 +1,6 @@
 #include "desktop/strip/track_lanes.h"
 
+#include "core/base/curve_edit.h"
 #include "core/effect/effect_file.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
@@ -85,34 +86,144 @@ double TrackLanes::snapped(double time_s) const {
     return best;
 }
 
-QRect TrackLanes::laneRect(size_t track) const {
-    return {strip::left_edge, int(track) * lane_height, width() - strip::left_edge - strip::right_edge,
-            lane_height - 2};
+int TrackLanes::heightOf(size_t track) const {
+    return isOpen(effect_->tracks[track]) ? open_height : lane_height;
 }
 
-QPoint TrackLanes::keyPlace(size_t track, size_t key) const {
-    const Curve::Point& point = effect_->tracks[track].curves[0].points[key];
-    return QPointF(xOf(double(point.time)), laneRect(track).center().y() + 1).toPoint();
+int TrackLanes::wantedHeight() const {
+    int height = 0;
+    for (size_t i = 0; effect_ && i < effect_->tracks.size(); ++i) {
+        height += heightOf(i);
+    }
+    return height;
+}
+
+QRect TrackLanes::laneRect(size_t track) const {
+    int top = 0;
+    for (size_t i = 0; i < track; ++i) {
+        top += heightOf(i);
+    }
+    return {strip::left_edge, top, width() - strip::left_edge - strip::right_edge, heightOf(track) - 2};
+}
+
+QRect TrackLanes::markRect(size_t track) const {
+    const QRect lane = laneRect(track);
+    return {1, lane.top(), 12, std::min(lane.height(), lane_height)};
+}
+
+double TrackLanes::Scale::yOf(double value) const {
+    const double share = high > low ? (value - low) / (high - low) : 0.5;
+    return lane.bottom() - 3 - std::clamp(share, -0.3, 1.3) * (lane.height() - 6);
+}
+
+double TrackLanes::Scale::valueAt(double y) const {
+    return low + (lane.bottom() - 3 - y) / (lane.height() - 6) * (high - low);
+}
+
+// From the least of its keys to the greatest; with room around where it is open.
+TrackLanes::Scale TrackLanes::scaleOf(const Effect& effect, size_t index) const {
+    const Track& track = effect.tracks[index];
+    double low = HUGE_VAL, high = -HUGE_VAL;
+    for (const Curve& curve : track.curves) {
+        for (const Curve::Point& point : curve.points) {
+            low = std::min(low, double(point.value));
+            high = std::max(high, double(point.value));
+        }
+    }
+    if (isOpen(track)) {
+        const double room = high > low ? 0.25 * (high - low) : std::max(std::abs(low) * 0.5, 0.5);
+        low -= room;
+        high += room;
+    }
+    return {low, high, laneRect(index)};
+}
+
+QPointF TrackLanes::placeOf(const Scale& scale, const Curve::Point& point) const {
+    const bool is_high = scale.lane.height() > lane_height;
+    return {xOf(double(point.time)),
+            is_high ? scale.yOf(double(point.value)) : scale.lane.center().y() + 0.5};
+}
+
+QPointF TrackLanes::handleEnd(const Scale& scale, const Curve& curve, size_t key, bool outgoing) const {
+    const Curve::Point& point = curve.points[key];
+    const CurveHandles handles = handles_of(curve, key);
+    return {xOf(double(point.time + (outgoing ? handles.out_time : handles.in_time))),
+            scale.yOf(double(point.value + (outgoing ? handles.out_value : handles.in_value)))};
+}
+
+QPoint TrackLanes::keyPlace(size_t track, size_t key, int part) const {
+    return placeOf(scaleOf(*effect_, track), effect_->tracks[track].curves[size_t(part)].points[key])
+        .toPoint();
+}
+
+QPoint TrackLanes::handlePlace(size_t track, size_t key, int part, bool outgoing) const {
+    return handleEnd(scaleOf(*effect_, track), effect_->tracks[track].curves[size_t(part)], key, outgoing)
+        .toPoint();
 }
 
 std::optional<size_t> TrackLanes::laneAt(QPoint place) const {
-    const auto lane = size_t(std::max(place.y(), 0) / lane_height);
-    return effect_ && lane < effect_->tracks.size() ? std::optional(lane) : std::nullopt;
+    for (size_t i = 0; effect_ && i < effect_->tracks.size(); ++i) {
+        const int top = laneRect(i).top();
+        if (place.y() >= top && place.y() < top + heightOf(i)) {
+            return i;
+        }
+    }
+    return std::nullopt;
+}
+
+std::optional<size_t> TrackLanes::indexOf(const Key& key) const {
+    for (size_t i = 0; i < effect_->tracks.size(); ++i) {
+        if (effect_->tracks[i].holder == key.holder && effect_->tracks[i].parameter == key.parameter) {
+            return i;
+        }
+    }
+    return std::nullopt;
 }
 
 std::optional<TrackLanes::Key> TrackLanes::keyAt(QPoint place) const {
     const auto lane = laneAt(place);
+    if (!lane) {
+        return std::nullopt;
+    }
+    const Track& track = effect_->tracks[*lane];
+    const Scale scale = scaleOf(*effect_, *lane);
+    const size_t parts = isOpen(track) ? track.curves.size() : 1;
     std::optional<Key> found;
     double nearest = reach;
-    for (const Curve::Point& point :
-         lane ? effect_->tracks[*lane].curves[0].points : std::vector<Curve::Point>()) {
-        const double away = std::abs(xOf(double(point.time)) - place.x());
-        if (away < nearest) {
-            nearest = away;
-            found = Key{effect_->tracks[*lane].holder, effect_->tracks[*lane].parameter, double(point.time)};
+    for (size_t part = 0; part < parts; ++part) {
+        for (const Curve::Point& point : track.curves[part].points) {
+            const QPointF at = placeOf(scale, point);
+            const double across = std::abs(at.x() - place.x());
+            const double away = isOpen(track) ? std::hypot(across, at.y() - place.y()) : across;
+            if (away < nearest) {
+                nearest = away;
+                found = Key{track.holder, track.parameter, double(point.time), int(part)};
+            }
         }
     }
     return found;
+}
+
+// Of the chosen key.
+std::optional<TrackLanes::Grip> TrackLanes::handleAt(QPoint place) const {
+    const auto lane = chosen_ ? indexOf(*chosen_) : std::nullopt;
+    if (!lane || !isOpen(effect_->tracks[*lane]) || switches(parameterOf(effect_->tracks[*lane]))) {
+        return std::nullopt;
+    }
+    const Curve& curve = effect_->tracks[*lane].curves[size_t(chosen_->part)];
+    const Scale scale = scaleOf(*effect_, *lane);
+    for (size_t i = 0; i < curve.points.size(); ++i) {
+        if (std::abs(double(curve.points[i].time) - chosen_->time_s) >= double(one_key_s)) {
+            continue;
+        }
+        for (const Grip grip : {Grip::in, Grip::out}) {
+            const QPointF end = handleEnd(scale, curve, i, grip == Grip::out);
+            if (std::hypot(end.x() - place.x(), end.y() - place.y()) < reach) {
+                return grip;
+            }
+        }
+    }
+    return std::nullopt;
 }
 
 QString TrackLanes::tipAt(QPoint place) const {
@@ -155,8 +266,18 @@ void TrackLanes::takeAway(const Key& key) {
 
 void TrackLanes::mousePressEvent(QMouseEvent* event) {
     const QPoint place = event->position().toPoint();
-    const auto key = keyAt(place);
-    if (event->button() == Qt::RightButton && key) {
+    const auto lane = laneAt(place);
+    if (event->button() == Qt::LeftButton && lane && markRect(*lane).contains(place)) {
+        const Track& track = effect_->tracks[*lane];
+        if (open_.erase({track.holder, track.parameter}) == 0) {
+            open_.insert({track.holder, track.parameter});
+        }
+        emit heightChanged();
+        return update();
+    }
+    const auto handle = handleAt(place);
+    const auto key = handle ? chosen_ : keyAt(place);
+    if (event->button() == Qt::RightButton && key && !handle) {
         return takeAway(*key);
     }
     if (event->button() != Qt::LeftButton) {
@@ -165,37 +286,82 @@ void TrackLanes::mousePressEvent(QMouseEvent* event) {
     chosen_ = key;
     if (key) {
         const Track& track = *find_track(*effect_, key->holder, key->parameter);
-        held_ = Held{*key, double(track.curves[0].points.front().time), effect_};
+        held_ = Held{*key, handle.value_or(Grip::key), double(track.curves[0].points.front().time), effect_,
+                     place};
         ++gestures_;
-    } else if (const auto lane = laneAt(place); lane && place.x() < strip::left_edge) {
+    } else if (lane && place.x() < strip::left_edge) {
         emit selected(effect_->tracks[*lane].holder);
     }
     update();
 }
 
-void TrackLanes::moveTo(double time_s, bool stretches) {
+// One curve of a key's track, changed at that key.
+Effect TrackLanes::withCurve(const Effect& effect, const Key& key,
+                             const std::function<void(Curve&, size_t)>& change) const {
+    Track track = *find_track(effect, key.holder, key.parameter);
+    Curve& curve = track.curves[size_t(key.part)];
+    for (size_t i = 0; i < curve.points.size(); ++i) {
+        if (std::abs(double(curve.points[i].time) - key.time_s) < double(one_key_s)) {
+            change(curve, i);
+        }
+    }
+    return refusal_of(effect, track) ? effect : with_track(effect, track);
+}
+
+void TrackLanes::moveTo(QPoint place, Qt::KeyboardModifiers keys) {
     const Key& key = held_->key;
+    const bool stretches = keys & Qt::ShiftModifier;
     const bool is_first = std::abs(key.time_s - held_->start_s) < double(one_key_s);
-    time_s = std::max(time_s, stretches && !is_first ? held_->start_s + step_s : 0.0);
-    const Effect moved = stretches && !is_first
-                             ? with_stretched_track(*held_->before, key.holder, key.parameter,
-                                                    {float(held_->start_s), float(key.time_s)},
-                                                    {float(held_->start_s), float(time_s)})
-                             : with_moved_key(*held_->before, key.holder, key.parameter, key.time_s, time_s);
-    chosen_ = Key{key.holder, key.parameter, time_s};
+    const double wanted = snapped(timeAt(place.x()));
+    const double time_s = std::max(wanted, stretches && !is_first ? held_->start_s + step_s : 0.0);
+    Effect moved = stretches && !is_first
+                       ? with_stretched_track(*held_->before, key.holder, key.parameter,
+                                              {float(held_->start_s), float(key.time_s)},
+                                              {float(held_->start_s), float(time_s)})
+                       : with_moved_key(*held_->before, key.holder, key.parameter, key.time_s, time_s);
+    chosen_ = Key{key.holder, key.parameter, time_s, key.part};
+    const auto lane = indexOf(key);
+    const Track& track = effect_->tracks[*lane];
+    if (isOpen(track) && !switches(parameterOf(track)) && !stretches) {
+        // By as much as the hand has gone, within what the number may be.
+        const Scale scale = scaleOf(*held_->before, *lane);
+        const double by = scale.valueAt(place.y()) - scale.valueAt(held_->pressed.y());
+        const Parameter& parameter = parameterOf(track);
+        moved = withCurve(moved, *chosen_, [&](Curve& curve, size_t i) {
+            curve.points[i].value = float(
+                std::clamp(double(curve.points[i].value) + by, parameter.hard_low, parameter.hard_high));
+        });
+    }
     emit edited(moved, stretches ? tr("stretch a track") : tr("move a key"),
                 QStringLiteral("key %1").arg(gestures_));
+}
+
+void TrackLanes::moveHandle(QPoint place, bool breaks) {
+    const Key& key = held_->key;
+    const Scale scale = scaleOf(*held_->before, *indexOf(key));
+    const bool outgoing = held_->grip == Grip::out;
+    const Effect moved = withCurve(*held_->before, key, [&](Curve& curve, size_t i) {
+        const double across = width() - strip::left_edge - strip::right_edge;
+        const double time = (place.x() - strip::left_edge) / across * span_s_ + first_s_;
+        curve = with_handle(curve, i, outgoing, float(time - double(curve.points[i].time)),
+                            float(scale.valueAt(place.y()) - double(curve.points[i].value)), breaks);
+    });
+    emit edited(moved, tr("bend a track"), QStringLiteral("key %1").arg(gestures_));
 }
 
 void TrackLanes::mouseMoveEvent(QMouseEvent* event) {
     const QPoint place = event->position().toPoint();
     if (!held_) {
-        setCursor(keyAt(place) ? Qt::SizeHorCursor : Qt::ArrowCursor);
+        const bool is_open = keyAt(place) && isOpen(effect_->tracks[*laneAt(place)]);
+        setCursor(handleAt(place) || is_open ? Qt::SizeAllCursor
+                  : keyAt(place)             ? Qt::SizeHorCursor
+                                             : Qt::ArrowCursor);
         return;
     }
-    held_->moved = held_->moved || std::abs(xOf(held_->key.time_s) - place.x()) > 2;
+    held_->moved = held_->moved || (place - held_->pressed).manhattanLength() > 2;
     if (held_->moved) {
-        moveTo(snapped(timeAt(place.x())), event->modifiers() & Qt::ShiftModifier);
+        held_->grip == Grip::key ? moveTo(place, event->modifiers())
+                                 : moveHandle(place, event->modifiers() & Qt::AltModifier);
     }
 }
 
@@ -209,10 +375,19 @@ void TrackLanes::mouseReleaseEvent(QMouseEvent*) {
 void TrackLanes::mouseDoubleClickEvent(QMouseEvent* event) {
     const QPoint place = event->position().toPoint();
     const auto lane = laneAt(place);
-    if (!lane || keyAt(place) || place.x() < strip::left_edge) {
+    if (!lane || place.x() < strip::left_edge) {
         return;
     }
     const Track& track = effect_->tracks[*lane];
+    if (const auto key = keyAt(place)) {
+        if (isOpen(track)) {
+            emit edited(
+                withCurve(*effect_, *key,
+                          [](Curve& curve, size_t i) { curve = bent(curve, {i}, Curve::Bend::smooth); }),
+                tr("smooth a key"), {});
+        }
+        return;
+    }
     const double time_s = snapped(timeAt(place.x()));
     emit edited(with_key(*effect_, track.holder, track.parameter, time_s,
                          value_at(track, parameterOf(track), time_s)),
@@ -244,62 +419,102 @@ void TrackLanes::paintEvent(QPaintEvent*) {
 void TrackLanes::paintLane(QPainter& painter, size_t index) const {
     const Track& track = effect_->tracks[index];
     const Parameter& parameter = parameterOf(track);
-    const QRect lane = laneRect(index);
+    const Scale scale = scaleOf(*effect_, index);
+    const QRect& lane = scale.lane;
+    const bool is_open = isOpen(track);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme::ember);
+    const QPointF mark = QRectF(markRect(index)).center();
+    painter.drawPolygon(
+        is_open ? QPolygonF({mark + QPointF(-4, -2), mark + QPointF(4, -2), mark + QPointF(0, 3)})
+                : QPolygonF({mark + QPointF(-2, -4), mark + QPointF(3, 0), mark + QPointF(-2, 4)}));
     painter.setFont(theme::text_font(8));
     painter.setPen(theme::ember);
-    const QRect label(14, lane.top(), strip::left_edge - 20, lane.height());
+    const QRect label(14, lane.top(), strip::left_edge - 20, std::min(lane.height(), lane_height));
     painter.drawText(label, Qt::AlignVCenter | Qt::AlignLeft,
                      painter.fontMetrics().elidedText(nameOf(track), Qt::ElideRight, label.width()));
+    if (is_open) { // the values at its edges
+        painter.setFont(theme::figure_font(7.5));
+        painter.setPen(theme::quiet);
+        const QRect figures(14, lane.top() + lane_height, strip::left_edge - 20, lane.height() - lane_height);
+        painter.drawText(figures, Qt::AlignTop | Qt::AlignRight, QString::number(scale.high, 'g', 3));
+        painter.drawText(figures, Qt::AlignBottom | Qt::AlignRight, QString::number(scale.low, 'g', 3));
+    }
     painter.fillRect(lane, theme::ground);
     painter.setClipRect(lane.adjusted(-4, 0, 4, 0));
-    const auto& points = track.curves[0].points;
     if (parameter.kind == ParameterKind::colour) {
+        const int high = is_open ? 8 : lane.height() - 6;
         for (int x = lane.left(); x <= lane.right(); ++x) {
             const double time_s = first_s_ + (x - lane.left()) / double(lane.width()) * span_s_;
-            painter.fillRect(QRect(x, lane.top() + 3, 1, lane.height() - 6),
+            painter.fillRect(QRect(x, lane.top() + 3, 1, high),
                              screen_colour(std::get<Colour>(value_at(track, parameter, time_s))));
         }
-    } else {
-        const auto [low, high] = std::minmax_element(
-            points.begin(), points.end(), [](const auto& a, const auto& b) { return a.value < b.value; });
-        const double span = std::max(double(high->value - low->value), 1e-9);
-        const auto y_of = [&](double value) {
-            const double share = high->value > low->value ? (value - double(low->value)) / span : 0.5;
-            return lane.bottom() - 2 - std::clamp(share, -0.2, 1.2) * (lane.height() - 5);
-        };
-        QPolygonF line;
-        double before = 0;
-        for (double x = lane.left(); x <= lane.right(); x += 1) {
-            const double time_s = first_s_ + (x - lane.left()) / lane.width() * span_s_;
-            const Curve& curve = track.curves[0];
-            double value = double(curve.at(float(time_s)));
-            if (switches(parameter)) {
-                const auto next = std::find_if(points.begin(), points.end(), [&](const Curve::Point& point) {
-                    return double(point.time) > time_s;
-                });
-                value = double(next == points.begin() ? points.front().value : std::prev(next)->value);
-                if (!line.isEmpty() && value != before) {
-                    line << QPointF(x, y_of(before));
-                }
-            }
-            line << QPointF(x, y_of(value));
-            before = value;
-        }
-        painter.setPen(QPen(theme::ember, 1.3));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawPolyline(line);
     }
-    for (const Curve::Point& point : points) {
-        const bool is_chosen = chosen_ && chosen_->holder == track.holder &&
-                               chosen_->parameter == track.parameter &&
-                               std::abs(chosen_->time_s - double(point.time)) < double(one_key_s);
-        painter.setPen(QPen(theme::ground, 1));
-        painter.setBrush(is_chosen ? theme::text : theme::ember);
-        painter.drawEllipse(QPointF(xOf(double(point.time)), lane.center().y() + 0.5), 3.5, 3.5);
+    const size_t parts = is_open ? track.curves.size() : 1;
+    for (size_t part = 0; part < parts; ++part) {
+        if (is_open || parameter.kind != ParameterKind::colour) {
+            paintCurve(painter, scale, track, part);
+        }
+    }
+    for (size_t part = 0; part < parts; ++part) {
+        paintKeys(painter, scale, track, part);
     }
     painter.setPen(QPen(theme::text, 1));
     painter.drawLine(QPointF(xOf(now_s_), lane.top()), QPointF(xOf(now_s_), lane.bottom()));
     painter.setClipping(false);
+}
+
+void TrackLanes::paintCurve(QPainter& painter, const Scale& scale, const Track& track, size_t part) const {
+    const Curve& curve = track.curves[part];
+    QPolygonF line;
+    double before = 0;
+    for (double x = scale.lane.left(); x <= scale.lane.right(); x += 1) {
+        const double time_s = first_s_ + (x - scale.lane.left()) / scale.lane.width() * span_s_;
+        double value = double(curve.at(float(time_s)));
+        if (switches(parameterOf(track))) {
+            const auto next =
+                std::find_if(curve.points.begin(), curve.points.end(),
+                             [&](const Curve::Point& point) { return double(point.time) > time_s; });
+            value =
+                double(next == curve.points.begin() ? curve.points.front().value : std::prev(next)->value);
+            if (!line.isEmpty() && value != before) {
+                line << QPointF(x, scale.yOf(before));
+            }
+        }
+        line << QPointF(x, scale.yOf(value));
+        before = value;
+    }
+    // Parts can be told by their lines: whole, dashed, dotted.
+    constexpr Qt::PenStyle styles[] = {Qt::SolidLine, Qt::DashLine, Qt::DotLine};
+    painter.setPen(QPen(theme::ember, 1.3, styles[part % 3]));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(line);
+}
+
+void TrackLanes::paintKeys(QPainter& painter, const Scale& scale, const Track& track, size_t part) const {
+    const Curve& curve = track.curves[part];
+    const bool has_handles = isOpen(track) && !switches(parameterOf(track));
+    for (size_t i = 0; i < curve.points.size(); ++i) {
+        const Curve::Point& point = curve.points[i];
+        const bool is_chosen = chosen_ && chosen_->holder == track.holder &&
+                               chosen_->parameter == track.parameter &&
+                               std::abs(chosen_->time_s - double(point.time)) < double(one_key_s) &&
+                               (!isOpen(track) || chosen_->part == int(part));
+        const QPointF place = placeOf(scale, point);
+        if (is_chosen && has_handles) {
+            for (const bool outgoing : {false, true}) {
+                const QPointF end = handleEnd(scale, curve, i, outgoing);
+                painter.setPen(QPen(theme::quiet, 1));
+                painter.drawLine(place, end);
+                painter.setPen(QPen(theme::text, 1));
+                painter.setBrush(theme::ground);
+                painter.drawRect(QRectF(end.x() - 2.5, end.y() - 2.5, 5, 5));
+            }
+        }
+        painter.setPen(QPen(theme::ground, 1));
+        painter.setBrush(is_chosen ? theme::text : theme::ember);
+        painter.drawEllipse(place, 3.5, 3.5);
+    }
 }
 
 } // namespace ember

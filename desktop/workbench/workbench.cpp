@@ -146,11 +146,19 @@ void Workbench::onShot() {
         worst_frame_ms_ = std::max(worst_frame_ms_, readings.frame_ms());
         most_particles_ = std::max(most_particles_, uint64_t(readings.meters.particles));
         emit shown(maker_.shot());
+        if (shows_playing_ && !player_.is_playing()) { // the effect has an end
+            tellPlaying(false);
+        }
     }
 }
 
 void Workbench::setPlaying(bool playing) {
     playing ? player_.play() : player_.pause();
+    tellPlaying(playing);
+}
+
+void Workbench::tellPlaying(bool playing) {
+    shows_playing_ = playing;
     emit playingChanged(playing);
 }
 

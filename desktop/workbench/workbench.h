@@ -136,6 +136,7 @@ class Workbench : public QObject {
     void editEach(const QString& what, const std::vector<std::string>& ids,
                   const std::function<Effect(const Effect&, const std::string&)>& edit);
     void giveLoop();
+    void tellPlaying(bool playing);
     void addTake(std::optional<Take> take, const QByteArray& picture);
     void chooseNew(const std::vector<std::string>& ids);
     /// False, and said(), if they cannot be brought.
@@ -156,6 +157,7 @@ class Workbench : public QObject {
     bool lacks_files_ = false; // since it was started
     std::optional<std::pair<double, double>> span_s_;
     Looping looping_ = Looping::off;
+    bool shows_playing_ = false;
     bool plays_on_ = false; // once the moment that is pointed at is let go of
 };
 

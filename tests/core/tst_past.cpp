@@ -250,6 +250,36 @@ class TestPast : public QObject {
         QVERIFY(particles_of(frame()) == here);
     }
 
+    void an_effect_that_has_a_length_stops_at_its_end_and_begins_again() {
+        Effect effect = demo_effect("sluice-spray.ember.json");
+        effect.stage.length = 5;
+        Player player([] {});
+        player.set_effect(shared(effect));
+        const auto frame = [&]() -> const Frame& {
+            player.take_frame();
+            return player.frame();
+        };
+        player.go_to(4.8);
+        QTRY_COMPARE_WITH_TIMEOUT(frame().step, uint64_t(288), 60000);
+        player.play();
+        QTRY_COMPARE_WITH_TIMEOUT(frame().step, uint64_t(300), 60000);
+        QTRY_VERIFY(!player.is_playing());
+        player.play(); // from the start
+        QTRY_VERIFY_WITH_TIMEOUT(frame().step < 200, 60000);
+        QVERIFY(player.is_playing());
+        // One may look behind it; and a span that is looped is not ended by it.
+        player.pause();
+        player.go_to(5);
+        QTRY_COMPARE_WITH_TIMEOUT(frame().step, uint64_t(300), 60000);
+        player.step_once();
+        QTRY_COMPARE(frame().step, uint64_t(301));
+        player.set_loop(Player::Loop{4.5, 5.5});
+        player.go_to(4.9);
+        player.play();
+        QTRY_VERIFY_WITH_TIMEOUT(frame().step > 310, 60000);
+        QVERIFY(player.is_playing());
+    }
+
     // Another effect that is opened, or another warm-up, has no past, whatever was played before.
     void what_begins_anew_has_no_past() {
         Effect effect = demo_effect("sluice-spray.ember.json");

@@ -8,6 +8,7 @@
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/screen_colour.h"
 #include "desktop/controls/typed_number.h"
+#include "desktop/controls/value_slider.h"
 #include "desktop/curves/curve_editor.h"
 #include "desktop/detail/cost_ranking.h"
 #include "desktop/detail/detail_panel.h"
@@ -192,6 +193,34 @@ class TestChoices : public QObject {
                           ranking->rectOf("spray-jet").topLeft() + QPoint(20, 8));
         QCOMPARE(window_->workbench().selection(), std::string("spray-jet"));
         QVERIFY(window_->detail()->ranking() == nullptr);
+    }
+
+    void the_bar_between_the_ends_of_a_range_moves_both() {
+        auto* slider = row("emitter", "lifetime")->findChild<ValueSlider*>();
+        QVERIFY(slider != nullptr);
+        const Parameter& parameter = *holder_of(*find_element(effect(), "emitter")).find("lifetime");
+        const auto whole = float(parameter.soft_high);
+        const Range before = {0.15f * whole, 0.75f * whole};
+        window_->workbench().edit(with_value(effect(), "emitter", parameter, before), "lifetime");
+        QTRY_VERIFY(slider->width() > 40);
+        const auto lifetime = [&] { return emitter().lifetime; };
+        const QPointF middle = (slider->knobPlace(0) + slider->knobPlace(1)) / 2;
+        const auto drag = [&](QPointF by) {
+            QTest::mousePress(slider, Qt::LeftButton, {}, middle.toPoint());
+            const QPointF to = middle + by;
+            QMouseEvent move(QEvent::MouseMove, to, slider->mapToGlobal(to), Qt::NoButton, Qt::LeftButton,
+                             {});
+            QApplication::sendEvent(slider, &move);
+            QTest::mouseRelease(slider, Qt::LeftButton, {}, to.toPoint());
+        };
+        drag({6, 0});
+        const float wide = before.high - before.low;
+        QVERIFY(lifetime().low > before.low && std::abs(lifetime().high - lifetime().low - wide) < 1e-3f);
+        drag({-2000, 0}); // no end goes beyond the slider
+        QVERIFY(lifetime().low >= 0 && std::abs(lifetime().high - lifetime().low - wide) < 1e-3f);
+        window_->workbench().undo();
+        window_->workbench().undo();
+        QCOMPARE(lifetime().low, before.low);
     }
 
     void a_frame_limit_is_typed_as_frames_a_second() {

@@ -174,6 +174,55 @@ class TestTimeWindow : public QObject {
         QVERIFY(find_element(effect(), "emitter") != nullptr); // the element is not deleted
     }
 
+    void an_open_lane_moves_keys_up_and_down_and_bends_them() {
+        window_->workbench().edit(with_key(with_key(with_key(effect(), "emitter", "rate", 0.5, 30.0f),
+                                                    "emitter", "rate", 1.5, 60.0f),
+                                           "emitter", "rate", 2.5, 40.0f),
+                                  "keys");
+        TrackLanes* lanes = strip()->tracks();
+        QTRY_VERIFY(lanes->isVisible());
+        const int height = strip()->height();
+        QTest::mouseClick(lanes, Qt::LeftButton, {}, lanes->markRect(0).center());
+        QTRY_VERIFY(lanes->height() >= TrackLanes::open_height);
+        QVERIFY(strip()->height() > height); // it makes room
+        const auto key = [&] { return keysOf("emitter", "rate")[1]; };
+        drag(lanes, lanes->keyPlace(0, 1), lanes->keyPlace(0, 1) - QPoint(0, 15));
+        QVERIFY2(key().value > 65, qPrintable(QString::number(double(key().value))));
+        QVERIFY(std::abs(key().time - 1.5f) < 0.02f);
+        window_->workbench().undo();
+        QCOMPARE(key().value, 60.0f);
+        // No number leaves its range.
+        drag(lanes, lanes->keyPlace(0, 1), lanes->keyPlace(0, 1) + QPoint(0, 4000));
+        QVERIFY(key().value >= 0);
+        window_->workbench().undo();
+        // The chosen one has handles, in line until Alt breaks them.
+        QTest::mouseClick(lanes, Qt::LeftButton, {}, lanes->keyPlace(0, 1));
+        drag(lanes, lanes->handlePlace(0, 1, 0, true), lanes->handlePlace(0, 1, 0, true) - QPoint(0, 10));
+        QCOMPARE(key().bend, Curve::Bend::handles);
+        QVERIFY(key().out_value > 0 && key().in_value < 0); // in line
+        const float in_value = key().in_value;
+        drag(lanes, lanes->handlePlace(0, 1, 0, true), lanes->handlePlace(0, 1, 0, true) + QPoint(0, 14),
+             Qt::AltModifier);
+        QCOMPARE(key().in_value, in_value);
+        QTest::mouseDClick(lanes, Qt::LeftButton, {}, lanes->keyPlace(0, 1));
+        QCOMPARE(key().bend, Curve::Bend::smooth);
+        QTest::mouseClick(lanes, Qt::LeftButton, {}, lanes->markRect(0).center());
+        QTRY_VERIFY(lanes->height() < TrackLanes::open_height);
+    }
+
+    void the_window_says_that_an_effect_is_over() {
+        Effect short_one = effect();
+        short_one.stage.length = 5;
+        window_->workbench().document().reset(short_one, {});
+        standAt(4.8);
+        QSignalSpy playing(&window_->workbench(), &Workbench::playingChanged);
+        window_->workbench().setPlaying(true);
+        QTRY_VERIFY_WITH_TIMEOUT(playing.size() > 1 && !playing.last()[0].toBool(), 120000);
+        QTRY_VERIFY_WITH_TIMEOUT(std::abs(readings().time_s - 5) < 0.01, 120000);
+        key(Qt::Key_P); // from the start again
+        QTRY_VERIFY_WITH_TIMEOUT(readings().time_s < 4, 120000);
+    }
+
     void turning_while_it_plays_records() {
         bench().setPlaying(true);
         QTRY_VERIFY_WITH_TIMEOUT(readings().time_s > 0.2, 120000);

@@ -5,10 +5,15 @@
 #include "core/effect/edit.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/detail/detail_panel.h"
+#include "desktop/dialogs/history_list.h"
+#include "desktop/dialogs/picture_sheet.h"
+#include "desktop/dialogs/trial_sheet.h"
 #include "desktop/files.h"
 #include "desktop/interface_size.h"
+#include "desktop/takes/takes_dialog.h"
 
 #include <QAbstractButton>
+#include <QComboBox>
 #include <QLabel>
 #include <QTemporaryDir>
 #include <QToolButton>
@@ -122,6 +127,36 @@ class TestWords : public QObject {
                 ++looked_at;
             }
         }
+        // And the sheets that open from here.
+        const auto look_at = [&](QWidget* sheet) {
+            QVERIFY(sheet != nullptr && QTest::qWaitForWindowExposed(sheet));
+            QStringList now;
+            const bool is_whole = QTest::qWaitFor(
+                [&] {
+                    now = cut_words(*sheet);
+                    return now.isEmpty();
+                },
+                2000);
+            cut << (is_whole ? QStringList() : now);
+        };
+        PictureSheet picture(window->workbench().effect()->stage, {900, 600}, folder.filePath("a.png"),
+                             nullptr);
+        picture.show();
+        look_at(&picture);
+        TrialSheet trials(window->workbench(), {}, 1, nullptr);
+        trials.setAttribute(Qt::WA_DeleteOnClose, false);
+        trials.show();
+        trials.kinds()->setCurrentIndex(2);
+        emit trials.kinds()->activated(2);
+        look_at(&trials);
+        HistoryPictures pictures;
+        HistoryList edits(window->workbench().document(), pictures, nullptr);
+        edits.setAttribute(Qt::WA_DeleteOnClose, false);
+        edits.show();
+        look_at(&edits);
+        TakesDialog takes({}, window->workbench().effect(), nullptr);
+        takes.show();
+        look_at(&takes);
         cut.removeDuplicates();
         QCoreApplication::removeTranslator(&words);
         set_interface_size(100, 1, 1);

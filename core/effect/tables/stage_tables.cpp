@@ -105,6 +105,10 @@ constexpr std::array stage_table = {
         {"warm_up", "Warm-up", "Time", "s",
          "The effect has been running for this long when it starts at time zero. A change starts it again."},
         {0, 600, 0, 20})),
+    fixed(row<Stage, &Stage::length>(
+        {"length", "Length", "Time", "s",
+         "How long the effect lasts; 0: for ever. Playing stops there, and begins again from the start."},
+        {0, 3600, 0, 60})),
     row<Stage, &Stage::exposure>(
         {"exposure", "Exposure", "Finishing", "stops", "Each stop doubles the light."}, {-20, 20, -4, 4}),
     row<Stage, &Stage::bloom>({"bloom", "Bloom", "Finishing", "",
