@@ -69,28 +69,25 @@ CurveEditor::CurveEditor(const ValueLimits& limits, QWidget* parent)
     exact->addWidget(value_);
     exact->addWidget(bend_, 1);
 
-    QToolButton* shapes = small_button(tr("Shapes"), tr("Ready curves to begin with."), this);
+    QToolButton* shapes = small_button(tr("Shapes"), tr("Ready curves to begin with; copy and paste."), this);
     shapes->setPopupMode(QToolButton::InstantPopup);
     auto* menu = new QMenu(shapes);
     for (const CurvePreset& preset : curve_presets()) {
         menu->addAction(tr(preset.name), this, [this, &preset] { applyPreset(preset.curve); });
     }
+    menu->addSeparator();
+    menu->addAction(tr("Copy the curve (Ctrl+C)"), plot_, &CurvePlot::copyRequested);
+    menu->addAction(tr("Paste a curve (Ctrl+V)"), plot_, &CurvePlot::pasteRequested);
     shapes->setMenu(menu);
     QToolButton* snap = small_button(
         tr("Snap"), tr("Points move in even steps; Control does the opposite while it is held."), this);
     snap->setCheckable(true);
     connect(snap, &QToolButton::toggled, plot_, &CurvePlot::setSnaps);
-    QToolButton* copy =
-        small_button(tr("Copy"), tr("Copies the curve, to be pasted into another one (Ctrl+C)."), this);
-    connect(copy, &QToolButton::clicked, plot_, &CurvePlot::copyRequested);
-    QToolButton* paste =
-        small_button(tr("Paste"), tr("Takes over the curve that was copied (Ctrl+V)."), this);
-    connect(paste, &QToolButton::clicked, plot_, &CurvePlot::pasteRequested);
     auto* tools = new QHBoxLayout;
     tools->setContentsMargins(0, 0, 0, 0);
     tools->setSpacing(4);
     connect(window_, &QToolButton::clicked, this, &CurveEditor::windowAsked);
-    for (QToolButton* button : {shapes, snap, copy, paste, window_}) {
+    for (QToolButton* button : {shapes, snap, window_}) {
         tools->addWidget(button);
     }
     tools->addStretch();

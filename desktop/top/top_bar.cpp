@@ -127,10 +127,10 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* pare
     layout->addWidget(seed_label);
     layout->addWidget(seed_);
     cleanup_->setDefaultAction(actions.without_cleanup);
-    cleanup_->setFixedWidth(86);
     cleanup_->setFont(theme::text_font(8.5));
     const auto say = [this](bool without) {
         cleanup_->setText(without ? tr("cleanup off") : tr("cleanup on"));
+        cleanup_->setMinimumWidth(std::max(cleanup_->sizeHint().width(), 86)); // it does not move the gauges
     };
     say(actions.without_cleanup->isChecked());
     connect(actions.without_cleanup, &QAction::toggled, this, say);
