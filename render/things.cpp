@@ -594,7 +594,7 @@ void Things::share_out(const KindTimes& drawing, std::vector<double>& element_ms
     }
     const auto share = [&](const auto& things, double ms) {
         const double whole = std::accumulate(things.areas.begin(), things.areas.end(), 0.0);
-        for (size_t c = 0; c < things.areas.size(); ++c) {
+        for (size_t c = 0; c < things.areas.size() && whole > 0; ++c) { // none may be in sight
             element_ms[things.owners[c]] += ms * double(things.areas[c]) / whole;
         }
     };

@@ -63,6 +63,30 @@ class TestRenderer : public QObject {
         QVERIFY(light.blue[middle] < 0.02f);
     }
 
+    void what_a_source_costs_in_the_picture_is_a_part_of_the_whole() {
+        for (const Drawing drawn_as :
+             {Drawing::dots, Drawing::streaks, Drawing::trails, Drawing::cards, Drawing::meshes}) {
+            for (const bool is_seen : {true, false}) {
+                Look look = white(Blend::add);
+                look.drawn_as = drawn_as;
+                Scene scene(look);
+                for (int i = 0; i < 300; ++i) {
+                    scene.add({0.002f * float(i), 0, is_seen ? 0.0f : 1e4f}, 0.3f); // behind the camera
+                }
+                draw(scene, scene.renderer);
+                const DrawMeters& meters = scene.renderer.meters();
+                QCOMPARE(meters.element_ms.size(), scene.effect.elements.size());
+                double sum = 0;
+                for (const double ms : meters.element_ms) {
+                    QVERIFY(std::isfinite(ms) && ms >= 0);
+                    sum += ms;
+                }
+                QVERIFY(sum > 0 && sum <= (meters.dots_ms + meters.smoke_ms) * 1.001);
+                QCOMPARE(meters.element_ms[0], sum); // it is all of the one source
+            }
+        }
+    }
+
     void a_trail_ends_in_half_discs() {
         for (const float edge : {0.0f, 1.0f}) {
             Look look = white(Blend::add);
