@@ -211,11 +211,11 @@ void MainWindow::chooseToStart() {
     if (gallery.exec() != QDialog::Accepted) {
         return;
     }
-    const QString path = gallery.chosen().key;
-    if (path.isEmpty()) {
+    const Offer& chosen = gallery.chosen();
+    if (chosen.key.isEmpty()) {
         files_->newEffect();
     } else {
-        Files::recent().contains(path) ? void(files_->openPath(path)) : files_->openCopy(path);
+        chosen.opens_itself ? void(files_->openPath(chosen.key)) : files_->openCopy(chosen.key);
     }
 }
 

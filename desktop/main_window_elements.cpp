@@ -14,6 +14,7 @@
 #include <QClipboard>
 #include <QInputDialog>
 #include <QMenu>
+#include <QMessageBox>
 
 namespace ember {
 
@@ -116,7 +117,15 @@ void MainWindow::keepPreset(Presets::Kind kind) {
     bool ok = false;
     const QString name = QInputDialog::getText(this, tr("Keep"), tr("Under which name:"), QLineEdit::Normal,
                                                QString::fromStdString(suggested), &ok);
-    if (ok && !name.trimmed().isEmpty()) {
+    if (!ok || name.trimmed().isEmpty()) {
+        return;
+    }
+    const auto kept = workbench_.presets().list(kind);
+    const bool is_there = std::any_of(
+        kept.begin(), kept.end(), [&](const Presets::Preset& each) { return each.name == name.trimmed(); });
+    if (!is_there || QMessageBox::question(this, tr("Keep"),
+                                           tr("\"%1\" is there already. Replace it?").arg(name.trimmed())) ==
+                         QMessageBox::Yes) {
         workbench_.keepPreset(kind, ids, name);
     }
 }

@@ -9,6 +9,9 @@ namespace ember {
 
 namespace {
 
+// Steps, an hour: as far as one goes into what has not been played.
+constexpr double farthest = 216'000;
+
 // How late a step may be and still be made.
 constexpr int latest_steps = 3;
 
@@ -225,7 +228,6 @@ void Player::go(const std::optional<double>& to_s, int by) {
     if (!simulation_.effect() || simulation_.is_warming_up()) {
         return;
     }
-    constexpr double farthest = 216'000; // steps, an hour
     const EffectPtr newest = simulation_.effect();
     const std::shared_ptr<const Assets> assets = simulation_.assets();
     const double from_now = to_s ? std::round((*to_s - simulation_.time_s()) / simulation_.step_s()) : 0;
@@ -305,8 +307,9 @@ void Player::run() {
         const bool changes_warm_up = newest_ && warms_up; // what a run begins with is one effect
         holds_ = (holds_ || goes) && !playing_ && !rewind_ && single_steps_ == 0 && !replayed_;
         const bool has_run = past_.end() > 0 && !warms_up && !races;
-        const bool begins_anew = newest_ && holds_ && !goes &&
-                                 (anew_ || (has_run && runs_otherwise(*simulation_.effect(), *newest_)));
+        const bool begins_anew =
+            holds_ &&
+            (anew_ || (newest_ && !goes && has_run && runs_otherwise(*simulation_.effect(), *newest_)));
         if (newest_) {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
@@ -352,7 +355,9 @@ void Player::run() {
         if (rewinds) {
             simulation_.rewind();
         }
-        if (goes) {
+        if (goes && anew_) {
+            hold(goes_to, goes_by);
+        } else if (goes) {
             go(goes_to, goes_by);
             due = Clock::now();
         }
@@ -398,6 +403,14 @@ void Player::run() {
             playing_ = was_playing = false;
         }
     }
+}
+
+// Another moment than the one that a run is stepped anew for.
+void Player::hold(const std::optional<double>& to_s, int by) {
+    const double step_s = simulation_.step_s();
+    const auto start = double(simulation_.warm_up_steps());
+    const double from = to_s ? start + std::round(*to_s / step_s) : double(anew_->moment);
+    anew_->moment = uint64_t(std::clamp(from + double(by), start, start + farthest));
 }
 
 // To the moment that is held, and on to where the run had come; then back to the moment. A newer edit begins

@@ -105,6 +105,7 @@ class Player {
     void go(const std::optional<double>& to_s, int by);
     void begin_again(const Loop& loop);
     void step_anew(const std::optional<FieldOrder>& lens);
+    void hold(const std::optional<double>& to_s, int by);
     bool has_order() const;
     /// Where the effect is over.
     bool is_at_end() const;

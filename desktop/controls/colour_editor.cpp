@@ -5,7 +5,6 @@
 #include "desktop/theme.h"
 
 #include <QHBoxLayout>
-#include <QHelpEvent>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
@@ -65,7 +64,7 @@ void TintField::chooseAt(QPointF place) {
 void TintField::mousePressEvent(QMouseEvent* event) {
     if (event->button() == Qt::LeftButton) {
         hue_before_ = hue_;
-        before_ = purity_;
+        purity_before_ = purity_;
         dragging_ = true;
         chooseAt(event->position());
     }
@@ -88,7 +87,7 @@ void TintField::keyPressEvent(QKeyEvent* event) {
     switch (event->key()) {
     case Qt::Key_Escape:
         if (std::exchange(dragging_, false)) {
-            choose(hue_before_, before_, true);
+            choose(hue_before_, purity_before_, true);
             return emit gestureEnded();
         }
         return QWidget::keyPressEvent(event);
@@ -133,6 +132,7 @@ void TintField::paintEvent(QPaintEvent*) {
 LateTints::LateTints(QWidget* parent) : QWidget(parent) {
     setFixedHeight(16);
     setAccessibleName(tr("Tints chosen lately"));
+    setToolTip(tr("What was chosen lately, the newest first; a press takes it."));
 }
 
 void LateTints::add(const QColor& tint) {
@@ -145,13 +145,6 @@ void LateTints::add(const QColor& tint) {
 
 QRectF LateTints::rectOf(int index) const {
     return {index * (late_size + late_gap), 1, late_size, late_size};
-}
-
-bool LateTints::event(QEvent* event) {
-    if (event->type() == QEvent::ToolTip) {
-        setToolTip(tr("What was chosen lately, the newest first; a press takes it."));
-    }
-    return QWidget::event(event);
 }
 
 void LateTints::paintEvent(QPaintEvent*) {

@@ -45,8 +45,8 @@ class TintField : public QWidget {
     void choose(double hue, double purity, bool continues);
     void chooseAt(QPointF place);
 
-    double hue_ = 0, purity_ = 0;        // 0 to 1
-    double hue_before_ = 0, before_ = 0; // the drag
+    double hue_ = 0, purity_ = 0;               // 0 to 1
+    double hue_before_ = 0, purity_before_ = 0; // the drag
     bool dragging_ = false;
     QImage field_; // as wide and high as it was drawn last
 };
@@ -66,7 +66,6 @@ class LateTints : public QWidget {
     void taken(const QColor& tint);
 
   protected:
-    bool event(QEvent* event) override;
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
 };

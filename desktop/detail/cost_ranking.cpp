@@ -18,9 +18,8 @@ constexpr double least_ms = 0.005;
 
 CostRanking::CostRanking(QWidget* parent) : QWidget(parent) {
     setAccessibleName(tr("What the frame's time goes to"));
-    setToolTip(
-        tr("The dearest first, of the frame limit: dark blue is the step, pale the picture. Press a name "
-           "to select it, the circle to mute it."));
+    setToolTip(tr("The dearest first, of the frame limit: bright is the step, dim the picture. Press a name "
+                  "to select it, the circle to mute it."));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
 }
 

@@ -1,6 +1,7 @@
 #include "desktop/dialogs/picture_sheet.h"
 
 #include "core/base/file.h"
+#include "core/effect/parameter.h"
 #include "desktop/controls/choice_box.h"
 #include "desktop/controls/choice_pictures.h"
 #include "desktop/controls/number_field.h"
@@ -15,7 +16,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
-#include <array>
+#include <algorithm>
 #include <cmath>
 
 namespace ember {
@@ -23,12 +24,17 @@ namespace ember {
 namespace {
 
 constexpr int longest_side = 16384;
-constexpr std::array<std::string_view, 6> frame_shapes = {"free", "16:9", "2.35:1", "1:1", "9:16", "own"};
+std::span<const std::string_view> frame_shapes() {
+    const std::span<const Parameter> all = stage_parameters();
+    return std::find_if(all.begin(), all.end(),
+                        [](const Parameter& each) { return each.key == "frame_shape"; })
+        ->choices;
+}
 
 } // namespace
 
 PictureSheet::PictureSheet(const Stage& stage, QSize shown, const QString& path, QWidget* parent)
-    : QDialog(parent), stage_(stage), shown_(shown), shapes_(new PictureChoice(frame_shapes, this)),
+    : QDialog(parent), stage_(stage), shown_(shown), shapes_(new PictureChoice(frame_shapes(), this)),
       sizes_(new ChoiceBox(this)),
       width_(new NumberField(1, longest_side, 16, true, tr("A width from 1 to %1 pixels.").arg(longest_side),
                              this)),
@@ -177,7 +183,6 @@ void PictureSheet::check() {
     } else if (QFileInfo::exists(path())) {
         text += tr(" The file that is there is replaced.");
     }
-    facts_->setProperty("ink", refused ? "close" : "quiet");
     facts_->setStyleSheet(QStringLiteral("color: %1").arg((refused ? theme::close : theme::quiet).name()));
     facts_->setText(text);
     save_->setEnabled(!refused);

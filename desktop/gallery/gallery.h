@@ -18,9 +18,10 @@ struct Offer {
     QString key;
     QString title;
     QString help;
-    QString section;     // those of one section follow one another
-    QString sample;      // effect file that shows it; empty: the effect that "new" gives
-    bool is_own = false; // was kept by the artist, who may throw it away
+    QString section;           // those of one section follow one another
+    QString sample;            // effect file that shows it; empty: the effect that "new" gives
+    bool opens_itself = false; // a file to go on with, not a copy of it
+    bool is_own = false;       // was kept by the artist, who may throw it away
 };
 
 /// The offers as cells in columns. Arrows move, Enter chooses.

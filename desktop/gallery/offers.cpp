@@ -128,7 +128,7 @@ std::vector<Offer> own_offers(const Presets& presets, Presets::Kind kind) {
     std::vector<Offer> offers;
     for (const Presets::Preset& each : presets.list(kind)) {
         offers.push_back({each.path, each.name, said("Kept by you; Delete throws it away."), said("Your own"),
-                          each.path, true});
+                          each.path, false, true});
     }
     return offers;
 }
@@ -186,7 +186,8 @@ std::vector<Offer> offers_to_start(const Presets& presets) {
     }
     for (const QString& path : Files::recent()) {
         offers.push_back({path, QFileInfo(path).fileName().section('.', 0, 0),
-                          QDir::toNativeSeparators(QFileInfo(path).path()), said("Opened lately"), path});
+                          QDir::toNativeSeparators(QFileInfo(path).path()), said("Opened lately"), path,
+                          true});
     }
     add_source_samples(said("Start with a source"), offers);
     for (const QString& name : Files::demoNames()) {

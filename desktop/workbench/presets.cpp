@@ -18,13 +18,13 @@ namespace {
 const QString ending = QStringLiteral(".ember.json");
 constexpr Presets::Kind kinds[] = {Presets::Kind::elements, Presets::Kind::look, Presets::Kind::start};
 
-// A name that every file system takes, and that says which it is.
+// What every file system takes of a name.
 QString file_name(const QString& name) {
     QString text;
     for (const QChar c : name.trimmed().toLower()) {
         text += c.isLetterOrNumber() ? c : QLatin1Char('-');
     }
-    return text.left(60) + ending;
+    return text.left(60);
 }
 
 } // namespace
@@ -73,20 +73,13 @@ std::optional<Presets::Kind> Presets::kindOf(const QString& path) const {
     return std::nullopt;
 }
 
-std::optional<Problem> Presets::keepElements(const Effect& effect, const std::vector<std::string>& ids,
-                                             const QString& name, const QString& folder) const {
+std::optional<Problem> Presets::keepElements(Kind kind, const Effect& effect,
+                                             const std::vector<std::string>& ids, const QString& name,
+                                             const QString& folder) const {
     Effect part = *parse_effect(copied_text(effect, ids), {}).effect;
     part.stage = effect.stage;
     part.seed = effect.seed;
-    return keep(Kind::elements, std::move(part), name, folder);
-}
-
-std::optional<Problem> Presets::keepLook(const Effect& effect, const std::string& source, const QString& name,
-                                         const QString& folder) const {
-    Effect part = *parse_effect(copied_text(effect, {source}), {}).effect;
-    part.stage = effect.stage;
-    part.seed = effect.seed;
-    return keep(Kind::look, std::move(part), name, folder);
+    return keep(kind, std::move(part), name, folder);
 }
 
 std::optional<Problem> Presets::keepStart(Effect effect, const QString& name, const QString& folder) const {
@@ -102,7 +95,21 @@ std::optional<Problem> Presets::keep(Kind kind, Effect effect, const QString& na
             return Problem{refused->toStdString(), 0, "", "", "a file that can be written"};
         }
     }
-    return save_effect(effect, (folderOf(kind) + "/" + file_name(name)).toStdString());
+    return save_effect(effect, freePath(kind, name.trimmed()).toStdString());
+}
+
+// Of the preset with this name, else one that no other name has: names may differ in what files do not say.
+QString Presets::freePath(Kind kind, const QString& name) const {
+    for (const Preset& preset : list(kind)) {
+        if (preset.name == name) {
+            return preset.path;
+        }
+    }
+    QString path = folderOf(kind) + "/" + file_name(name) + ending;
+    for (int number = 2; QFileInfo::exists(path); ++number) {
+        path = folderOf(kind) + "/" + file_name(name) + QStringLiteral("-%1").arg(number) + ending;
+    }
+    return path;
 }
 
 bool Presets::remove(const QString& path) const {

@@ -30,19 +30,17 @@ class Presets {
     /// Which kind a file is, if it is one of them.
     std::optional<Kind> kindOf(const QString& path) const;
 
-    /// Keeps elements with their links, looks, drives and tracks, and the stage to show them on. The name
-    /// takes the place of the same one's.
-    std::optional<Problem> keepElements(const Effect& effect, const std::vector<std::string>& ids,
+    /// Keeps elements with their links, looks, drives and tracks, and the stage to show them on; a look with
+    /// a source that wears it. What had this name before is replaced.
+    std::optional<Problem> keepElements(Kind kind, const Effect& effect, const std::vector<std::string>& ids,
                                         const QString& name, const QString& folder) const;
-    /// Of a source, which shows it.
-    std::optional<Problem> keepLook(const Effect& effect, const std::string& source, const QString& name,
-                                    const QString& folder) const;
     std::optional<Problem> keepStart(Effect effect, const QString& name, const QString& folder) const;
     /// False if it is not there, or none of them.
     bool remove(const QString& path) const;
 
   private:
     QString folderOf(Kind kind) const;
+    QString freePath(Kind kind, const QString& name) const;
     std::optional<Problem> keep(Kind kind, Effect effect, const QString& name, const QString& folder) const;
 
     QString folder_;

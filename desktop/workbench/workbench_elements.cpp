@@ -126,10 +126,9 @@ void Workbench::wearLook(const QString& path, const std::vector<std::string>& so
 }
 
 void Workbench::keepPreset(Presets::Kind kind, const std::vector<std::string>& ids, const QString& name) {
-    const auto problem =
-        kind == Presets::Kind::elements ? presets_.keepElements(*effect(), ids, name, document_.folder())
-        : kind == Presets::Kind::look   ? presets_.keepLook(*effect(), ids.front(), name, document_.folder())
-                                        : presets_.keepStart(*effect(), name, document_.folder());
+    const auto problem = kind == Presets::Kind::start
+                             ? presets_.keepStart(*effect(), name, document_.folder())
+                             : presets_.keepElements(kind, *effect(), ids, name, document_.folder());
     emit said(problem ? tr("Not kept: %1").arg(QString::fromStdString(problem->text()))
                       : tr("Kept: %1").arg(name.trimmed()),
               problem ? 8000 : 4000);

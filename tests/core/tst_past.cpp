@@ -232,6 +232,19 @@ class TestPast : public QObject {
         QCOMPARE(frame().step, uint64_t(60));
         QVERIFY(std::abs(frame().kept_to_s - until_s) < 1e-6);
 
+        // Another moment that is gone to while it is on its way is reached too, and shown.
+        for (int i = 0; i < 8; ++i) {
+            const EffectPtr first = with_strength(effect, 5 + float(i)), second = with_strength(effect, 2);
+            player.set_effect(first);
+            QTRY_VERIFY_WITH_TIMEOUT(frame().effect == first, 60000);
+            player.set_effect(second);
+            player.go_to(i % 2 == 0 ? 0.5 : 1.0);
+            const uint64_t there = i % 2 == 0 ? 30 : 60;
+            QTRY_VERIFY_WITH_TIMEOUT(frame().effect == second && frame().step == there, 60000);
+        }
+        player.set_effect(last);
+        QTRY_VERIFY_WITH_TIMEOUT(frame().effect == last && particles_of(frame()) == wanted, 60000);
+
         // What no step depends on changes no particle.
         Effect lit = *last;
         lit.stage.exposure = 1;

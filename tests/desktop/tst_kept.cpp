@@ -122,7 +122,7 @@ class TestKept : public QObject {
             std::find_if(shoal.elements.begin(), shoal.elements.end(),
                          [](const Element& each) { return std::holds_alternative<KeyedMover>(each.body); });
         QVERIFY(keyed != shoal.elements.end());
-        QVERIFY(!presets.keepElements(shoal, {keyed->id}, "Hand's way", saltworks));
+        QVERIFY(!presets.keepElements(Presets::Kind::elements, shoal, {keyed->id}, "Hand's way", saltworks));
         const auto kept = presets.list(Presets::Kind::elements);
         QCOMPARE(kept.size(), size_t(1));
         const QString file = QString::fromStdString(std::get<KeyedMover>(keyed->body).file);
@@ -152,6 +152,11 @@ class TestKept : public QObject {
         file.close();
         QVERIFY(presets.list(Presets::Kind::start).empty());
         QVERIFY(!presets.remove("/etc/hostname"));
+        // Names that files cannot tell apart stay two; the same name is one.
+        QVERIFY(!presets.keepStart(effect(), "Salt fog", {}));
+        QVERIFY(!presets.keepStart(effect(), "salt-fog", {}));
+        QVERIFY(!presets.keepStart(effect(), "Salt fog", {}));
+        QCOMPARE(presets.list(Presets::Kind::start).size(), size_t(2));
     }
 
     void what_was_kept_and_opened_lately_is_there_to_start_from() {

@@ -210,6 +210,19 @@ class TestTimeWindow : public QObject {
         QTRY_VERIFY(lanes->height() < TrackLanes::open_height);
     }
 
+    void escape_and_p_stop_on_the_way_to_a_moment() {
+        for (const int stops : {int(Qt::Key_Escape), int(Qt::Key_P)}) {
+            standAt(0.2);
+            bench().player().go_to(3000);
+            QTRY_VERIFY_WITH_TIMEOUT(bench().player().is_racing(), 120000);
+            key(stops);
+            QVERIFY(!bench().player().is_racing());
+            QVERIFY(!bench().isPlaying());
+        }
+        key(Qt::Key_P);
+        QVERIFY(bench().isPlaying());
+    }
+
     void the_window_says_that_an_effect_is_over() {
         Effect short_one = effect();
         short_one.stage.length = 5;
