@@ -210,9 +210,8 @@ void Board::paintSource(QPainter& painter, const Column& column) const {
 // Of the step and of the picture, or both in one where there is little room.
 QString Board::sourceCost(const std::string& id) const {
     const SmoothedCosts::Cost cost = costs_.of(id);
-    return m_.is_narrow()
-               ? QString::number(cost.sum(), 'f', 1)
-               : QStringLiteral("%1+%2").arg(cost.step_ms, 0, 'f', 1).arg(cost.picture_ms, 0, 'f', 1);
+    const auto figure = [](double ms) { return QString::number(ms, 'f', ms < 9.95 ? 1 : 0); };
+    return m_.is_narrow() ? figure(cost.sum()) : figure(cost.step_ms) + "+" + figure(cost.picture_ms);
 }
 
 void Board::paintRow(QPainter& painter, const Row& row) const {

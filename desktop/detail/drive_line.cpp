@@ -20,7 +20,7 @@ DriveLine::DriveLine(const Drive& drive, const Parameter& parameter, const QStri
                                        (parameter.soft_high - parameter.soft_low) / 100, false,
                                        QString::fromStdString(expectation_of(parameter)), this);
         number->setUnit(qtext(parameter.unit));
-        number->setFixedSize(54, 22);
+        number->setFixedSize(48, 22);
         number->setToolTip(tip);
         connect(number, &NumberField::numberTyped, this,
                 [this] { emit rangeTyped(float(low_->number()), float(high_->number())); });
