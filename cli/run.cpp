@@ -249,7 +249,7 @@ int run_effect(const RunOptions& given) {
         return uint64_t(std::llround(seconds / simulation.step_s()));
     };
     const auto length = double(simulation.effect()->stage.length);
-    const double usual_s = length > 0 ? std::max(length - options.from, 0.0) : 10;
+    const double usual_s = length > options.from ? length - options.from : 10;
     const uint64_t from = steps_of(options.from);
     const uint64_t to_end = take && take->steps() > simulation.steps() + from
                                 ? take->steps() - simulation.steps() - from

@@ -106,6 +106,19 @@ class TestCli : public QObject {
         QVERIFY(ply.readAll().contains("time 0.75"));
     }
 
+    void an_effect_that_has_a_length_is_run_to_its_end() {
+        Effect effect = *read_effect(EMBER_DEMO).effect;
+        effect.stage.length = 0.75f;
+        QVERIFY(!save_effect(effect, file("short.ember.json").toStdString()));
+        const auto steps = [this](const QStringList& more) {
+            return cli(QStringList{"run", file("short.ember.json")} + more).out.section('\n', 0, 0);
+        };
+        QVERIFY2(steps({}).contains("45 steps"), qPrintable(steps({})));
+        QVERIFY(steps({"--from", "0.5"}).contains("15 steps"));
+        QVERIFY(steps({"--frames", "50"}).contains("50 steps"));  // what is asked for goes first
+        QVERIFY(steps({"--from", "0.75"}).contains("600 steps")); // behind it, as if it had none
+    }
+
     void json_report_can_be_read() {
         QCOMPARE(cli({"run", EMBER_DEMO, "--frames", "30", "--report", file("r.json"), "--seed", "7"}).code,
                  0);
