@@ -3,6 +3,7 @@
 #pragma once
 
 #include <map>
+#include <ostream>
 #include <string>
 #include <vector>
 
@@ -32,6 +33,10 @@ void register_debris();
 void measure_window(int& argc, char** argv);
 /// P16: a minute of each demo is played and gone back into; and what keyed numbers cost a step.
 void measure_past();
+/// When, on which machine and how a page was made, as a sentence.
+std::string heading();
+/// A page of its own: what the keeper keeps, how well costs are predicted, what fits.
+void write_steering(std::ostream& out);
 /// P13 alone.
 void measure_demos(int& argc, char** argv);
 

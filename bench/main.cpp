@@ -171,9 +171,8 @@ void write_page(std::ostream& out, const Collector& collector) {
     const auto frame_ms_of = [&](const std::string& name) { return of("whole frame of " + name) * 1000; };
     const double frame_ms = frame_ms_of(main_demo);
     out << std::fixed << std::setprecision(1);
-    out << "# Performance\n\nWritten by `./run-bench` on " << today() << ", " << processor() << ", "
-        << std::thread::hardware_concurrency()
-        << " cores, no GPU, release build. Loops are medians of five repetitions taken in one "
+    out << "# Performance\n\n"
+        << heading() << " Loops are medians of five repetitions taken in one "
         << "run. Machines are shared and noisy, so the two sides of a ratio are timed in turn, and its "
            "median is "
            "taken.\n\n"
@@ -322,13 +321,19 @@ void write_page(std::ostream& out, const Collector& collector) {
 
 } // namespace
 
+std::string heading() {
+    return "Written by `./run-bench` on " + today() + ", " + processor() + ", " +
+           std::to_string(std::thread::hardware_concurrency()) + " cores, no GPU, release build.";
+}
+
 } // namespace ember::bench
 
 int main(int argc, char** argv) {
     using namespace ember::bench;
     if (argc < 2 || argv[1][0] == '-') {
         std::cerr << "usage: ember-bench FILE.md [options of Google Benchmark]\n"
-                     "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n";
+                     "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n"
+                     "       ember-bench budgets FILE.md   only what steers budgets\n";
         return 1;
     }
     const std::string page = argv[1];
@@ -338,6 +343,13 @@ int main(int argc, char** argv) {
             std::cout << name << ": " << value << "\n";
         }
         return 0;
+    }
+    if (page == "budgets") {
+        const auto problem = ember::write_file(argc > 2 ? argv[2] : "/dev/stdout", write_steering);
+        if (problem) {
+            std::cerr << problem->text() << "\n";
+        }
+        return problem ? 2 : 0;
     }
     std::string repetitions = "--benchmark_repetitions=5";
     std::string aggregates = "--benchmark_report_aggregates_only=true";

@@ -48,6 +48,49 @@ struct SeedsOptions {
 /// Runs an effect with its own seed and the ones after it: a table, and a sheet with a picture of each.
 int compare_seeds(const SeedsOptions& options);
 
+/// A part of the time, from A:B in seconds; nothing: from the start to the effect's end, or 6 s.
+struct SpanOption {
+    std::optional<std::pair<double, double>> span_s;
+};
+
+struct CheckBudgetOptions : SpanOption {
+    std::vector<std::string> effects; // files
+    int seeds = 1;                    // its own and the ones after it
+    std::string report;               // .json, .csv or .xml
+    std::string page;                 // .html
+    std::string before;               // an earlier report, .json
+    std::string machine;              // profile of the machine it is for; empty: this one
+    std::string here;                 // profile of this machine; empty: it is measured first
+    int width = 1280, height = 800;   // of the pictures that are measured
+};
+
+/// Runs effects against their budgets; exit_over_budget if one of them is over.
+int check_budget(const CheckBudgetOptions& options);
+
+struct WorthOptions : SpanOption {
+    std::string effect;
+    int rounds = 2;
+    std::string report; // .csv
+    int width = 1280, height = 800;
+};
+
+/// What each thing of an effect costs, and how much of the picture changes without it: a table.
+int tell_worth(const WorthOptions& options);
+
+struct FitOptions : SpanOption {
+    std::string effect;
+    std::string out;                  // effect file
+    std::vector<std::string> numbers; // element.parameter=end; empty: those that usually help
+    double margin = 0.05;
+    int width = 1280, height = 800;
+};
+
+/// Finds values that keep an effect within its budget; exit_over_budget if there are none.
+int fit_effect(const FitOptions& options);
+
+/// Measures this machine, to predict on others what effects would cost here.
+int measure_machine(const std::string& name, const std::string& out);
+
 /// Lists every problem of an effect file.
 int check_effect(const std::string& path);
 

@@ -138,16 +138,104 @@ CLI::App* add_seeds(CLI::App& app, SeedsOptions& options) {
     return seeds;
 }
 
+void add_span(CLI::App& command, SpanOption& option) {
+    command.add_option_function<std::string>(
+        "--span",
+        [&option](const std::string& text) {
+            const auto colon = text.find(':');
+            const std::string from = text.substr(0, colon),
+                              to = colon == std::string::npos ? "" : text.substr(colon + 1);
+            const bool fits = colon != std::string::npos && check_seconds(from).empty() &&
+                              check_seconds(to).empty() && std::stod(to) > std::stod(from);
+            if (!fits) {
+                throw CLI::ValidationError("--span: found " + text +
+                                           ", expected FROM:TO in seconds, such as 2:8");
+            }
+            option.span_s = {std::stod(from), std::stod(to)};
+        },
+        "Part of the time that counts (s), as FROM:TO; from the start to the effect's end, or 6 s, if "
+        "missing");
+}
+
+CLI::App* add_check_budget(CLI::App& app, CheckBudgetOptions& options) {
+    CLI::App* check = app.add_subcommand(
+        "check-budget", "Run effects against their budgets; exit code 3 if one of them is over");
+    check->add_option("EFFECT", options.effects, "Effect files")->required();
+    add_span(*check, options);
+    check->add_option("--seeds", options.seeds, "How many seeds: its own and the ones after it; 1 if missing")
+        ->check(CLI::Range(1, 100));
+    check->add_option("--report", options.report, "For programs: .json, .csv, or .xml as results of tests")
+        ->check(ending_in({".json", ".csv", ".xml"}));
+    check->add_option("--page", options.page, "For people: one page of HTML with plots")
+        ->check(ending_in({".html"}));
+    check->add_option("--before", options.before, "An earlier report (.json): tells what has grown")
+        ->check(CLI::ExistingFile);
+    auto* machine = check
+                        ->add_option("--profile", options.machine,
+                                     "Profile of the machine it is for (see \"measure\"): costs as they "
+                                     "would be there")
+                        ->check(CLI::ExistingFile);
+    check->add_option("--here", options.here, "Profile of this machine; it is measured first if missing")
+        ->check(CLI::ExistingFile)
+        ->needs(machine);
+    add_size(*check, 4096, options.width, options.height,
+             "Size of the pictures whose time counts, 1280x800 if missing");
+    return check;
+}
+
+CLI::App* add_worth(CLI::App& app, WorthOptions& options) {
+    CLI::App* worth = app.add_subcommand(
+        "worth", "What each thing of an effect costs, and how much of the picture changes without it");
+    worth->add_option("EFFECT", options.effect, "Effect file")->required();
+    add_span(*worth, options);
+    worth->add_option("--rounds", options.rounds, "How often each is switched off, in turn; 2 if missing")
+        ->check(CLI::Range(1, 20));
+    worth->add_option("--report", options.report, "The table as .csv")->check(ending_in({".csv"}));
+    add_size(*worth, 4096, options.width, options.height,
+             "Size of the pictures whose time counts, 1280x800 if missing");
+    return worth;
+}
+
+CLI::App* add_fit(CLI::App& app, FitOptions& options) {
+    CLI::App* fit = app.add_subcommand(
+        "fit", "Find values that keep an effect within its budget; exit code 3 if there are none");
+    fit->add_option("EFFECT", options.effect, "Effect file")->required();
+    fit->add_option("--out", options.out, "The effect with those values")->check(ending_in({".json"}));
+    add_span(*fit, options);
+    fit->add_option("--number", options.numbers,
+                    "ELEMENT.PARAMETER=END: may go as far as END; may be repeated. Rates, bursts, copies, "
+                    "resolutions and numbers of pieces, each down to a fifth, if missing")
+        ->take_all()
+        ->allow_extra_args(false);
+    fit->add_option("--margin", options.margin, "Share of each limit that stays free; 0.05 if missing")
+        ->check(CLI::Range(0.0, 0.9));
+    add_size(*fit, 4096, options.width, options.height,
+             "Size of the pictures whose time counts, 1280x800 if missing");
+    return fit;
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
     remove_unfinished_on_signals();
-    CLI::App app{"Crisp Ember on the command line: run, compare, check and describe effects"};
+    CLI::App app{"Crisp Ember on the command line: run, compare, measure, fit, check and describe effects"};
     app.require_subcommand(1);
     RunOptions options;
     const CLI::App* run = add_run(app, options);
     SeedsOptions seeds_options;
     const CLI::App* seeds = add_seeds(app, seeds_options);
+    CheckBudgetOptions check_options;
+    const CLI::App* checks_budget = add_check_budget(app, check_options);
+    WorthOptions worth_options;
+    const CLI::App* worth = add_worth(app, worth_options);
+    std::string machine_name = "a machine", profile;
+    CLI::App* measure =
+        app.add_subcommand("measure", "Measure this machine: a profile, to predict elsewhere what effects "
+                                      "would cost here");
+    measure->add_option("--out", profile, "The profile")->required()->check(ending_in({".profile.json"}));
+    measure->add_option("--name", machine_name, "What people call the machine");
+    FitOptions fit_options;
+    const CLI::App* fit = add_fit(app, fit_options);
 
     std::string path;
     CLI::App* check = app.add_subcommand("check", "List every problem of an effect file");
@@ -174,6 +262,18 @@ int main(int argc, char** argv) {
         }
         if (describe_command->parsed()) {
             return describe(type, markdown);
+        }
+        if (checks_budget->parsed()) {
+            return check_budget(check_options);
+        }
+        if (measure->parsed()) {
+            return measure_machine(machine_name, profile);
+        }
+        if (worth->parsed()) {
+            return tell_worth(worth_options);
+        }
+        if (fit->parsed()) {
+            return fit_effect(fit_options);
         }
         return seeds->parsed() ? compare_seeds(seeds_options) : run_effect(options);
     } catch (const std::bad_alloc&) {

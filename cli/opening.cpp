@@ -2,6 +2,8 @@
 
 #include "core/budget/expected.h"
 
+#include <charconv>
+#include <cmath>
 #include <iostream>
 #include <unistd.h>
 
@@ -40,6 +42,14 @@ LoadResult load_assets(const Effect& effect, const std::string& path) {
         std::cerr << "\r\x1b[K";
     }
     return loaded;
+}
+
+std::optional<double> parsed_number(const std::string& text) {
+    double number = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
+    return error == std::errc() && end == text.data() + text.size() && std::isfinite(number)
+               ? std::optional(number)
+               : std::nullopt;
 }
 
 // What the user should know although the effect runs.

@@ -16,6 +16,9 @@ int said();
 /// Reads the files that an effect names, with progress where somebody watches.
 LoadResult load_assets(const Effect& effect, const std::string& path);
 
+/// A finite number, written as programs write it; nothing if it is none.
+std::optional<double> parsed_number(const std::string& text);
+
 /// What the user should know although the effect runs.
 void tell_notes(const Effect& effect, const Problems& notes);
 

@@ -80,7 +80,7 @@ int compare_seeds(const SeedsOptions& options) {
             std::cout << "      seed  dearest step ms  at s  particles at most  then  pieces then\n"
                       << std::fixed;
         }
-        Trial trial(effect, loaded.assets, options.at);
+        Trial trial(effect, loaded.assets, {0, options.at});
         while (trial.step()) {
         }
         const TrialFigures figures = trial.figures();

@@ -132,7 +132,10 @@ int main(int argc, char** argv) {
             QCoreApplication::exit(0);
         });
     } else {
-        QTimer::singleShot(0, &window, [&window] { window.files().offerLostWork(); });
+        QTimer::singleShot(0, &window, [&window] {
+            window.files().offerLostWork();
+            window.workbench().bringLostRuns();
+        });
     }
     return QApplication::exec();
 }

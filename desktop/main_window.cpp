@@ -9,6 +9,7 @@
 #include "desktop/dialogs/trial_sheet.h"
 #include "desktop/files.h"
 #include "desktop/strip/budget_strip.h"
+#include "desktop/strip/why_card.h"
 #include "desktop/textures/texture_bench.h"
 #include "desktop/top/top_bar.h"
 #include "desktop/view/lens_bar.h"
@@ -75,11 +76,12 @@ QWidget* MainWindow::detailWidget() const {
 }
 
 void MainWindow::arrange() {
-    top_ = new TopBar(menu_, speeds_, {rewind_, play_, step_, without_cleanup_}, this);
+    top_ = new TopBar(menu_, speeds_, machine_menu_, {rewind_, play_, step_, without_cleanup_}, this);
     board_ = new BoardPanel(this);
     view_ = new LiveView(this);
     lens_bar_ = new LensBar(view_);
     lens_bar_->move(10, 8);
+    why_ = new WhyCard(view_);
     detail_ = new DetailPanel(this);
     strip_ = new BudgetStrip(this);
 
@@ -177,8 +179,22 @@ void MainWindow::connectPanels() {
     connect(strip_, &BudgetStrip::edited, bench, &Workbench::edit);
     connect(strip_, &BudgetStrip::gestureEnded, bench, end_gesture);
     connect(strip_, &BudgetStrip::selected, this, &MainWindow::select);
+    connect(why_, &WhyCard::selected, this, &MainWindow::select);
     connect(strip_, &BudgetStrip::momentPointedAt, bench, &Workbench::goTo);
     connect(top_, &TopBar::seedTyped, bench, &Workbench::setSeed);
+    Machines* machines = &bench->machines();
+    connect(machines, &Machines::changed, this, [this, machines] {
+        const QString name =
+            machines->chosen() ? QString::fromStdString(machines->chosen()->name) : QString();
+        top_->setMachine(name, machines->isPredicting());
+        strip_->setMachine(machines->isPredicting() ? name : QString());
+    });
+    connect(machines, &Machines::measuring, this, [this](double share) {
+        say(tr("Measuring this machine, to predict for the other: %1 %").arg(int(share * 100)), 3000);
+    });
+    connect(machines, &Machines::failed, this, [this](const QString& why) {
+        say(tr("What was measured could not be kept: %1").arg(why), 8000);
+    });
 
     Player* player = &bench->player();
     PictureMaker* maker = &bench->pictureMaker();
@@ -368,22 +384,24 @@ void MainWindow::onStateChanged() {
 void MainWindow::onShot(const Shot& shot) {
     const SmoothedCosts& costs = workbench_.costs();
     const bool is_playing = workbench_.isPlaying();
+    const Readings& readings = workbench_.readings();
     view_->setShot(&shot);
-    detail_->setNow(shot.readings.time_s);
-    if (shot.readings.time_s >= 0) {
-        strip_->addReadings(shot.readings);
+    detail_->setNow(readings.time_s);
+    if (readings.time_s >= 0) {
+        strip_->addReadings(readings, workbench_.steps());
+        why_->setWhy(strip_->why());
     }
     // Figures change six times a second, what is driven twelve times: faster ones cannot be read and cost
     // time that the effect needs.
     constexpr int figures_ms = 160, driven_ms = 80;
     if (driven_age_.elapsed() > driven_ms || !is_playing) {
         driven_age_.restart();
-        detail_->setReadings(shot.readings, costs);
+        detail_->setReadings(readings, costs);
     }
     if (figures_age_.elapsed() > figures_ms || !is_playing) {
         figures_age_.restart();
-        top_->setReadings(shot.readings, costs);
-        board_->board()->setReadings(shot.readings, costs);
+        top_->setReadings(readings, costs);
+        board_->board()->setReadings(readings, costs);
         strip_->update();
     }
     emit pictureShown();

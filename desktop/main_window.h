@@ -1,6 +1,7 @@
 // The window: it arranges the panels, asks what has to be asked, and connects everything with the workbench.
 #pragma once
 
+#include "core/budget/trial.h"
 #include "desktop/dialogs/history_list.h"
 #include "desktop/workbench/workbench.h"
 
@@ -29,6 +30,7 @@ class LiveView;
 class TextureBench;
 class TopBar;
 class TrialSheet;
+class WhyCard;
 class WordEditor;
 
 class MainWindow : public QMainWindow {
@@ -45,6 +47,7 @@ class MainWindow : public QMainWindow {
     LensBar* lensBar() const { return lens_bar_; }
     DetailPanel* detail() const { return detail_; }
     BudgetStrip* strip() const { return strip_; }
+    WhyCard* whyCard() const { return why_; }
     TopBar* topBar() const { return top_; }
     /// What an id names: a texture is shown on its bench.
     void select(const std::string& id);
@@ -108,6 +111,14 @@ class MainWindow : public QMainWindow {
     void showHistory();
     /// The sheet to try seeds and numbers, at the moment that is shown.
     TrialSheet* tryHere();
+    /// The marked part of the time, or from the start to its end, or to a few seconds.
+    Span spanToMeasure() const;
+    QSize pixelsToMeasure() const;
+    void measureWorth();
+    void fillMachines();
+    void openMachine();
+    void fitToBudget();
+    void compare();
     void keepTake();
     void showTakes();
     void renameEffect();
@@ -123,6 +134,7 @@ class MainWindow : public QMainWindow {
     QMenu* menu_;
     QMenu* element_menu_ = nullptr;
     QMenu* speeds_ = nullptr;
+    QMenu* machine_menu_ = nullptr;
     QPointer<WordEditor> word_editor_;
     HistoryPictures history_pictures_;
     QPointer<HistoryList> history_list_;
@@ -146,6 +158,7 @@ class MainWindow : public QMainWindow {
     LensBar* lens_bar_ = nullptr;
     DetailPanel* detail_ = nullptr;
     BudgetStrip* strip_ = nullptr;
+    WhyCard* why_ = nullptr;
     TextureBench* texture_bench_ = nullptr;
 
     bool has_been_shown_ = false;

@@ -3,15 +3,19 @@
 
 #include "core/effect/track.h"
 #include "desktop/board/board_panel.h"
+#include "desktop/compare/compare_window.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
+#include "desktop/dialogs/fit_sheet.h"
 #include "desktop/dialogs/picture_sheet.h"
 #include "desktop/dialogs/trial_sheet.h"
+#include "desktop/dialogs/worth_sheet.h"
 #include "desktop/files.h"
 #include "desktop/finder.h"
 #include "desktop/gallery/offers.h"
 #include "desktop/interface_size.h"
 #include "desktop/shortcut_list.h"
+#include "desktop/strip/budget_strip.h"
 #include "desktop/takes/takes_dialog.h"
 #include "desktop/theme.h"
 #include "desktop/top/top_bar.h"
@@ -22,6 +26,7 @@
 #include <QApplication>
 #include <QBuffer>
 #include <QDir>
+#include <QFileDialog>
 #include <QImage>
 #include <QInputDialog>
 #include <QListWidget>
@@ -130,6 +135,22 @@ void MainWindow::makeCommands() {
     command(run, tr("Try side by side..."), QKeySequence(tr("Ctrl+R")),
             tr("Other seeds, or a number over a range, as small pictures at the moment that is shown"),
             [this] { tryHere(); });
+    command(run, tr("A and B..."), QKeySequence(tr("Ctrl+B")),
+            tr("Two versions in step: pictures divided by a line, costs and all that differs"),
+            [this] { compare(); });
+    QMenu* budget = menu_->addMenu(tr("Budget"));
+    command(budget, tr("What is each thing worth?..."), QKeySequence(tr("Ctrl+M")),
+            tr("Each thing is switched off in turn: what that saves, and whether one sees it"),
+            [this] { measureWorth(); });
+    command(budget, tr("Fit to the budget..."), QKeySequence(tr("Ctrl+Shift+F")),
+            tr("Finds values that keep within the limits with the least change of the picture"),
+            [this] { fitToBudget(); });
+    machine_menu_ = budget->addMenu(tr("The machine it is for"));
+    machine_menu_->setToolTipsVisible(true);
+    fillMachines();
+    command(budget, tr("Limits..."), QKeySequence(tr("Ctrl+Shift+B")),
+            tr("The limits, how the effect gives way near them, and what the frame goes to"),
+            [this] { select(std::string(budget_id)); });
     without_cleanup_ =
         command(run, tr("Without cleanup"), QKeySequence(tr("U")),
                 tr("As if no zone and no rule took pieces away: what they are good for. Pieces "
@@ -249,6 +270,71 @@ TrialSheet* MainWindow::tryHere() {
                                  std::max(workbench_.pictureMaker().shot().readings.time_s, 0.0), this);
     sheet->show();
     return sheet;
+}
+
+Span MainWindow::spanToMeasure() const {
+    constexpr double usual_s = 4;
+    if (const auto& marked = strip_->span()) {
+        return {marked->first, marked->second};
+    }
+    const auto length = double(workbench_.effect()->stage.length);
+    return {0, length > 0 ? std::min(length, usual_s) : usual_s};
+}
+
+// As large as the live view draws.
+QSize MainWindow::pixelsToMeasure() const {
+    return view_->pictureSize();
+}
+
+void MainWindow::fillMachines() {
+    Machines* machines = &workbench_.machines();
+    const auto choice = [&](const QString& name, const QString& tip, const std::function<void()>& choose) {
+        QAction* action = command(machine_menu_, name, {}, tip, choose);
+        action->setCheckable(true);
+        connect(machine_menu_, &QMenu::aboutToShow, action, [machines, action, name] {
+            const auto& chosen = machines->chosen();
+            action->setChecked(chosen ? QString::fromStdString(chosen->name) == name
+                                      : name == tr("This machine"));
+        });
+    };
+    choice(tr("This machine"), tr("Costs as they are measured here"), [machines] { machines->chooseThis(); });
+    for (const MachineProfile& profile : Machines::known()) {
+        choice(QString::fromStdString(profile.name),
+               tr("Costs as they would be there: %1").arg(QString::fromStdString(profile.about)),
+               [machines, profile] { machines->choose(profile); });
+    }
+    command(machine_menu_, tr("A profile..."), {},
+            tr("Of another machine, as \"crisp-ember-cli measure\" writes it there"),
+            [this] { openMachine(); });
+    command(machine_menu_, tr("Measure this machine again"), {},
+            tr("What is predicted is worked out from what this machine takes"),
+            [machines] { machines->measureThis(); });
+}
+
+void MainWindow::openMachine() {
+    const QString path = QFileDialog::getOpenFileName(this, tr("Profile of a machine"), QDir::homePath(),
+                                                      tr("Profiles (*.profile.json)"));
+    if (path.isEmpty()) {
+        return;
+    }
+    Problems problems;
+    if (const auto profile = read_profile(path.toStdString(), problems)) {
+        workbench_.machines().choose(*profile);
+    } else {
+        say(tr("Not taken: %1").arg(QString::fromStdString(problems.front().text())), 12000);
+    }
+}
+
+void MainWindow::measureWorth() {
+    (new WorthSheet(workbench_, view_->camera(), pixelsToMeasure(), spanToMeasure(), this))->show();
+}
+
+void MainWindow::fitToBudget() {
+    (new FitSheet(workbench_, view_->camera(), pixelsToMeasure(), spanToMeasure(), this))->show();
+}
+
+void MainWindow::compare() {
+    (new CompareWindow(workbench_, view_->camera(), this))->show();
 }
 
 void MainWindow::keepTake() {

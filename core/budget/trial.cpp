@@ -9,10 +9,33 @@
 
 namespace ember {
 
-Trial::Trial(EffectPtr effect, const Assets& assets, double until_s) {
+namespace {
+
+// The value below which such a share of them lie; 0 if there are none.
+double at_share(std::vector<float> values, double share) {
+    if (values.empty()) {
+        return 0;
+    }
+    const auto wanted = values.begin() + std::ptrdiff_t(double(values.size() - 1) * share);
+    std::nth_element(values.begin(), wanted, values.end());
+    return double(*wanted);
+}
+
+} // namespace
+
+Trial::Trial(EffectPtr effect, const Assets& assets, const Span& span, DrawMoment draw, int moments)
+    : draw_(std::move(draw)), moments_(std::max(moments, 1)) {
     simulation_.set_effect(std::move(effect), assets);
-    last_step_ =
-        simulation_.warm_up_steps() + uint64_t(std::llround(std::max(until_s, 0.0) / simulation_.step_s()));
+    const auto step_at = [&](double time_s) {
+        return simulation_.warm_up_steps() +
+               uint64_t(std::llround(std::max(time_s, 0.0) / simulation_.step_s()));
+    };
+    first_step_ = step_at(span.from_s);
+    last_step_ = std::max(step_at(span.to_s), first_step_);
+    kinds_ = kinds_of(*simulation_.effect());
+    const size_t elements = simulation_.effect()->elements.size();
+    figures_.element_ms.resize(elements);
+    figures_.element_most.resize(elements);
 }
 
 bool Trial::step() {
@@ -20,19 +43,55 @@ bool Trial::step() {
         return false;
     }
     simulation_.step();
-    const Meters& meters = simulation_.meters();
+    if (simulation_.steps() > first_step_) {
+        measure();
+    }
+    const uint64_t steps = last_step_ - first_step_;
+    const auto due = [&](uint64_t step) {
+        return step > first_step_ ? (step - first_step_) * uint64_t(moments_) / steps : 0;
+    };
+    if (draw_ && due(simulation_.steps()) > due(simulation_.steps() - 1)) {
+        simulation_.write_frame(frame_);
+        SeenMoment moment = draw_(frame_);
+        moment.ms = 0;
+        for (size_t i = 0; i < moment.parts_ms.size(); ++i) {
+            moment.parts_ms[i] *= ratio_[kinds_of_step + i];
+            moment.ms += moment.parts_ms[i];
+            work_ms_[kinds_of_step + i].push_back(float(moment.parts_ms[i]));
+        }
+        seen_.push_back(std::move(moment));
+    }
+    return true;
+}
+
+void Trial::measure() {
+    const Meters meters = predicted(simulation_.meters(), kinds_, ratio_);
+    const double parts[] = {meters.births_ms, meters.forces_ms, meters.collision_ms, meters.smoke_ms,
+                            meters.debris_ms};
+    for (size_t i = 0; i < kinds_of_step; ++i) {
+        work_ms_[i].push_back(float(parts[i]));
+    }
     figures_.particles_then = meters.particles;
     figures_.pieces_then = meters.debris.pieces;
     figures_.particles_most = std::max(figures_.particles_most, meters.particles);
     figures_.pieces_most = std::max(figures_.pieces_most, meters.debris.pieces);
-    if (simulation_.time_s() > 0) {
-        step_ms_.push_back(float(meters.step_ms));
-        if (meters.step_ms > figures_.dearest_ms) {
-            figures_.dearest_ms = meters.step_ms;
-            figures_.at_s = simulation_.time_s();
-        }
+    figures_.awake_most = std::max(figures_.awake_most, meters.debris.awake);
+    figures_.linger_most_s = std::max(figures_.linger_most_s, double(meters.debris.linger_longest_s));
+    size_t cells = 0;
+    for (size_t i = 0; i < meters.elements.size(); ++i) {
+        const ElementMeter& meter = meters.elements[i];
+        cells += meter.smoke.active_cells;
+        figures_.element_ms[i] += meter.ms; // their sum, until they are asked for
+        figures_.element_most[i] =
+            std::max({figures_.element_most[i], meter.live, meter.debris.pieces, meter.smoke.active_cells});
     }
-    return true;
+    figures_.cells_most = std::max(figures_.cells_most, cells);
+    figures_.bytes_most = std::max(figures_.bytes_most, meters.bytes);
+    step_ms_.push_back(float(meters.step_ms));
+    if (meters.step_ms > figures_.dearest_ms) {
+        figures_.dearest_ms = meters.step_ms;
+        figures_.at_s = simulation_.time_s();
+    }
 }
 
 double Trial::progress() const {
@@ -41,13 +100,43 @@ double Trial::progress() const {
 
 TrialFigures Trial::figures() const {
     TrialFigures figures = figures_;
-    if (!step_ms_.empty()) {
-        std::vector<float> sorted = step_ms_;
-        const auto middle = sorted.begin() + std::ptrdiff_t(sorted.size() / 2);
-        std::nth_element(sorted.begin(), middle, sorted.end());
-        figures.median_ms = double(*middle);
+    figures.median_ms = at_share(step_ms_, 0.5);
+    figures.high_ms = at_share(step_ms_, 0.95);
+    for (double& ms : figures.element_ms) {
+        ms /= double(std::max(step_ms_.size(), size_t(1)));
+    }
+    std::vector<float> picture_ms;
+    for (const SeenMoment& moment : seen_) {
+        picture_ms.push_back(float(moment.ms));
+    }
+    figures.picture_ms = at_share(std::move(picture_ms), 0.5);
+    for (size_t i = 0; i < kinds_of_work; ++i) {
+        figures.work_ms[i] = at_share(work_ms_[i], 0.5);
     }
     return figures;
+}
+
+std::vector<Work> kinds_of(const Effect& effect) {
+    std::vector<Work> kinds;
+    for (const Element& element : effect.elements) {
+        switch (family_of(element.body)) {
+        case Family::collider:
+            kinds.push_back(Work::collision);
+            break;
+        case Family::smoke:
+            kinds.push_back(Work::smoke);
+            break;
+        case Family::breaking:
+            kinds.push_back(Work::pieces);
+            break;
+        case Family::source:
+            kinds.push_back(std::holds_alternative<Breakable>(element.body) ? Work::pieces : Work::births);
+            break;
+        default:
+            kinds.push_back(Work::forces);
+        }
+    }
+    return kinds;
 }
 
 std::optional<std::string> refusal_of(const Effect& effect, const TriedNumber& number) {

@@ -1,42 +1,82 @@
 // A trial: an effect run from its start to a moment, beside what plays, to see what it would look like there
 // and what it costs on the way.
 //
-//     Trial trial(effect, assets, 4);
+//     Trial trial(effect, assets, {0, 4});
 //     while (trial.step()) {
 //     }
 //     trial.figures();
 #pragma once
 
+#include "core/budget/machine.h"
+#include "core/budget/seen.h"
 #include "core/runtime/simulation.h"
 
+#include <functional>
 #include <vector>
 
 namespace ember {
 
-struct TrialFigures {
-    double dearest_ms = 0, at_s = 0; // of the steps behind the warm-up, and when that was
-    double median_ms = 0;
-    size_t particles_most = 0, pieces_most = 0;
-    size_t particles_then = 0, pieces_then = 0; // at the moment
+/// A part of the time, on the artist's clock (s); it begins at 0 or later.
+struct Span {
+    double from_s = 0, to_s = 4;
+    bool operator==(const Span&) const = default;
 };
+
+/// What was measured within the span.
+struct TrialFigures {
+    double dearest_ms = 0, at_s = 0;   // the dearest step, and when that was
+    double median_ms = 0, high_ms = 0; // of the steps; nineteen of twenty take at most that
+    double picture_ms = 0;             // the median of the moments that were drawn
+    WorkTimes work_ms{};               // the medians of each kind of work
+    size_t particles_most = 0, pieces_most = 0, awake_most = 0, cells_most = 0, bytes_most = 0;
+    double linger_most_s = 0;
+    size_t particles_then = 0, pieces_then = 0; // at its end
+    /// Of each element of the effect: the mean of its milliseconds in a step, and what it had alive at the
+    /// most.
+    std::vector<double> element_ms;
+    std::vector<size_t> element_most;
+
+    double frame_ms() const { return high_ms + picture_ms; }
+};
+
+/// What kind of work most of an element's milliseconds are.
+std::vector<Work> kinds_of(const Effect& effect);
+
+/// A frame as it is seen, and what drawing it cost.
+using DrawMoment = std::function<SeenMoment(const Frame& frame)>;
 
 class Trial {
   public:
-    /// `until_s`: on the artist's clock, at least 0.
-    Trial(EffectPtr effect, const Assets& assets, double until_s);
+    /// `draw`, if there is one, draws so many moments of the span, evenly, the last of them its end.
+    Trial(EffectPtr effect, const Assets& assets, const Span& span, DrawMoment draw = {}, int moments = 6);
+    /// Figures are from now on as they would be on another machine.
+    void set_machine(const WorkRatio& ratio) { ratio_ = ratio; }
 
-    /// One step; false once the moment has been reached, and nothing has been done.
+    /// One step, and the moment behind it if that is to be drawn; false once the end has been reached, and
+    /// nothing has been done.
     bool step();
+    const std::vector<SeenMoment>& seen() const { return seen_; }
+    /// Of each step of the span so far.
+    const std::vector<float>& step_ms() const { return step_ms_; }
     /// 0 to 1.
     double progress() const;
     const Simulation& simulation() const { return simulation_; }
     TrialFigures figures() const;
 
   private:
+    void measure();
+
     Simulation simulation_;
-    uint64_t last_step_;
+    uint64_t first_step_, last_step_;
+    DrawMoment draw_;
+    int moments_;
+    WorkRatio ratio_ = same_machine;
+    std::vector<Work> kinds_; // of the elements
     TrialFigures figures_;
     std::vector<float> step_ms_;
+    std::array<std::vector<float>, kinds_of_work> work_ms_;
+    std::vector<SeenMoment> seen_;
+    Frame frame_;
 };
 
 /// Which number is tried over a range: of a parameter, or of one of its parts.

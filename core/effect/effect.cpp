@@ -3,6 +3,7 @@
 #include "core/effect/smoke_size.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace ember {
@@ -21,6 +22,18 @@ bool is_source(const Element& element) {
 }
 
 } // namespace
+
+int turn_of(const WaysToGive& ways, GiveWay way) {
+    const std::array<int, give_ways> turns = {ways.births_turn,  ways.copies_turn,  ways.smoke_turn,
+                                              ways.picture_turn, ways.cleanup_turn, ways.pieces_turn};
+    return turns[size_t(way)];
+}
+
+float least_of(const WaysToGive& ways, GiveWay way) {
+    const std::array<float, give_ways> least = {ways.births_least,  ways.copies_least,  ways.smoke_least,
+                                                ways.picture_least, ways.cleanup_least, ways.pieces_least};
+    return least[size_t(way)];
+}
 
 const Element* find_element(const Effect& effect, std::string_view id) {
     return find_by_id(effect.elements, id);

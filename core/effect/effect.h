@@ -70,13 +70,30 @@ struct Stage {
 /// Width by height of the frame that the effect is made for; nothing if it has none.
 std::optional<float> frame_ratio_of(const Stage& stage);
 
+/// What can be done with less near the frame limit.
+enum class GiveWay { births, copies, smoke, picture, cleanup, pieces };
+constexpr size_t give_ways = 6;
+
+/// How an effect gives way: in turns, 1 first, those of one turn together, 0 never; down to what stays at
+/// least.
+struct WaysToGive {
+    bool keeper = false;
+    int births_turn = 4, copies_turn = 1, smoke_turn = 2, picture_turn = 3, cleanup_turn = 5, pieces_turn = 6;
+    float births_least = 0.25f, copies_least = 0, smoke_least = 0.25f, picture_least = 0.6f,
+          cleanup_least = 0.2f, pieces_least = 0.25f;
+    bool operator==(const WaysToGive&) const = default;
+};
+int turn_of(const WaysToGive& ways, GiveWay way);
+float least_of(const WaysToGive& ways, GiveWay way);
+
 /// Limits that the artist works against.
-struct Budget {
+struct Budget : WaysToGive {
     float frame_ms = 1000.0f / 60.0f;
     int particles = 60000;
     float memory_mb = 256;
     int pieces = 1000;
     int awake_pieces = 400;
+    int smoke_cells = 500000;
     float linger_s = 20;
     std::string unknown;
     bool operator==(const Budget&) const = default;

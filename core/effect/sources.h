@@ -94,6 +94,7 @@ struct Emitter : Place, PathShape {
     Curve speed_limit_over_life;
 
     int own_seed = 0;
+    float keeps = 0; // share of its births, when the effect gives way
     std::string look;
 
     bool operator==(const Emitter&) const = default;

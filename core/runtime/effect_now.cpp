@@ -10,6 +10,7 @@ void EffectNow::set(EffectPtr effect) {
     effect_ = std::move(effect);
     copies_.clear();
     targets_.clear();
+    given_.reset();
     const std::set<std::string> acted_on = Triggers::acted_on(*effect_);
     is_fixed_ = acted_on.empty() && effect_->drives.empty() && effect_->tracks.empty();
     std::set<std::string> driven;
@@ -27,12 +28,14 @@ void EffectNow::set(EffectPtr effect) {
     }
     changing_.clear();
     acted_on_.clear();
+    const bool gives = effect_->budget.keeper;
     for (size_t i = 0; i < effect_->elements.size(); ++i) {
         const std::string& id = effect_->elements[i].id;
-        if (acted_on.contains(id)) {
+        const bool is_acted_on = acted_on.contains(id) || (gives && can_give(effect_->elements[i]));
+        if (is_acted_on) {
             acted_on_.push_back(i);
         }
-        if (acted_on.contains(id) || driven.contains(id)) {
+        if (is_acted_on || driven.contains(id)) {
             changing_.push_back(i);
         }
     }
@@ -42,7 +45,9 @@ void EffectNow::set(EffectPtr effect) {
             acted_on_looks_.push_back(i);
         }
     }
-    is_stage_acted_on_ = acted_on.contains(std::string(stage_id));
+    const auto can = [](const Look& look) { return can_give(look); };
+    is_stage_acted_on_ = acted_on.contains(std::string(stage_id)) ||
+                         (gives && std::any_of(effect_->looks.begin(), effect_->looks.end(), can));
 }
 
 EffectNow::Copy EffectNow::spare() {
@@ -66,9 +71,13 @@ EffectNow::Copy EffectNow::spare() {
 }
 
 EffectPtr EffectNow::at(const StepTime& time, const std::vector<ModulatorValue>& modulators,
-                        const Triggers& triggers) {
-    if (is_fixed_) {
+                        const Triggers& triggers, const Gives& gives) {
+    const bool gives_way = effect_->budget.keeper && gives != Gives();
+    if (is_fixed_ && !gives_way) {
         return effect_;
+    }
+    if (is_fixed_ && given_ && gives == gives_) {
+        return given_;
     }
     const Copy now = spare();
     for (const size_t i : acted_on_) {
@@ -105,6 +114,11 @@ EffectPtr EffectNow::at(const StepTime& time, const std::vector<ModulatorValue>&
         }
     }
     triggers.apply(*now.effect);
+    if (gives_way) {
+        give_way(gives, *now.effect);
+    }
+    given_ = is_fixed_ ? now.effect : nullptr;
+    gives_ = gives;
     return now.effect;
 }
 

@@ -8,6 +8,7 @@
 #include "core/debris/frame_debris.h"
 #include "core/effect/drive.h"
 #include "core/scene/field.h"
+#include "core/scene/giving.h"
 #include "core/scene/meters.h"
 #include "core/smoke/frame_smoke.h"
 #include "kernels/rows.h"
@@ -132,6 +133,7 @@ struct Frame {
     uint64_t step = 0;
     double kept_to_s = 0;     // until when it has been played: later than time_s if one has gone back
     bool is_replayed = false; // what comes next is a take's
+    Gives gives{};            // in that step
     std::vector<FrameSource> sources;
     std::vector<std::shared_ptr<const FrameSmoke>> smokes;
     std::vector<FrameDebris> debris;

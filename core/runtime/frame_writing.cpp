@@ -126,6 +126,7 @@ void Simulation::write_frame(Frame& frame) const {
     frame.modulators = modulators_;
     frame.time_s = time_s();
     frame.step = steps_;
+    frame.gives = gives_;
     frame.meters = meters_;
     frame.contacts = contacts_;
     frame.sources.resize(pools_.size());

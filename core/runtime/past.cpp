@@ -1,15 +1,16 @@
 #include "core/runtime/past.h"
 
+#include "core/base/stopwatch.h"
+
 #include <algorithm>
 
 namespace ember {
 
-namespace {
-
-// Steps from one snapshot to the next, at first.
-constexpr uint64_t apart = 15;
-
-} // namespace
+// Steps from one snapshot to the next, at first: taking them may cost only so much of the steps.
+uint64_t Past::apart() const {
+    constexpr double nearest = 15, farthest = 60, most_share = 0.025;
+    return uint64_t(std::clamp(snapshot_ms_ / (most_share * std::max(step_ms_, 1e-6)), nearest, farthest));
+}
 
 void Past::clear() {
     forget_from(0);
@@ -39,9 +40,13 @@ void Past::note(const Simulation& simulation, const StepInputs& inputs) {
     if (const Edit edit(simulation); before == nullptr || *before != edit) {
         edits_.insert_or_assign(step, edit);
     }
-    if (kept_.empty() || step >= kept_.rbegin()->first + apart) {
+    const auto mixed = [](double mean, double value) { return mean <= 0 ? value : mean * 0.9 + value * 0.1; };
+    step_ms_ = mixed(step_ms_, simulation.meters().step_ms);
+    if (kept_.empty() || step >= kept_.rbegin()->first + apart()) {
+        const Stopwatch watch;
         const auto snapshot = simulation.snapshot();
         const size_t bytes = Simulation::bytes(*snapshot);
+        snapshot_ms_ = mixed(snapshot_ms_, watch.elapsed_ms());
         kept_[step] = {snapshot, bytes};
         bytes_ += bytes;
         thin_out();

@@ -1,5 +1,5 @@
-// What has been played, kept so that one can go back: snapshots, which thin out with age where memory is
-// short, and what reached each step.
+// What has been played, kept so that one can go back: snapshots, as far apart as keeps them cheap, which thin
+// out with age where memory is short, and what reached each step.
 //
 //     past.note(simulation, inputs);      // before each step
 //     simulation.step(inputs);
@@ -18,7 +18,7 @@ namespace ember {
 class Past {
   public:
     /// Snapshots are kept in at most so many bytes; two of them whatever they take.
-    explicit Past(size_t most_bytes = size_t(256) << 20) : most_bytes_(most_bytes) {}
+    explicit Past(size_t most_bytes = 250'000'000) : most_bytes_(most_bytes) {}
 
     /// To be called before a step: what it comes from, the effect it is made with, and what reaches it. What
     /// was known of this step and of later ones is forgotten.
@@ -60,7 +60,11 @@ class Past {
     void thin_out();
     const Edit* edit_of(uint64_t step) const;
 
+    uint64_t apart() const;
+
     size_t most_bytes_;
+    double snapshot_ms_ = 0,
+           step_ms_ = 0;             // means: how far snapshots lie apart goes by them, and nothing else
     size_t bytes_ = 0;               // of the snapshots
     std::map<uint64_t, Kept> kept_;  // by the step that comes next
     std::map<uint64_t, Edit> edits_; // by the first step that is made with them

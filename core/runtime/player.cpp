@@ -20,7 +20,8 @@ constexpr int latest_steps = 3;
 bool runs_otherwise(const Effect& before, const Effect& after) {
     return before.elements != after.elements || before.looks != after.looks ||
            before.drives != after.drives || before.tracks != after.tracks ||
-           before.textures != after.textures || before.seed != after.seed;
+           before.textures != after.textures || before.seed != after.seed ||
+           static_cast<const WaysToGive&>(before.budget) != static_cast<const WaysToGive&>(after.budget);
 }
 
 constexpr auto whole_times = {&Meters::births_ms, &Meters::forces_ms, &Meters::collision_ms,
@@ -113,7 +114,7 @@ bool Player::is_racing() const {
 // To be asked while the mutex is held.
 bool Player::has_order() const {
     return stop_ || rewind_ || go_to_ || go_by_ != 0 || lens_changed_ || single_steps_ > 0 || newest_ ||
-           taken_;
+           !takers_.empty();
 }
 
 void Player::set_speed(double speed) {
@@ -139,6 +140,11 @@ void Player::note_contacts(bool on) {
 void Player::set_cleanup(bool on) {
     const std::lock_guard lock(mutex_);
     inputs_.cleans = on;
+}
+
+void Player::set_gives(const Gives& gives) {
+    const std::lock_guard lock(mutex_);
+    inputs_.gives = gives;
 }
 
 void Player::set_pointer(std::optional<PointerRay> ray) {
@@ -179,7 +185,7 @@ void Player::rewind() {
 void Player::take(std::function<void(std::optional<Take>)> taken) {
     {
         const std::lock_guard lock(mutex_);
-        taken_ = std::move(taken);
+        takers_.push_back(std::move(taken));
     }
     wake_.notify_one();
 }
@@ -221,7 +227,26 @@ void Player::step(const StepInputs& live, const Take* replayed) {
     if (!simulation_.is_warming_up()) {
         past_.note(simulation_, inputs);
     }
+    const bool warms_up = simulation_.is_warming_up();
     simulation_.step(inputs);
+    if (!warms_up) {
+        constexpr size_t most_kept = 600;
+        const std::lock_guard lock(costs_mutex_);
+        costs_.push_back({simulation_.steps(), simulation_.time_s(), simulation_.effect(),
+                          simulation_.meters(), inputs.gives});
+        if (costs_.size() > most_kept) {
+            costs_.pop_front();
+        }
+    }
+}
+
+std::vector<StepCost> Player::take_costs() {
+    std::deque<StepCost> taken;
+    {
+        const std::lock_guard lock(costs_mutex_);
+        taken.swap(costs_);
+    }
+    return {std::make_move_iterator(taken.begin()), std::make_move_iterator(taken.end())};
 }
 
 void Player::go(const std::optional<double>& to_s, int by) {
@@ -290,7 +315,7 @@ void Player::run() {
         } else if (was_playing) {
             // An edit brings the step that is due next forward, by at most one step, so that it shows sooner.
             wake_.wait_until(lock, due, [&] {
-                return stop_ || rewind_ || go_to_ || go_by_ != 0 || !playing_ || taken_ ||
+                return stop_ || rewind_ || go_to_ || go_by_ != 0 || !playing_ || !takers_.empty() ||
                        (newest_ && Clock::now() >= due - step_time);
             });
         }
@@ -326,7 +351,7 @@ void Player::run() {
         // Played on from its end, an effect begins from the start.
         const bool starts_over = playing_ && !was_playing && !goes && !races && is_at_end();
         const bool rewinds = std::exchange(rewind_, false) || changes_warm_up || starts_over;
-        const auto taken = std::exchange(taken_, nullptr);
+        const auto takers = std::exchange(takers_, {});
         const std::shared_ptr<const Take> replayed = replayed_;
         const bool steps =
             simulation_.effect() && !goes && (warms_up || races || playing_ || single_steps_ > 0);
@@ -361,7 +386,7 @@ void Player::run() {
             go(goes_to, goes_by);
             due = Clock::now();
         }
-        if (taken) {
+        for (const auto& taken : takers) {
             taken(past_.take(simulation_));
         }
         // Steps that have become due while a picture was drawn are made in one turn, which is no longer than

@@ -8,6 +8,7 @@
 #include "core/runtime/past.h"
 
 #include <condition_variable>
+#include <deque>
 #include <functional>
 #include <memory>
 #include <mutex>
@@ -25,6 +26,15 @@ class StepTimes {
 
   private:
     Meters sums_;
+};
+
+/// What one step cost and held.
+struct StepCost {
+    uint64_t step = 0;
+    double time_s = 0; // behind it
+    EffectPtr effect;  // that it ran with; meters.elements is in its order
+    Meters meters;
+    Gives gives{};
 };
 
 class Player {
@@ -51,6 +61,8 @@ class Player {
     void note_contacts(bool on);
     /// Whether zones and rules of cleanup take pieces, from the next step on.
     void set_cleanup(bool on);
+    /// The keeper's orders, from the next step on. What races to a moment gives nothing.
+    void set_gives(const Gives& gives);
     /// An effect that has a length stops at its end; played on from there it begins again.
     void play();
     void pause();
@@ -91,6 +103,11 @@ class Player {
 
     /// Steps take turns with what else uses every core: pictures of the frames.
     Turns& turns() { return turns_; }
+
+    /// The steps that were made since this was last asked, those whose frame was never taken too, in the
+    /// order in which they were made; the newest ten seconds of them. Without the warm-up, and without steps
+    /// that only lead back to a moment.
+    std::vector<StepCost> take_costs();
 
     /// Ends the thread. The last frame stays readable; nothing else happens any more.
     void stop();
@@ -136,7 +153,7 @@ class Player {
     double speed_ = 1;
     std::optional<Loop> loop_;
     std::optional<uint64_t> races_to_; // a step, as fast as it goes
-    std::function<void(std::optional<Take>)> taken_;
+    std::vector<std::function<void(std::optional<Take>)>> takers_;
     std::shared_ptr<const Take> replayed_;
 
     // Of the player's thread.
@@ -146,6 +163,9 @@ class Player {
         uint64_t moment = 0, end = 0; // steps
     };
     std::optional<Anew> anew_; // because of an edit; still there if a newer one came before the moment
+
+    std::mutex costs_mutex_;
+    std::deque<StepCost> costs_;
 
     std::thread thread_;
 };

@@ -1,5 +1,6 @@
 #include "core/runtime/report.h"
 
+#include "core/base/markup.h"
 #include "core/effect/parameter.h"
 
 #include <nlohmann/json.hpp>
@@ -14,22 +15,6 @@ Report::Report(const Effect& effect) : name_(effect.name), seed_(effect.seed), b
         ids_.push_back(element.id);
     }
 }
-
-namespace {
-
-// RFC 4180: what has a comma, a quote or a line break stands in quotes, and quotes in it are doubled.
-std::string csv_cell(const std::string& text) {
-    if (text.find_first_of(",\"\r\n") == std::string::npos) {
-        return text;
-    }
-    std::string quoted = "\"";
-    for (const char c : text) {
-        quoted += c == '"' ? "\"\"" : std::string(1, c);
-    }
-    return quoted + "\"";
-}
-
-} // namespace
 
 void Report::begin_csv(std::ostream& stream) {
     csv_ = &stream;

@@ -77,6 +77,7 @@ void Simulation::rewind() {
     heard_.clear();
     prepared_.inputs = {};
     steps_ = 0;
+    gives_ = {};
     meters_ = Meters();
     counts_ = StepCounts();
     if (effect_) {
@@ -88,7 +89,7 @@ void Simulation::rewind() {
 // For the coming step.
 void Simulation::find_now(const StepTime& time) {
     modulators_ = modulator_values(prepared_, time, counts_);
-    const EffectPtr now = now_.at(time, modulators_, triggers_);
+    const EffectPtr now = now_.at(time, modulators_, triggers_, gives_);
     if (now != prepared_.effect) {
         prepared_ = prepared(now, *assets_, prepared_, now_.changing());
     }
@@ -97,6 +98,7 @@ void Simulation::find_now(const StepTime& time) {
 void Simulation::step(const StepInputs& inputs) {
     Stopwatch whole;
     const StepTime time = step_time();
+    gives_ = inputs.gives;
     find_now(time);
     // What the pointer carries does not fly in from where it rests, nor back there.
     const auto& before = prepared_.inputs.pointer_now;

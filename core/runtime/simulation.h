@@ -16,6 +16,7 @@
 #include "core/runtime/frame.h"
 #include "core/runtime/trails.h"
 #include "core/runtime/triggers.h"
+#include "core/scene/inputs.h"
 #include "core/scene/windows.h"
 #include "core/smoke/clouds.h"
 
@@ -121,6 +122,7 @@ class Simulation {
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one
     Meters meters_;
     StepCounts counts_; // after the last step
+    Gives gives_{};     // in the last step
     bool notes_contacts_ = false;
     std::vector<FrameContact> contacts_; // of the last step
 };

@@ -18,6 +18,7 @@ struct Simulation::Snapshot {
     std::map<std::string, ParticleEvents> heard;
     std::vector<std::string> sticky;
     StepCounts counts;
+    Gives gives;
     Meters meters;
     std::vector<FrameContact> contacts;
 };
@@ -25,7 +26,7 @@ struct Simulation::Snapshot {
 std::shared_ptr<const Simulation::Snapshot> Simulation::snapshot() const {
     return std::make_shared<const Snapshot>(Snapshot{
         steps_, warm_up_steps_, effect_, assets_, prepared_, modulators_, windows_.kept(), pools_, trails_,
-        clouds_.kept(), debris_.kept(), triggers_, heard_, sticky_, counts_, meters_, contacts_});
+        clouds_.kept(), debris_.kept(), triggers_, heard_, sticky_, counts_, gives_, meters_, contacts_});
 }
 
 void Simulation::restore(const Snapshot& snapshot) {
@@ -50,6 +51,7 @@ void Simulation::restore(const Snapshot& snapshot) {
     heard_ = snapshot.heard;
     sticky_ = snapshot.sticky;
     counts_ = snapshot.counts;
+    gives_ = snapshot.gives;
     meters_ = snapshot.meters;
     contacts_ = snapshot.contacts;
 }

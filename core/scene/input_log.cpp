@@ -10,7 +10,7 @@ namespace ember {
 namespace {
 
 constexpr std::string_view mark = "CEinputs";
-constexpr uint16_t version = 1;
+constexpr uint16_t version = 2;              // 1 had no keeper
 constexpr uint64_t most_steps = 100'000'000; // 19 days
 constexpr uint64_t most_clicks = 1000, most_keys = 1000;
 static_assert(std::endian::native == std::endian::little, "files are little-endian");
@@ -21,7 +21,9 @@ enum Flag : uint8_t {
     has_clicks = 4,
     has_keys = 8,
     cleans = 16,
-    all = 31
+    has_gives = 32,
+    all = 63,
+    all_of_version_1 = 31
 };
 
 StepInputs carried(StepInputs inputs) {
@@ -110,13 +112,14 @@ std::string InputLog::bytes() const {
     out.count(end_);
     uint64_t next = 0;
     std::optional<PointerRay> pointer;
+    Gives gives{};
     for (const auto& [step, inputs] : changes_) {
         out.count(step - next);
         next = step + 1;
         const bool moves = inputs.pointer && inputs.pointer != pointer;
         out.put(uint8_t((inputs.pointer ? has_pointer : 0) | (moves ? moves_pointer : 0) |
                         (inputs.clicks > 0 ? has_clicks : 0) | (inputs.keys.empty() ? 0 : has_keys) |
-                        (inputs.cleans ? cleans : 0)));
+                        (inputs.cleans ? cleans : 0) | (inputs.gives != gives ? has_gives : 0)));
         if (moves) {
             out.put(*inputs.pointer);
         }
@@ -130,6 +133,10 @@ std::string InputLog::bytes() const {
                 out.put(uint8_t(key));
             }
         }
+        if (inputs.gives != gives) {
+            out.put(inputs.gives);
+        }
+        gives = inputs.gives;
     }
     return out.bytes;
 }
@@ -145,10 +152,12 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
     }
     Reader in{bytes.substr(mark.size())};
     const auto its_version = in.get<uint16_t>();
-    if (!in.failed && its_version != version) {
+    if (!in.failed && (its_version < 1 || its_version > version)) {
         return refused("version " + std::to_string(its_version),
-                       its_version > version ? "version 1; it was written by a newer program" : "version 1");
+                       its_version > version ? "version 1 or 2; it was written by a newer program"
+                                             : "version 1 or 2");
     }
+    const uint8_t known = its_version == 1 ? all_of_version_1 : all;
     InputLog log(in.get<double>());
     log.end_ = in.count();
     if (in.failed || !(log.step_s_ > 0 && log.step_s_ <= 1) || log.end_ > most_steps) {
@@ -161,7 +170,7 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
         inputs = carried(inputs);
         const uint64_t gap = in.count();
         const auto flags = in.get<uint8_t>();
-        if (in.failed || gap >= log.end_ - std::min(next, log.end_) || (flags & ~all) != 0 ||
+        if (in.failed || gap >= log.end_ - std::min(next, log.end_) || (flags & ~known) != 0 ||
             ((flags & moves_pointer) != 0 && (flags & has_pointer) == 0)) {
             return refused("a damaged record before step " + std::to_string(next), "a log that is whole");
         }
@@ -185,6 +194,14 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
         for (uint64_t left = (flags & has_keys) != 0 ? std::min(in.count(), most_keys) : 0; left > 0;
              --left) {
             inputs.keys.push_back(in.get<uint8_t>());
+        }
+        if ((flags & has_gives) != 0) {
+            inputs.gives = in.get<Gives>();
+            const auto is_given = [](uint8_t given) { return given <= most_given; };
+            if (!std::all_of(inputs.gives.begin(), inputs.gives.end(), is_given)) {
+                return refused("more given than there is, before step " + std::to_string(next),
+                               "0 to " + std::to_string(most_given) + " for each way");
+            }
         }
         if (in.failed) {
             return refused("the end of the file within step " + std::to_string(next + gap),

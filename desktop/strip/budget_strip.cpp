@@ -22,9 +22,9 @@ using namespace strip;
 
 namespace {
 
-constexpr std::array all_lanes = {BudgetStrip::frame_lane,  BudgetStrip::particles_lane,
-                                  BudgetStrip::pieces_lane, BudgetStrip::awake_lane,
-                                  BudgetStrip::linger_lane, BudgetStrip::memory_lane};
+constexpr std::array all_lanes = {
+    BudgetStrip::frame_lane, BudgetStrip::particles_lane, BudgetStrip::smoke_lane, BudgetStrip::pieces_lane,
+    BudgetStrip::awake_lane, BudgetStrip::linger_lane,    BudgetStrip::memory_lane};
 
 const Parameter& limit_parameter(BudgetStrip::Lane lane) {
     static const Budget budget;
@@ -72,15 +72,17 @@ void BudgetStrip::setOpen(Lane lane, bool open) {
 }
 
 std::vector<BudgetStrip::Lane> BudgetStrip::shownLanes() const {
-    const bool breaks =
-        effect_ && std::any_of(effect_->elements.begin(), effect_->elements.end(), [](const Element& each) {
-            return std::holds_alternative<Breakable>(each.body);
-        });
+    const auto has = [this](auto is_one) {
+        return effect_ && std::any_of(effect_->elements.begin(), effect_->elements.end(), is_one);
+    };
+    const bool breaks = has([](const Element& each) { return std::holds_alternative<Breakable>(each.body); });
+    const bool smokes = has([](const Element& each) { return std::holds_alternative<Smoke>(each.body); });
     std::vector<Lane> lanes;
     int needed = top_edge + axis_height - lane_gap + tracksHeight();
     for (const Lane lane : all_lanes) {
         needed += (isOpen(lane) ? least_open : folded_height) + lane_gap;
-        if ((breaks || !is_of_pieces(lane)) && (needed <= height() || lanes.empty())) {
+        const bool is_wanted = (breaks || !is_of_pieces(lane)) && (smokes || lane != smoke_lane);
+        if (is_wanted && (needed <= height() || lanes.empty())) {
             lanes.push_back(lane);
         } else {
             needed -= (isOpen(lane) ? least_open : folded_height) + lane_gap;
@@ -100,8 +102,12 @@ void BudgetStrip::setEffect(const EffectPtr& effect) {
     update();
 }
 
-void BudgetStrip::addReadings(const Readings& readings) {
-    history_.add(readings);
+std::optional<Why> BudgetStrip::why() const {
+    return history_.gone_back_to() ? history_.why(*history_.gone_back_to()) : std::nullopt;
+}
+
+void BudgetStrip::addReadings(const Readings& readings, const std::vector<StepCost>& steps) {
+    history_.add(readings, steps);
     std::vector<double> events_s;
     for (const CostEvent& happened : history_.events()) {
         events_s.push_back(happened.time_s);
@@ -111,15 +117,17 @@ void BudgetStrip::addReadings(const Readings& readings) {
 
 double BudgetStrip::limit(Lane lane) const {
     const Budget& budget = effect_->budget;
-    const std::array<double, lane_count> limits = {double(budget.frame_ms), double(budget.particles),
-                                                   double(budget.pieces),   double(budget.awake_pieces),
-                                                   double(budget.linger_s), double(budget.memory_mb)};
+    const std::array<double, lane_count> limits = {double(budget.frame_ms),     double(budget.particles),
+                                                   double(budget.smoke_cells),  double(budget.pieces),
+                                                   double(budget.awake_pieces), double(budget.linger_s),
+                                                   double(budget.memory_mb)};
     return limits[size_t(lane)];
 }
 
 double BudgetStrip::valueOf(const CostSample& sample, Lane lane) const {
-    const std::array<double, lane_count> values = {sample.frame_ms(), sample.particles, sample.pieces,
-                                                   sample.awake,      sample.linger_s,  sample.memory_mb};
+    const std::array<double, lane_count> values = {sample.frame_ms(), sample.particles, sample.cells,
+                                                   sample.pieces,     sample.awake,     sample.linger_s,
+                                                   sample.memory_mb};
     return values[size_t(lane)];
 }
 
@@ -227,6 +235,15 @@ QPoint BudgetStrip::axisPlace(double time_s) const {
     return QPointF(xOf(time_s), height() - axis_height / 2.0).toPoint();
 }
 
+// What was measured for another machine is no part of the same history.
+void BudgetStrip::setMachine(const QString& name) {
+    if (name != machine_) {
+        machine_ = name;
+        history_.clear();
+        update();
+    }
+}
+
 void BudgetStrip::setLoopWords(const QString& words) {
     loop_words_ = words;
     update();
@@ -293,9 +310,8 @@ QString BudgetStrip::tipAt(QPoint place) const {
     const CostSample* sample = sampleAt(place.x());
     if (sample == nullptr || place.x() < left_edge) {
         return tr("Measured costs of the last %1 seconds of the effect against their limits.").arg(span_s_) +
-               tr("\nPress or drag to go back to a moment; it goes on from there. The wheel shows more "
-                  "seconds "
-                  "or fewer.");
+               tr("\nPress or drag to go back to a moment, and to see why it cost what it cost; it goes on "
+                  "from there. The wheel shows more seconds or fewer.");
     }
     QString tip = tr("%1 s: %2 ms a frame").arg(sample->time_s, 0, 'f', 2).arg(sample->frame_ms(), 0, 'f', 2);
     for (const Part& part : parts_of_frame()) {

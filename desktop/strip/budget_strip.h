@@ -25,10 +25,12 @@ class BudgetStrip : public QWidget {
 
     void setEffect(const EffectPtr& effect);
     /// Takes note of a picture's costs; shown with the next update().
-    void addReadings(const Readings& readings);
+    void addReadings(const Readings& readings, const std::vector<StepCost>& steps = {});
+    /// Why the moment that was gone back to cost what it cost.
+    std::optional<Why> why() const;
 
-    enum Lane { frame_lane, particles_lane, pieces_lane, awake_lane, linger_lane, memory_lane };
-    static constexpr int lane_count = 6;
+    enum Lane { frame_lane, particles_lane, smoke_lane, pieces_lane, awake_lane, linger_lane, memory_lane };
+    static constexpr int lane_count = 7;
     /// Opened or folded; open lanes have a field for their limit.
     void setOpen(Lane lane, bool open);
     bool isOpen(Lane lane) const { return open_[size_t(lane)]; }
@@ -41,6 +43,8 @@ class BudgetStrip : public QWidget {
     /// Where a moment is, in the middle of the strip; for tests.
     QPoint momentPlace(double time_s) const;
     const std::optional<std::pair<double, double>>& span() const { return marked_; }
+    /// The machine that costs are predicted for; empty: they are measured here.
+    void setMachine(const QString& name);
     /// How the marked part comes again, in words; empty: it does not.
     void setLoopWords(const QString& words);
     /// Where a moment is on the axis; for tests.
@@ -112,20 +116,19 @@ class BudgetStrip : public QWidget {
     void paintAxis(QPainter& painter) const;
     void paintEvents(QPainter& painter) const;
     void paintMoment(QPainter& painter) const;
-    void paintDearest(QPainter& painter, const CostSample& sample, double x) const;
 
     EffectPtr effect_;
     CostHistory history_;
     double span_s_ = 10; // that are seen
     std::array<NumberField*, lane_count> fields_;
     TrackLanes* tracks_;
-    std::array<bool, lane_count> open_ = {true, false, false, false, false, false};
+    std::array<bool, lane_count> open_ = {true, false, false, false, false, false, false};
     std::array<Scale, lane_count> scales_; // as they were last painted
     std::optional<Lane> dragged_;
     bool points_ = false;              // at a moment
     std::optional<double> marks_from_; // s, while a span is marked
     std::optional<std::pair<double, double>> marked_;
-    QString loop_words_;
+    QString loop_words_, machine_;
     int gestures_ = 0;
     double pointer_x_ = -1;
 };

@@ -63,7 +63,9 @@ void BudgetStrip::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setFont(theme::text_font(9.5, QFont::DemiBold));
     painter.setPen(theme::text);
-    painter.drawText(14, 15, tr("Time and cost"));
+    painter.drawText(14, 15,
+                     machine_.isEmpty() ? tr("Time and cost")
+                                        : tr("Time and cost, predicted for %1").arg(machine_));
     paintLegend(painter);
     for (const Lane lane : shownLanes()) {
         scales_[size_t(lane)] = scale(lane);
@@ -184,30 +186,6 @@ void BudgetStrip::paintMoment(QPainter& painter) const {
     painter.drawText(label, Qt::AlignCenter, text);
 }
 
-// Beside a moment that is gone back to: what was dearest there.
-void BudgetStrip::paintDearest(QPainter& painter, const CostSample& sample, double x) const {
-    const QRectF lane = laneRect(frame_lane);
-    painter.setFont(theme::text_font(8));
-    constexpr int line = 12, wide = 150;
-    const int lines = std::min(int(sample.dearest.size()), int((height() - lane.top() - axis_height) / line));
-    if (lines == 0) {
-        return;
-    }
-    const bool is_right = x + 8 + wide <= lane.right();
-    const QRectF box(is_right ? x + 6 : x - 6 - wide, lane.top(), wide, lines * line + 4);
-    painter.fillRect(box, theme::raised);
-    for (int i = 0; i < lines; ++i) {
-        const auto& [name, ms] = sample.dearest[size_t(i)];
-        const QRectF row(box.left() + 6, box.top() + 2 + i * line, wide - 12, line);
-        painter.setPen(theme::text);
-        painter.drawText(row.adjusted(0, 0, -40, 0), Qt::AlignVCenter | Qt::AlignLeft,
-                         painter.fontMetrics().elidedText(QString::fromStdString(name), Qt::ElideRight,
-                                                          int(row.width()) - 42));
-        painter.setPen(theme::cost);
-        painter.drawText(row, Qt::AlignVCenter | Qt::AlignRight, QString::number(double(ms), 'f', 2));
-    }
-}
-
 // What was played after the moment that is shown is made anew when it goes on: it is drawn fainter.
 void BudgetStrip::paintGoneBackTo(QPainter& painter) const {
     const std::optional<double> moment = history_.gone_back_to();
@@ -220,10 +198,16 @@ void BudgetStrip::paintGoneBackTo(QPainter& painter) const {
     veil.setAlphaF(0.6f);
     const QRectF later(x, first.top(), first.right() - x, last.bottom() - first.top());
     painter.fillRect(later, veil);
-    // And if something has been edited since, these figures are of what was.
-    if (!history_.samples().empty() && history_.samples().back().effect != effect_) {
-        const double end = std::min(xOf(history_.samples().back().time_s), later.right());
-        const QRectF stale(later.left(), later.top(), std::max(end - later.left(), 0.0), later.height());
+    // And what has been measured before the last edit, and not since, is of what was.
+    const auto& samples = history_.samples();
+    const auto is_stale = [&](const CostSample& sample) { return sample.effect != effect_; };
+    const auto first_stale = std::find_if(firstSeen(), samples.end(), [&](const CostSample& sample) {
+        return sample.time_s >= *moment && is_stale(sample);
+    });
+    if (first_stale != samples.end() && is_stale(samples.back())) {
+        const double begin = std::max(xOf(first_stale->time_s), later.left());
+        const double end = std::min(xOf(samples.back().time_s), later.right());
+        const QRectF stale(begin, later.top(), std::max(end - begin, 0.0), later.height());
         painter.fillRect(stale, QBrush(theme::line, Qt::BDiagPattern));
         painter.setFont(theme::text_font(8));
         painter.setPen(theme::quiet);
@@ -242,9 +226,6 @@ void BudgetStrip::paintGoneBackTo(QPainter& painter) const {
     painter.fillRect(label, theme::text);
     painter.setPen(theme::ground);
     painter.drawText(label, Qt::AlignCenter, text);
-    if (const CostSample* sample = sampleAt(x)) {
-        paintDearest(painter, *sample, x);
-    }
 }
 
 void BudgetStrip::paintLegend(QPainter& painter) const {

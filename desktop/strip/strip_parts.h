@@ -28,8 +28,9 @@ struct LaneKind {
 };
 
 // In the order of BudgetStrip::Lane.
-inline constexpr std::array<LaneKind, 6> lane_kinds = {{{"Frame ms", "frame_ms"},
+inline constexpr std::array<LaneKind, 7> lane_kinds = {{{"Frame ms", "frame_ms"},
                                                         {"Particles", "particles"},
+                                                        {"Smoke cells", "smoke_cells"},
                                                         {"Pieces", "pieces"},
                                                         {"Awake", "awake_pieces"},
                                                         {"Linger s", "linger_s"},

@@ -23,15 +23,24 @@ void Gauge::setReading(double value, double limit, const QString& figure, const 
     update();
 }
 
+void Gauge::setName(const QString& name) {
+    name_ = name;
+    setAccessibleName(name);
+    update();
+}
+
 void Gauge::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const theme::Standing standing = theme::standing_of(value_, limit_);
     const QRect top(0, 0, width(), 16), bottom(0, 25, width(), 15);
 
+    painter.setFont(theme::figure_font(8));
+    const int room = width() - painter.fontMetrics().horizontalAdvance(figure_) - 4;
     painter.setFont(theme::text_font(8));
     painter.setPen(theme::quiet);
-    painter.drawText(top, Qt::AlignLeft | Qt::AlignVCenter, name_);
+    painter.drawText(top, Qt::AlignLeft | Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(name_, Qt::ElideRight, room));
     painter.setFont(theme::figure_font(8));
     painter.setPen(standing == theme::Standing::within ? theme::text : theme::colour_of(standing));
     painter.drawText(top, Qt::AlignRight | Qt::AlignVCenter, figure_);

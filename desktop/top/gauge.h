@@ -15,6 +15,8 @@ class Gauge : public QWidget {
     /// `figure` and `limit_figure`: as they are to be read, "9.8" of "16.6 ms".
     void setReading(double value, double limit, const QString& figure, const QString& limit_figure);
 
+    void setName(const QString& name);
+    QString name() const { return name_; }
     double value() const { return value_; }
     QString figure() const { return figure_; }
     QSize sizeHint() const override { return {88, 40}; }

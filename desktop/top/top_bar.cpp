@@ -71,14 +71,15 @@ QToolButton* transport_button(QAction* action, const QIcon& icon, QWidget* paren
 
 } // namespace
 
-TopBar::TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* parent)
+TopBar::TopBar(QMenu* menu, QMenu* speeds, QMenu* machines, const Actions& actions, QWidget* parent)
     : QWidget(parent), name_(new QToolButton(this)), state_(new QLabel(this)),
       play_(transport_button(actions.play, play_sign(), this)), cleanup_(new QToolButton(this)),
-      time_(new QLabel(this)), speed_(new QToolButton(this)),
+      time_(new QLabel(this)), speed_(new QToolButton(this)), machine_(new QToolButton(this)),
       seed_(new NumberField(0, 4294967295.0, 1, true, tr("a whole number from 0 to 4294967295"), this)),
       frame_(new Gauge(tr("Frame"),
                        tr("Time that one step and its picture take now, against the limit (ms)."), this)),
       particles_(new Gauge(tr("Particles"), tr("Particles alive in all sources, against the limit."), this)),
+      smoke_(new Gauge(tr("Smoke"), tr("Cells that smoke fills in all volumes, against the limit."), this)),
       memory_(new Gauge(tr("Memory"),
                         tr("Memory held for particles, frames and pictures, against the limit (MB)."), this)),
       pieces_(new Gauge(tr("Pieces"), tr("Pieces of breakables in the picture, against the limit."), this)),
@@ -126,6 +127,12 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* pare
     layout->addSpacing(6);
     layout->addWidget(seed_label);
     layout->addWidget(seed_);
+    machine_->setMenu(machines);
+    machine_->setPopupMode(QToolButton::InstantPopup);
+    machine_->setFont(theme::text_font(8.5));
+    machine_->setProperty("ink", "close");
+    layout->addWidget(machine_);
+    setMachine({}, false);
     cleanup_->setDefaultAction(actions.without_cleanup);
     cleanup_->setFont(theme::text_font(8.5));
     const auto say = [this](bool without) {
@@ -139,11 +146,11 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* pare
     layout->addSpacing(6);
     auto* gauges = new QHBoxLayout;
     gauges->setSpacing(10);
-    for (Gauge* gauge : {frame_, particles_, pieces_, awake_, linger_, memory_}) {
+    for (Gauge* gauge : {frame_, particles_, smoke_, pieces_, awake_, linger_, memory_}) {
         gauges->addWidget(gauge, 1);
     }
     layout->addLayout(gauges, 3);
-    showBreaking(false);
+    showMatter(false, false);
     connect(seed_, &NumberField::numberTyped, this, [this](double seed) { emit seedTyped(uint32_t(seed)); });
 }
 
@@ -152,16 +159,16 @@ void TopBar::setEffect(const Effect& effect, bool saved) {
     name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 130) + QStringLiteral("  \u25be"));
     state_->setText(saved ? QString() : tr("edited"));
     seed_->setNumber(effect.seed);
-    const bool breaks = std::any_of(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
-        return std::holds_alternative<Breakable>(each.body);
-    });
-    if (breaks == pieces_->isHidden()) {
-        showBreaking(breaks);
-    }
+    const auto has = [&](auto is_one) {
+        return std::any_of(effect.elements.begin(), effect.elements.end(), is_one);
+    };
+    showMatter(has([](const Element& each) { return std::holds_alternative<Smoke>(each.body); }),
+               has([](const Element& each) { return std::holds_alternative<Breakable>(each.body); }));
 }
 
-// What is only about pieces.
-void TopBar::showBreaking(bool breaks) {
+// What is only about smoke, and about pieces.
+void TopBar::showMatter(bool smokes, bool breaks) {
+    smoke_->setVisible(smokes);
     cleanup_->setVisible(breaks);
     for (Gauge* gauge : {pieces_, awake_, linger_}) {
         gauge->setVisible(breaks);
@@ -180,6 +187,11 @@ void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     const auto count = [](Gauge* gauge, double value, int limit) {
         gauge->setReading(value, limit, theme::short_count(value), theme::short_count(limit));
     };
+    size_t cells = 0;
+    for (const ElementMeter& element : readings.meters.elements) {
+        cells += element.smoke.active_cells;
+    }
+    count(smoke_, double(cells), budget.smoke_cells);
     const DebrisMeter& debris = readings.meters.debris;
     count(particles_, double(readings.meters.particles), budget.particles);
     count(pieces_, double(debris.pieces), budget.pieces);
@@ -195,6 +207,16 @@ void TopBar::openMenu() {
 
 void TopBar::setSpeed(double speed) {
     speed_->setText(QStringLiteral("\u00d7 %1").arg(speed));
+}
+
+void TopBar::setMachine(const QString& name, bool is_predicting) {
+    constexpr int widest = 92;
+    machine_->setVisible(!name.isEmpty());
+    machine_->setText(machine_->fontMetrics().elidedText(tr("for %1").arg(name), Qt::ElideRight, widest));
+    machine_->setToolTip(
+        is_predicting ? tr("Milliseconds are predicted for %1, from what this machine takes.").arg(name)
+                      : tr("This machine is being measured; until then milliseconds are its own."));
+    frame_->setName(is_predicting ? tr("Predicted") : tr("Frame"));
 }
 
 void TopBar::setPlaying(bool playing) {

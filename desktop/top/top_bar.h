@@ -26,18 +26,23 @@ class TopBar : public QWidget {
         QAction* step;
         QAction* without_cleanup;
     };
-    /// `menu` opens from the effect's name, `speeds` from the speed.
-    TopBar(QMenu* menu, QMenu* speeds, const Actions& actions, QWidget* parent = nullptr);
+    /// `menu` opens from the effect's name, `speeds` from the speed, `machines` from the machine it is for.
+    TopBar(QMenu* menu, QMenu* speeds, QMenu* machines, const Actions& actions, QWidget* parent = nullptr);
 
     void setEffect(const Effect& effect, bool saved);
     void setReadings(const Readings& readings, const SmoothedCosts& costs);
     void setPlaying(bool playing);
     void setSpeed(double speed);
+    /// The machine that costs are predicted for; empty: they are measured here. Not yet predicting: this one
+    /// is still being measured.
+    void setMachine(const QString& name, bool is_predicting);
+    QToolButton* machineButton() const { return machine_; }
 
     void openMenu();
 
     Gauge* frameGauge() const { return frame_; }
     Gauge* particlesGauge() const { return particles_; }
+    Gauge* smokeGauge() const { return smoke_; }
     Gauge* memoryGauge() const { return memory_; }
     Gauge* piecesGauge() const { return pieces_; }
     Gauge* awakeGauge() const { return awake_; }
@@ -49,7 +54,7 @@ class TopBar : public QWidget {
     void seedTyped(uint32_t seed);
 
   private:
-    void showBreaking(bool breaks);
+    void showMatter(bool smokes, bool breaks);
 
     QToolButton* name_;
     QLabel* state_;
@@ -57,9 +62,11 @@ class TopBar : public QWidget {
     QToolButton* cleanup_;
     QLabel* time_;
     QToolButton* speed_;
+    QToolButton* machine_;
     NumberField* seed_;
     Gauge* frame_;
     Gauge* particles_;
+    Gauge* smoke_;
     Gauge* memory_;
     Gauge* pieces_;
     Gauge* awake_;

@@ -1,10 +1,12 @@
 #include "desktop/view/live_view.h"
 
+#include "core/budget/keeper.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/controls/screen_colour.h"
 #include "desktop/theme.h"
 #include "desktop/view/colour_scale.h"
 #include "desktop/view/cut_lens.h"
+#include "desktop/view/pointer_ray.h"
 #include "desktop/view/smoke_lens.h"
 
 #include <QElapsedTimer>
@@ -167,8 +169,19 @@ QString LiveView::rateText() const {
 QString LiveView::copiesText() const {
     const bool any = effect_ && std::any_of(effect_->looks.begin(), effect_->looks.end(),
                                             [](const Look& look) { return look.copies > 0; });
-    return any ? tr("copies shown: %1 %, saved: 100 %").arg(100 * effect_->stage.copies_shown, 0, 'f', 0)
-               : QString();
+    if (!any) {
+        return {};
+    }
+    const Readings& readings = shot_->readings;
+    const float shown =
+        effect_->stage.copies_shown * share_left(readings.effect->budget, readings.gives, GiveWay::copies);
+    return tr("copies shown: %1 %, saved: 100 %").arg(100 * shown, 0, 'f', 0);
+}
+
+QString LiveView::givesText() const {
+    const Readings& readings = shot_->readings;
+    const std::string words = words_of(readings.effect->budget, readings.gives);
+    return words.empty() ? QString() : tr("gives way: %1").arg(QString::fromStdString(words));
 }
 
 // Says when bodies get dear: triangles times particles.
@@ -225,6 +238,7 @@ void LiveView::paintEvent(QPaintEvent*) {
     painter.setPen(theme::close);
     painter.drawText(corner.adjusted(0, 36, 0, 0), Qt::AlignTop | Qt::AlignRight, trianglesText());
     painter.drawText(corner.adjusted(0, 54, 0, 0), Qt::AlignTop | Qt::AlignRight, slowWords());
+    painter.drawText(corner.adjusted(0, 72, 0, 0), Qt::AlignTop | Qt::AlignRight, givesText());
     painter.setPen(theme::text);
     if (take_colour_ || takes_focus_) {
         painter.drawText(corner.adjusted(0, 34, 0, 0), Qt::AlignTop | Qt::AlignLeft,
@@ -296,14 +310,6 @@ void LiveView::setLens(const ForceLens& lens) {
 void LiveView::askForField() {
     emit fieldWanted(lens_.has_plane() ? std::optional(lens_.order(camera_, size(), pointer_))
                                        : std::nullopt);
-}
-
-PointerRay LiveView::ray_through(QPointF place, const Camera& camera, QSize size) {
-    const ViewAxes view = axes_of(camera);
-    const double half = double(view.focal) * std::max(size.height(), 1) / 2;
-    const auto x = float((place.x() - size.width() / 2.0) / half),
-               y = float((place.y() - size.height() / 2.0) / half);
-    return {view.eye, view.forward + view.right * x - view.up * y};
 }
 
 void LiveView::leaveEvent(QEvent*) {
@@ -419,9 +425,9 @@ void LiveView::mouseReleaseEvent(QMouseEvent* event) {
     }
     if (take_colour_ && shot_ != nullptr && !shot_->picture.pixels.empty()) {
         const Picture& picture = shot_->picture;
-        const QPointF place = event->position() * devicePixelRatioF();
-        const int x = std::clamp(int(place.x()), 0, picture.width - 1);
-        const int y = std::clamp(int(place.y()), 0, picture.height - 1);
+        const QPointF place = event->position();
+        const int x = std::clamp(int(place.x() / width() * picture.width), 0, picture.width - 1);
+        const int y = std::clamp(int(place.y() / height() * picture.height), 0, picture.height - 1);
         std::exchange(take_colour_, nullptr)(
             linear_colour(QColor(QRgb(picture.pixels[size_t(y) * size_t(picture.width) + size_t(x)]))));
         unsetCursor();

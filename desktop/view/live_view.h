@@ -94,11 +94,12 @@ class LiveView : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
-    static PointerRay ray_through(QPointF place, const Camera& camera, QSize size);
     QString rateText() const;
     /// What the live view has less than the saved picture; empty if there are no copies.
     QString copiesText() const;
     QString trianglesText() const;
+    /// What the effect gives while it is near its limit.
+    QString givesText() const;
     void paintCut(QPainter& painter) const;
     void paintSolver(QPainter& painter) const;
     void fitFrame();

@@ -26,6 +26,9 @@ class AssetLoader : public QObject {
     /// Reads all files anew when they are next asked for.
     void forget();
 
+    /// Of all that has been read, for what runs beside.
+    AssetLibrary& library() { return library_; }
+
     /// What is wrong with the files of an element, for people; empty if nothing is.
     QString problemOf(const std::string& element_id) const;
 

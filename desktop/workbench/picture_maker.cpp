@@ -22,6 +22,12 @@ AgeSpread spread_of(const Frame& frame, const std::string& source_id) {
     return spread;
 }
 
+// As large as it is drawn while the effect gives way.
+QSize given_size(const Frame& frame, QSize size) {
+    const float share = share_left(frame.effect->budget, frame.gives, GiveWay::picture);
+    return share < 1 ? (QSizeF(size) * double(share)).toSize().expandedTo({1, 1}) : size;
+}
+
 } // namespace
 
 PictureMaker::PictureMaker(Player& player, QObject* parent)
@@ -130,6 +136,9 @@ void PictureMaker::run() {
         std::optional<Turns::Held> turn(std::in_place, player_.turns());
         const bool is_new = player_.take_frame();
         const bool can_draw = player_.frame().effect && !order.size.isEmpty();
+        if (can_draw) {
+            order.size = given_size(player_.frame(), order.size);
+        }
         if (can_draw && order.is_flying) {
             const float seen = order.camera.seen;
             order.camera = camera_of(player_.frame().now->stage);
@@ -166,10 +175,19 @@ void PictureMaker::draw(const Order& order) {
     // Three frames and three pictures are held at any time.
     const size_t bytes = frame.meters.bytes + 3 * frame.bytes() + renderer_.bytes() +
                          3 * shot.picture.pixels.size() * sizeof(uint32_t);
-    shot.readings = {
-        frame.effect,      frame.time_s,     frame.step,         frame.kept_to_s,
-        frame.is_replayed, frame.meters,     renderer_.meters(), bytes,
-        frame.placements,  frame.modulators, frame.field,        spread_of(frame, order.watched)};
+    shot.readings = {frame.effect,
+                     frame.time_s,
+                     frame.step,
+                     frame.kept_to_s,
+                     frame.is_replayed,
+                     frame.gives,
+                     frame.meters,
+                     renderer_.meters(),
+                     bytes,
+                     frame.placements,
+                     frame.modulators,
+                     frame.field,
+                     spread_of(frame, order.watched)};
     if (order.asked) {
         emit pointFound(pointAt(order));
     }

@@ -3,6 +3,7 @@
 
 #include "core/effect/drive.h"
 #include "core/scene/field.h"
+#include "core/scene/giving.h"
 #include "core/scene/meters.h"
 #include "render/renderer.h"
 
@@ -23,6 +24,7 @@ struct Readings {
     uint64_t step = 0;
     double kept_to_s = 0;     // until when it has been played: later than time_s if one has gone back
     bool is_replayed = false; // what comes next is a take's
+    Gives gives{};            // in that step
     Meters meters;
     DrawMeters draw;
     size_t bytes = 0;                  // particles, frames and pictures

@@ -2,15 +2,12 @@
 // drawn, one after the other, on a thread that gives way to what the artist sees.
 #pragma once
 
-#include "core/budget/trial.h"
+#include "desktop/workbench/beside.h"
 #include "render/renderer.h"
 
-#include <QObject>
 #include <QString>
 
-#include <atomic>
 #include <optional>
-#include <thread>
 #include <vector>
 
 namespace ember {
@@ -32,14 +29,13 @@ class Trials : public QObject {
         QString problem; // files that could not be read; empty: none
     };
 
-    explicit Trials(QObject* parent = nullptr) : QObject(parent) {}
-    ~Trials() override;
+    explicit Trials(QObject* parent = nullptr);
 
     /// In place of what still ran. No effect: only that.
     void start(Order order);
     /// What has been made stays; takes at most a step and a picture.
-    void cancel();
-    bool isRunning() const { return is_running_; }
+    void cancel() { beside_.cancel(); }
+    bool isRunning() const { return beside_.isRunning(); }
     /// Of all that were ordered, 0 to 1.
     double progress() const { return progress_; }
     /// By the order of the effects; nothing until it has been made.
@@ -52,15 +48,11 @@ class Trials : public QObject {
     void finished();
 
   private:
-    void run(const Order& order, int number);
-    void tell(int number, std::function<void()> what);
+    void run(const Order& order);
 
-    std::thread thread_;
-    std::atomic<bool> stops_ = false;
-    int number_ = 0; // of the last order: what older ones still tell is not heard
-    bool is_running_ = false;
     double progress_ = 0;
     std::vector<std::optional<Result>> results_;
+    Beside beside_; // the first to go: its work tells the others
 };
 
 } // namespace ember

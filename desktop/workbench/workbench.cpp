@@ -2,14 +2,29 @@
 
 #include "core/effect/edit.h"
 #include "render/camera.h"
+#include "render/moment.h"
 
 #include <utility>
 
 namespace ember {
 
+namespace {
+
+// Of the steps since the picture before, with this picture.
+double dearest_frame_ms(const std::vector<StepCost>& steps, const Readings& readings) {
+    double dearest = 0;
+    for (const StepCost& step : steps) {
+        dearest = std::max(dearest, step.meters.step_ms);
+    }
+    return dearest + readings.draw.total_ms;
+}
+
+} // namespace
+
 Workbench::Workbench(const QString& state_folder, int autosave_ms)
-    : document_(state_folder, autosave_ms), presets_(state_folder + "/presets"),
-      player_([this] { maker_.wake(); }), maker_(player_) {
+    : state_folder_(state_folder), document_(state_folder, autosave_ms), presets_(state_folder + "/presets"),
+      player_([this] { maker_.wake(); }), maker_(player_), run_writer_(state_folder, player_),
+      machines_(state_folder, player_.turns()) {
     connect(&document_, &Document::replaced, this, &Workbench::onReplaced);
     connect(&document_, &Document::effectChanged, this, &Workbench::onEffectChanged);
     connect(&document_, &Document::keepingFailed, this, [this](const QString& why) {
@@ -20,6 +35,11 @@ Workbench::Workbench(const QString& state_folder, int autosave_ms)
         starts_anew_ = std::exchange(lacks_files_, false);
         giveToPlayer();
         select(selection_);
+    });
+    connect(&document_, &Document::stateChanged, this, [this] { run_writer_.setDocument(document_.path()); });
+    connect(&run_writer_, &RunWriter::failed, this, [this](const QString& why) {
+        emit said(tr("The run cannot be written along, and would be lost with the program: %1").arg(why),
+                  10000);
     });
     connect(&maker_, &PictureMaker::pointFound, this, &Workbench::focusOn, Qt::QueuedConnection);
     connect(
@@ -32,6 +52,7 @@ Workbench::Workbench(const QString& state_folder, int autosave_ms)
 }
 
 Workbench::~Workbench() {
+    machines_.stopMeasuring();
     player_.stop(); // before the maker, which it calls, is no more
 }
 
@@ -136,8 +157,12 @@ void Workbench::giveToPlayer() {
 
 void Workbench::onShot() {
     if (maker_.takeShot()) {
-        const Readings& readings = maker_.shot().readings;
-        costs_.add(readings);
+        readings_ = maker_.shot().readings;
+        steps_ = player_.take_costs();
+        predict();
+        costs_.add(readings_);
+        keepWithinLimit();
+        const Readings& readings = readings_;
         if (readings.time_s < last_time_s_) { // it began anew, or went back
             worst_frame_ms_ = 0;
             most_particles_ = 0;
@@ -149,6 +174,30 @@ void Workbench::onShot() {
         if (shows_playing_ && !player_.is_playing()) { // the effect has an end
             tellPlaying(false);
         }
+    }
+}
+
+void Workbench::predict() {
+    if (!machines_.isPredicting()) {
+        return;
+    }
+    const WorkRatio& ratio = machines_.ratio();
+    readings_.meters = predicted(readings_.meters, kinds_of(*readings_.effect), ratio);
+    readings_.draw = predicted(readings_.draw, *readings_.effect, ratio);
+    for (StepCost& step : steps_) {
+        step.meters = predicted(step.meters, kinds_of(*step.effect), ratio);
+    }
+}
+
+// A take has its own keeper's orders, and what stands still costs nobody anything.
+void Workbench::keepWithinLimit() {
+    const double elapsed_s = since_shot_.isValid() ? double(since_shot_.restart()) / 1000 : 0;
+    if (!since_shot_.isValid()) {
+        since_shot_.start();
+    }
+    constexpr double longest_s = 0.5; // between pictures that follow one another
+    if (shows_playing_ && !steps_.empty() && !readings_.is_replayed && elapsed_s < longest_s) {
+        player_.set_gives(keeper_.note(*readings_.effect, elapsed_s, dearest_frame_ms(steps_, readings_)));
     }
 }
 

@@ -7,13 +7,18 @@
 //     bench.setPlaying(true);
 #pragma once
 
+#include "core/budget/keeper.h"
 #include "core/runtime/player.h"
 #include "core/runtime/take.h"
 #include "desktop/workbench/asset_loader.h"
 #include "desktop/workbench/document.h"
+#include "desktop/workbench/machines.h"
 #include "desktop/workbench/picture_maker.h"
 #include "desktop/workbench/presets.h"
 #include "desktop/workbench/readings.h"
+#include "desktop/workbench/run_writer.h"
+
+#include <QElapsedTimer>
 
 #include <functional>
 #include <string>
@@ -37,6 +42,8 @@ class Workbench : public QObject {
     /// What has been read so far of what the effect names; reading the rest begins.
     Assets assets() { return loader_.assetsFor(document_.effect(), document_.folder()); }
     const SmoothedCosts& costs() const { return costs_; }
+    /// The steps that were made since the picture before, predicted like readings().
+    const std::vector<StepCost>& steps() const { return steps_; }
 
     /// An element, a look, the stage or the budget.
     const std::string& selection() const { return selection_; }
@@ -67,6 +74,9 @@ class Workbench : public QObject {
     /// The look of what was kept as a preset, for these sources.
     void wearLook(const QString& path, const std::vector<std::string>& sources);
     const Presets& presets() const { return presets_; }
+    Machines& machines() { return machines_; }
+    /// Of the picture that is shown, as the machine that the effect is for would have them.
+    const Readings& readings() const { return readings_; }
     /// Of what is chosen, of a source's look, or of the whole effect; said().
     void keepPreset(Presets::Kind kind, const std::vector<std::string>& ids, const QString& name);
     QString copied(const std::vector<std::string>& ids) const;
@@ -85,6 +95,10 @@ class Workbench : public QObject {
     /// What is wrong with the file is said(); what is sound is there.
     std::vector<Take> takes();
     void setTakes(const std::vector<Take>& takes);
+    /// Runs that were playing when a program did not end well: as takes of their effects, or, if those have
+    /// no file, in one of their own; said().
+    void bringLostRuns();
+    const RunWriter& runWriter() const { return run_writer_; }
     /// Plays a take again; the effect becomes what it was then.
     void replay(const Take& take);
     /// What a take has reached goes on without it.
@@ -132,6 +146,8 @@ class Workbench : public QObject {
     void onReplaced(const EffectPtr& effect);
     void onEffectChanged(const EffectPtr& effect);
     void onShot();
+    void predict();
+    void keepWithinLimit();
     void giveToPlayer();
     void editEach(const QString& what, const std::vector<std::string>& ids,
                   const std::function<Effect(const Effect&, const std::string&)>& edit);
@@ -142,12 +158,19 @@ class Workbench : public QObject {
     /// False, and said(), if they cannot be brought.
     bool bringFilesOf(const Effect& part, const QString& path);
 
+    QString state_folder_;
     Document document_;
     Presets presets_;
     Player player_; // calls the maker, which reads the player's frames
     PictureMaker maker_;
     AssetLoader loader_;
+    RunWriter run_writer_;
     SmoothedCosts costs_;
+    Machines machines_;
+    Readings readings_;
+    std::vector<StepCost> steps_;
+    Keeper keeper_;
+    QElapsedTimer since_shot_;
     double worst_frame_ms_ = 0, last_time_s_ = 0; // since the start
     uint64_t most_particles_ = 0;
     std::string selection_;

@@ -7,11 +7,18 @@
 
 namespace ember {
 
-QString Workbench::takesPath() const {
+namespace {
+
+// Beside the effect's file.
+QString takes_path_of(const QString& effect) {
     const QString ending = QStringLiteral(".ember.json");
-    const QString path = document_.path();
-    return path.isEmpty() ? QString()
-                          : (path.endsWith(ending) ? path.chopped(ending.size()) : path) + ".takes.json";
+    return (effect.endsWith(ending) ? effect.chopped(ending.size()) : effect) + ".takes.json";
+}
+
+} // namespace
+
+QString Workbench::takesPath() const {
+    return document_.path().isEmpty() ? QString() : takes_path_of(document_.path());
 }
 
 std::vector<Take> Workbench::takes() {
@@ -46,42 +53,72 @@ void Workbench::keepTake(const QByteArray& picture) {
     });
 }
 
+namespace {
+
+// Behind those that are there, under a name that none of them has; or why not: what cannot be read is not
+// written over.
+std::optional<Problem> append_take(Take& take, const QString& name, const QString& path) {
+    ReadTakes read;
+    if (std::filesystem::exists(path.toStdString())) {
+        read = read_takes(path.toStdString());
+    }
+    if (!read.problems.empty()) {
+        return read.problems.front();
+    }
+    const auto is_taken = [&](const std::string& wanted) {
+        return std::any_of(read.takes.begin(), read.takes.end(),
+                           [&](const Take& each) { return each.name == wanted; });
+    };
+    size_t number = read.takes.size() + 1;
+    const auto numbered = [&] { return name.arg(number).toStdString(); };
+    while (is_taken(numbered())) {
+        ++number;
+    }
+    take.name = numbered();
+    read.takes.push_back(take);
+    return save_takes(read.takes, path.toStdString());
+}
+
+QString now_in_words() {
+    return QDateTime::currentDateTime().toString(QStringLiteral("d MMM yyyy, HH:mm"));
+}
+
+} // namespace
+
 void Workbench::addTake(std::optional<Take> take, const QByteArray& picture) {
     if (!take) {
         emit said(tr("Nothing to keep: play from the start first (B)"), 6000);
         return;
     }
-    ReadTakes read;
-    if (std::filesystem::exists(takesPath().toStdString())) {
-        read = read_takes(takesPath().toStdString());
-    }
-    if (!read.problems.empty()) {
-        // What cannot be read is not written over.
-        emit said(tr("Not kept: %1").arg(QString::fromStdString(read.problems.front().text())), 15000);
-        return;
-    }
-    const auto is_taken = [&](const std::string& name) {
-        return std::any_of(read.takes.begin(), read.takes.end(),
-                           [&](const Take& each) { return each.name == name; });
-    };
-    size_t number = read.takes.size() + 1;
-    const auto name = [&] { return tr("Take %1").arg(number).toStdString(); };
-    while (is_taken(name())) {
-        ++number;
-    }
-    take->name = name();
-    take->kept_at = QDateTime::currentDateTime().toString(QStringLiteral("d MMM yyyy, HH:mm")).toStdString();
+    take->kept_at = now_in_words().toStdString();
     take->worst_frame_ms = worst_frame_ms_;
     take->most_particles = most_particles_;
     take->picture = picture.toStdString();
-    read.takes.push_back(std::move(*take));
-    if (const auto problem = save_takes(read.takes, takesPath().toStdString())) {
-        emit said(tr("Not kept: %1").arg(QString::fromStdString(problem->text())), 15000);
-        return;
+    const auto problem = append_take(*take, tr("Take %1"), takesPath());
+    emit said(problem
+                  ? tr("Not kept: %1").arg(QString::fromStdString(problem->text()))
+                  : tr("Kept as %1; Ctrl+Shift+T shows the takes").arg(QString::fromStdString(take->name)),
+              problem ? 15000 : 6000);
+}
+
+void Workbench::bringLostRuns() {
+    for (const LostRun& run : run_writer_.lost()) {
+        ReadTakes read = read_takes(run.file.toStdString());
+        const QString path =
+            run.original.isEmpty() ? state_folder_ + "/lost-runs.takes.json" : takes_path_of(run.original);
+        if (!read.takes.empty()) {
+            Take& take = read.takes.front();
+            take.kept_at = now_in_words().toStdString();
+            if (const auto problem = append_take(take, tr("Run %1 before the program ended"), path)) {
+                emit said(tr("A run of a program that did not end well could not be kept: %1")
+                              .arg(QString::fromStdString(problem->text())),
+                          15000);
+                continue;
+            }
+            emit said(tr("What was playing when the program ended is kept as a take in %1").arg(path), 12000);
+        }
+        RunWriter::discard(run);
     }
-    emit said(
-        tr("Kept as %1; Ctrl+Shift+T shows the takes").arg(QString::fromStdString(read.takes.back().name)),
-        6000);
 }
 
 void Workbench::replay(const Take& take) {

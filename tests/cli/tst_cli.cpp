@@ -1,7 +1,9 @@
+#include "core/budget/machine.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/runtime/take.h"
 
+#include <QDirIterator>
 #include <QImage>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -58,6 +60,105 @@ class TestCli : public QObject {
         for (const QByteArray& line : lines) {
             QCOMPARE(line.count(','), lines[0].count(','));
         }
+    }
+
+    void budgets_are_checked_with_reports_and_exit_codes() {
+        Effect effect = *read_effect(EMBER_DEMO).effect;
+        effect.budget.frame_ms = 5000;
+        const auto write = [&](const char* name) {
+            QFile out(file(name));
+            return out.open(QIODevice::WriteOnly) && out.write(effect_text(effect).c_str()) > 0;
+        };
+        QVERIFY(write("within.ember.json"));
+        effect.budget.particles = 100;
+        QVERIFY(write("over.ember.json"));
+        const QStringList small = {"--size", "160x100", "--span", "0:0.5"};
+        const auto check = [&](const QStringList& what) {
+            return cli(QStringList{"check-budget"} + what + small);
+        };
+        const Outcome within = check({file("within.ember.json"), "--report", file("b.json")});
+        QVERIFY2(within.code == 0, qPrintable(within.err));
+        QVERIFY(within.out.contains("within") && within.out.contains("Particles"));
+        const Outcome over =
+            check({file("within.ember.json"), file("over.ember.json"), "--seeds", "2", "--report",
+                   file("b.xml"), "--page", file("b.html"), "--before", file("b.json")});
+        QCOMPARE(over.code, 3);
+        QVERIFY(over.out.contains("over"));
+        QFile xml(file("b.xml")), page(file("b.html"));
+        QVERIFY(xml.open(QIODevice::ReadOnly) && page.open(QIODevice::ReadOnly));
+        QCOMPARE(xml.readAll().count("<failure"), 1);
+        const QByteArray html = page.readAll();
+        QVERIFY(html.contains("1 of 2 over") && html.contains("grown by") && !html.contains("<script"));
+        // Bad input.
+        QCOMPARE(check({file("none.json")}).code, 2);
+        QCOMPARE(check({file("within.ember.json"), "--before", file("b.xml")}).code, 2);
+        QCOMPARE(check({file("within.ember.json"), "--report", file("b.txt")}).code, 1);
+        QCOMPARE(check({file("within.ember.json"), "--report", "/nowhere/b.json"}).code, 2);
+        for (const char* span : {"1", "2:1", "a:b", "0:nan", "-1:2", ":"}) {
+            QCOMPARE(cli({"check-budget", file("within.ember.json"), "--span", span}).code, 1);
+        }
+        effect.stage.length = 2;
+        QVERIFY(write("short.ember.json"));
+        const Outcome longer = cli({"check-budget", file("short.ember.json"), "--span", "0:5"});
+        QVERIFY(longer.code == 2 && longer.err.contains("ends at 2 s"));
+    }
+
+    void what_things_are_worth_is_told() {
+        const Outcome worth = cli({"worth", EMBER_DEMO, "--span", "0:0.3", "--rounds", "1", "--size",
+                                   "160x100", "--report", file("w.csv")});
+        QVERIFY2(worth.code == 0, qPrintable(worth.err));
+        QVERIFY(worth.out.contains("Spray jet") && worth.out.contains("picture changes"));
+        QFile csv(file("w.csv"));
+        QVERIFY(csv.open(QIODevice::ReadOnly));
+        QCOMPARE(csv.readAll().count('\n'), worth.out.count('\n') - 1);
+        QCOMPARE(cli({"worth", EMBER_DEMO, "--rounds", "0"}).code, 1);
+    }
+
+    void an_effect_is_fitted_to_its_budget() {
+        Effect effect = *read_effect(EMBER_DEMO).effect;
+        effect.budget.frame_ms = 5000;
+        effect.budget.particles = 3000;
+        QFile out(file("wide.ember.json"));
+        QVERIFY(out.open(QIODevice::WriteOnly) && out.write(effect_text(effect).c_str()) > 0);
+        out.close();
+        const QStringList small = {"--size", "160x100", "--span", "0:1"};
+        const Outcome fit =
+            cli(QStringList{"fit", file("wide.ember.json"), "--out", file("fitted.ember.json")} + small);
+        QVERIFY2(fit.code == 0, qPrintable(fit.err));
+        QVERIFY(fit.out.contains("It holds") && fit.out.contains("Spray jet: Rate"));
+        const Outcome again = cli(QStringList{"check-budget", file("fitted.ember.json")} + small);
+        QVERIFY2(again.code == 0, qPrintable(again.out));
+        const Outcome cannot =
+            cli(QStringList{"fit", file("wide.ember.json"), "--number", "mist.rate=1"} + small);
+        QCOMPARE(cannot.code, 3);
+        QVERIFY(cannot.out.contains("does not fit"));
+        for (const char* wrong :
+             {"mist.rate", "mist.rate=x", "mist.rate=-5", "nobody.rate=1", "mist.shape=1"}) {
+            QCOMPARE(cli({"fit", file("wide.ember.json"), "--number", wrong}).code, 2);
+        }
+    }
+
+    void costs_are_predicted_from_profiles() {
+        const auto write = [&](const char* name, double ms) {
+            QFile out(file(name));
+            MachineProfile profile{"Box", "made up", 2, {}};
+            profile.ms.fill(ms);
+            return out.open(QIODevice::WriteOnly) && out.write(text_of(profile).c_str()) > 0;
+        };
+        QVERIFY(write("here.profile.json", 1) && write("slow.profile.json", 100000));
+        const QStringList small = {"--size", "160x100", "--span",
+                                   "0:0.3",  "--here",  file("here.profile.json")};
+        const Outcome slow =
+            cli(QStringList{"check-budget", EMBER_DEMO, "--profile", file("slow.profile.json")} + small);
+        QCOMPARE(slow.code, 3);
+        QVERIFY(slow.out.contains("Predicted for Box"));
+        QFile damaged(file("no.profile.json"));
+        QVERIFY(damaged.open(QIODevice::WriteOnly) && damaged.write("{}") > 0);
+        damaged.close();
+        QCOMPARE(
+            cli(QStringList{"check-budget", EMBER_DEMO, "--profile", file("no.profile.json")} + small).code,
+            2);
+        QCOMPARE(cli({"measure", "--out", file("m.txt")}).code, 1);
     }
 
     void a_take_is_run_again() {
@@ -315,6 +416,28 @@ class TestCli : public QObject {
         QCOMPARE(outcome(EMBER_WINDOW, demo + QStringList{"--lens", "fog"}).code, 1);
         QCOMPARE(outcome(EMBER_WINDOW, demo + QStringList{"--after", "nan"}).code, 1);
         QVERIFY(!QFileInfo::exists(file("window.png")));
+    }
+
+    // All but the last second of what played is there.
+    void a_window_that_is_killed_leaves_its_run() {
+        QTemporaryDir home;
+        QProcess window;
+        QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+        environment.insert("HOME", home.path());
+        environment.insert("XDG_DATA_HOME", home.path());
+        environment.insert("XDG_CONFIG_HOME", home.path());
+        window.setProcessEnvironment(environment);
+        window.start(EMBER_WINDOW, {"--demo"});
+        QVERIFY(window.waitForStarted());
+        const auto run = [&] {
+            QDirIterator each(home.path(), {"*.run.json"}, QDir::Files, QDirIterator::Subdirectories);
+            const ReadTakes read = each.hasNext() ? read_takes(each.next().toStdString()) : ReadTakes();
+            return read.takes.empty() ? uint64_t(0) : read.takes.front().steps();
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(run() > 120, 120000);
+        window.kill();
+        QVERIFY(window.waitForFinished());
+        QVERIFY(run() > 120);
     }
 
     void a_full_standard_output_is_no_success() {

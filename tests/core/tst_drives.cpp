@@ -90,10 +90,10 @@ class TestDrives : public QObject {
         };
         const auto glow = [](const EffectPtr& each) { return find_look(*each, "soft-dots")->glow; };
         // What a frame holds stays as it was; what nobody holds is used again.
-        const EffectPtr held = now.at({}, {{"m", 0}}, {});
+        const EffectPtr held = now.at({}, {{"m", 0}}, {}, {});
         std::set<const Effect*> copies;
         for (int i = 1; i <= 100; ++i) {
-            const EffectPtr next = now.at({}, {{"m", float(i) / 100}}, {});
+            const EffectPtr next = now.at({}, {{"m", float(i) / 100}}, {}, {});
             QCOMPARE(rate(next), 100 + float(i));
             QVERIFY(std::abs(glow(next) - (1 + 0.02f * float(i))) < 1e-5f);
             copies.insert(next.get());
@@ -101,12 +101,12 @@ class TestDrives : public QObject {
         QCOMPARE(copies.size(), size_t(1));
         QVERIFY(!copies.contains(held.get()));
         QCOMPARE(rate(held), 100.0f);
-        QCOMPARE(rate(now.at({}, {}, {})),
+        QCOMPARE(rate(now.at({}, {}, {}, {})),
                  std::get<Emitter>(own->elements[0].body).rate); // nothing drives it
         effect.drives.clear();
         const EffectPtr still = shared(effect);
         now.set(still);
-        QVERIFY(now.at({}, {{"m", 0.5f}}, {}) == still); // nothing is copied
+        QVERIFY(now.at({}, {{"m", 0.5f}}, {}, {}) == still); // nothing is copied
     }
 
     void an_end_of_a_range_that_gives_way_comes_back() {
@@ -114,7 +114,7 @@ class TestDrives : public QObject {
         EffectNow now;
         now.set(shared(effect));
         const auto speed = [&](float value) {
-            return std::get<Emitter>(now.at({}, {{"m", value}}, {})->elements[0].body).speed;
+            return std::get<Emitter>(now.at({}, {{"m", value}}, {}, {})->elements[0].body).speed;
         };
         QCOMPARE(speed(1), (Range{9, 9}));
         QCOMPARE(speed(0), (Range{1, 3}));

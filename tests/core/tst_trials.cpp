@@ -19,7 +19,7 @@ class TestTrials : public QObject {
         Effect effect = demo();
         effect.stage.warm_up = 0.5f;
         const auto shared = std::make_shared<const Effect>(effect);
-        Trial trial(shared, {}, 1.5);
+        Trial trial(shared, {}, {0, 1.5});
         int steps = 0;
         double last = -1;
         while (trial.step()) {
@@ -54,7 +54,7 @@ class TestTrials : public QObject {
     }
 
     void a_trial_to_the_start_makes_no_step_behind_the_warm_up() {
-        Trial trial(std::make_shared<const Effect>(demo()), {}, 0);
+        Trial trial(std::make_shared<const Effect>(demo()), {}, {0, 0});
         while (trial.step()) {
         }
         QVERIFY(trial.simulation().time_s() <= 0);
@@ -116,8 +116,8 @@ class TestTrials : public QObject {
     void another_seed_is_another_run() {
         const Effect effect = demo();
         QCOMPARE(with_seed(effect, 77).seed, 77u);
-        Trial a(std::make_shared<const Effect>(effect), {}, 0.5);
-        Trial b(std::make_shared<const Effect>(with_seed(effect, effect.seed + 1)), {}, 0.5);
+        Trial a(std::make_shared<const Effect>(effect), {}, {0, 0.5});
+        Trial b(std::make_shared<const Effect>(with_seed(effect, effect.seed + 1)), {}, {0, 0.5});
         while (a.step() && b.step()) {
         }
         Frame first, second;

@@ -19,6 +19,14 @@ Readings at(double time_s, double step_ms = 4, double kept_to_s = 0) {
     return readings;
 }
 
+StepCost step_at(uint64_t step, double ms) {
+    StepCost cost;
+    cost.step = step;
+    cost.time_s = double(step) / 60;
+    cost.meters.forces_ms = ms;
+    return cost;
+}
+
 CostHistory played(double until_s) {
     CostHistory history;
     for (int i = 0; double(i) / 60 <= until_s + 1e-9; ++i) {
@@ -74,9 +82,7 @@ class TestCostHistory : public QObject {
         add(0.4, 9, 0);
         add(0.5, 9, 3); // full again
         QCOMPARE(history.events().size(), size_t(3));
-        // The dearest first.
-        QCOMPARE(history.samples().back().dearest.size(), size_t(2));
-        QCOMPARE(history.samples().back().dearest[0].second, 5.0f);
+        QCOMPARE(history.samples().back().elements[index].step_ms, 5.0f);
         // Begun anew it is forgotten.
         add(0.05, 0, 0);
         QVERIFY(history.events().empty());
@@ -135,6 +141,81 @@ class TestCostHistory : public QObject {
         QCOMPARE(history.samples().back().time_s, 400.0);
         history.clear();
         QVERIFY(history.samples().empty());
+    }
+
+    // Every step is a sample, also those whose frame nobody drew.
+    void steps_between_pictures_are_kept() {
+        CostHistory history;
+        std::vector<StepCost> steps;
+        for (uint64_t i = 0; i < 6; ++i) {
+            steps.push_back(step_at(i, i == 3 ? 40 : 4));
+        }
+        history.add(at(5.0 / 60), steps);
+        QCOMPARE(history.samples().size(), size_t(6));
+        QCOMPARE(history.samples()[3].frame_ms(), 43.0);
+        QCOMPARE(history.samples()[4].frame_ms(), 7.0);
+        // Made again, as after an edit, a step takes the place of what it was; what is later stays.
+        history.add(at(2.0 / 60, 4, 5.0 / 60), {step_at(1, 9), step_at(2, 11)});
+        QCOMPARE(history.samples().size(), size_t(6));
+        QCOMPARE(history.samples()[1].forces_ms, 9.0);
+        QCOMPARE(history.samples()[2].forces_ms, 11.0);
+        QCOMPARE(history.samples()[3].forces_ms, 40.0);
+        QCOMPARE(*history.gone_back_to(), 2.0 / 60);
+    }
+
+    void what_was_dearer_than_usual_says_why() {
+        CostHistory history;
+        Effect effect = starter_effect();
+        std::string wall;
+        effect = with_new_element(effect, *find_type("breakable"), wall);
+        effect.budget.frame_ms = 20;
+        const auto shared = std::make_shared<const Effect>(effect);
+        const size_t index = size_t(find_element(effect, wall) - effect.elements.data());
+        for (uint64_t i = 0; i <= 120; ++i) {
+            StepCost step = step_at(i, 4);
+            step.effect = shared;
+            step.meters.elements.resize(effect.elements.size());
+            ElementMeter& emitter = step.meters.elements[0];
+            emitter.ms = 1;
+            emitter.born = i * 10 + (i >= 90 ? 1800 : 0);
+            ElementMeter& breakable = step.meters.elements[index];
+            breakable.ms = i == 95 ? 30 : 0.5;
+            breakable.debris.faces_broken = i >= 91 ? 43 : 0;
+            breakable.debris.pieces = i >= 91 ? 12 : 1;
+            step.meters.debris_ms = breakable.ms;
+            step.gives[0] = i >= 93 ? 4 : 0;
+            history.add(at(step.time_s), {step});
+        }
+        const auto why = history.why(95.0 / 60);
+        QVERIFY(why);
+        QCOMPARE(why->frame_ms, 4 + 30 + 3.0);
+        QCOMPARE(why->parts[0].id, wall);
+        QCOMPARE(why->parts[0].usual_ms, 0.5);
+        QCOMPARE(why->parts[0].excess(), 29.5);
+        QCOMPARE(why->passed, QStringList{"Frame 37.0 of 20.0 ms"});
+        QVERIFY(why->before[0].contains("broke at 43 faces, 12 pieces"));
+        QVERIFY(why->before.join(' ').contains("bore 2.1 k"));
+        // A quiet moment has nothing to blame, and one that was never played has no why.
+        const auto quiet = history.why(40.0 / 60);
+        QVERIFY(quiet && quiet->passed.isEmpty() && quiet->parts[0].excess() <= 0);
+        QVERIFY(!history.why(9));
+        QVERIFY(!CostHistory().why(0));
+    }
+
+    void what_the_keeper_does_is_told_once() {
+        CostHistory history;
+        Effect effect = starter_effect();
+        effect.budget.keeper = true;
+        const auto shared = std::make_shared<const Effect>(effect);
+        for (uint64_t i = 0; i < 40; ++i) {
+            StepCost step = step_at(i, 4);
+            step.effect = shared;
+            step.gives[size_t(GiveWay::births)] = i >= 10 && i < 30 ? most_given : 0;
+            history.add(at(step.time_s), {step});
+        }
+        QCOMPARE(history.events().size(), size_t(2));
+        QCOMPARE(history.events()[0].words, QString("gives way: births at 25 %"));
+        QCOMPARE(history.events()[1].words, QString("all is done again"));
     }
 
     void a_first_reading_that_was_gone_back_to_is_a_sample() {

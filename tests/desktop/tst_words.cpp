@@ -4,10 +4,13 @@
 
 #include "core/effect/edit.h"
 #include "desktop/board/board_panel.h"
+#include "desktop/compare/compare_window.h"
 #include "desktop/detail/detail_panel.h"
+#include "desktop/dialogs/fit_sheet.h"
 #include "desktop/dialogs/history_list.h"
 #include "desktop/dialogs/picture_sheet.h"
 #include "desktop/dialogs/trial_sheet.h"
+#include "desktop/dialogs/worth_sheet.h"
 #include "desktop/files.h"
 #include "desktop/interface_size.h"
 #include "desktop/takes/takes_dialog.h"
@@ -164,6 +167,19 @@ class TestWords : public QObject {
         TakesDialog takes({}, window->workbench().effect(), nullptr);
         takes.show();
         look_at(&takes);
+        Workbench& bench = window->workbench();
+        WorthSheet worth(bench, {}, {64, 40}, {0, 1}, nullptr);
+        worth.setAttribute(Qt::WA_DeleteOnClose, false);
+        worth.show();
+        look_at(&worth);
+        FitSheet fit(bench, {}, {64, 40}, {0, 1}, nullptr);
+        fit.setAttribute(Qt::WA_DeleteOnClose, false);
+        fit.show();
+        look_at(&fit);
+        CompareWindow compare(bench, {}, nullptr);
+        compare.setAttribute(Qt::WA_DeleteOnClose, false);
+        compare.show();
+        look_at(&compare);
         cut.removeDuplicates();
         QCoreApplication::removeTranslator(&words);
         set_interface_size(100, 1, 1);

@@ -50,6 +50,44 @@ class TestWorkbench : public QObject {
         folder_.reset();
     }
 
+    // What plays is written along; left behind without a lock, as by a program that was killed, it is a take.
+    void a_run_is_not_lost_with_the_program() {
+        const QString saved = folder_->filePath("spray.ember.json");
+        QVERIFY(!bench_->document().save(saved));
+        const QString written = bench_->runWriter().file();
+        bench_->setPlaying(true);
+        const auto steps = [](const QString& file) {
+            const ReadTakes read = QFile::exists(file) ? read_takes(file.toStdString()) : ReadTakes();
+            return read.takes.empty() ? uint64_t(0) : read.takes.front().steps();
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(steps(written) > 60, patient_ms);
+        bench_->setPlaying(false);
+        const QString left = folder_->filePath("run-of-another.run.json");
+        QVERIFY(QFile::copy(written, left));
+        QFile origin(folder_->filePath("run-of-another.origin"));
+        QVERIFY(origin.open(QIODevice::WriteOnly) && origin.write(saved.toUtf8()) > 0);
+        origin.close();
+        const uint64_t kept = steps(left);
+        bench_->bringLostRuns();
+        QVERIFY(!QFile::exists(left) && QFile::exists(written)); // that of a program that lives is its own
+        const std::vector<Take> takes = bench_->takes();
+        QCOMPARE(takes.size(), size_t(1));
+        QCOMPARE(takes[0].steps(), kept);
+        QVERIFY(takes[0].name.find("before the program ended") != std::string::npos);
+        // Of an effect without a file it lies by itself; a damaged one takes nothing along.
+        QVERIFY(QFile::copy(written, left));
+        bench_->bringLostRuns();
+        QCOMPARE(read_takes(folder_->filePath("lost-runs.takes.json").toStdString()).takes.size(), size_t(1));
+        QFile damaged(left);
+        QVERIFY(damaged.open(QIODevice::WriteOnly) && damaged.write("{\"format\"") > 0);
+        damaged.close();
+        bench_->bringLostRuns();
+        QCOMPARE(bench_->takes().size(), size_t(1));
+        // A program that ends well leaves none.
+        bench_.reset();
+        QVERIFY(!QFile::exists(written));
+    }
+
     void what_is_edited_is_what_is_shown_and_taken_back() {
         const EffectPtr before = bench_->effect();
         QVERIFY(is_shown(*bench_, [&](const Readings& now) { return now.effect == before; }));

@@ -240,6 +240,11 @@ constexpr std::array life_rows = {
     row<Emitter, &Emitter::own_seed>({"own_seed", "Own seed", "Chance", "",
                                       "Another number gives other random draws for this source alone."},
                                      {0, 1e6, 0, 100}),
+    row<Emitter, &Emitter::keeps>(
+        {"keeps", "Keeps", "Chance", "",
+         "Share of its births that this source keeps at least when the effect gives way (Budget): 1 never "
+         "gives any."},
+        share),
     row<Emitter, &Emitter::look>({"look", "Look", "Look", "",
                                   "How the particles are drawn. Sources that name the same look share it."}),
 };

@@ -158,6 +158,9 @@ constexpr std::array stage_table = {
                                      share),
 };
 
+constexpr auto gives = [](const Budget& b) { return b.keeper; };
+constexpr Limits turns = {0, 6};
+
 constexpr std::array budget_table = {
     row<Budget, &Budget::frame_ms>(
         {"frame_ms", "Frame", "Limits", "ms",
@@ -180,6 +183,66 @@ constexpr std::array budget_table = {
         {"linger_s", "Linger time", "Limits", "s",
          "How long loose pieces may stay before they are parked or cleared, the slowest of them."},
         {0.1, 3600, 1, 60}),
+    row<Budget, &Budget::smoke_cells>({"smoke_cells", "Smoke cells", "Limits", "cells",
+                                       "The most cells that smoke may fill at once, in all volumes."},
+                                      {1, 1e9, 10000, 2000000}),
+    row<Budget, &Budget::keeper>({"keeper", "Give way", "Near the frame limit", "",
+                                  "Near the frame limit the effect does less, turn by turn, and does all "
+                                  "again once there is room. What "
+                                  "it gave is said in the strip, and kept with takes."}),
+    when<Budget, gives>(
+        row<Budget, &Budget::copies_turn>({"copies_turn", "Copies", "Near the frame limit", "turn",
+                                           "When the live view shows fewer copies of particles: 1 first, "
+                                           "those of one turn together, 0 never. Saved "
+                                           "pictures have all."},
+                                          turns)),
+    when<Budget, gives>(
+        row<Budget, &Budget::copies_least>({"copies_least", "Copies kept", "Near the frame limit", "",
+                                            "Share of the copies that stay at least."},
+                                           share)),
+    when<Budget, gives>(row<Budget, &Budget::smoke_turn>(
+        {"smoke_turn", "Smoke steps", "Near the frame limit", "turn",
+         "When smoke moves in fewer of the steps: 1 first, those of one turn together, 0 never."},
+        turns)),
+    when<Budget, gives>(row<Budget, &Budget::smoke_least>(
+        {"smoke_least", "Steps kept", "Near the frame limit", "",
+         "Share of its steps that smoke makes at least: 0.25 is every fourth."},
+        {0.125, 1})),
+    when<Budget, gives>(
+        row<Budget, &Budget::births_turn>({"births_turn", "Births", "Near the frame limit", "turn",
+                                           "When fewer particles are born: 1 first, those of one turn "
+                                           "together, 0 never. What a source keeps by "
+                                           "itself stays."},
+                                          turns)),
+    when<Budget, gives>(
+        row<Budget, &Budget::births_least>({"births_least", "Births kept", "Near the frame limit", "",
+                                            "Share of the births that stay at least."},
+                                           share)),
+    when<Budget, gives>(row<Budget, &Budget::picture_turn>(
+        {"picture_turn", "Picture", "Near the frame limit", "turn",
+         "When the picture is drawn with fewer pixels: 1 first, those of one turn together, 0 never. Saved "
+         "pictures have all."},
+        turns)),
+    when<Budget, gives>(row<Budget, &Budget::picture_least>(
+        {"picture_least", "Width kept", "Near the frame limit", "",
+         "Share of the picture's width and height that is drawn at least."},
+        {0.25, 1})),
+    when<Budget, gives>(row<Budget, &Budget::cleanup_turn>(
+        {"cleanup_turn", "Cleanup", "Near the frame limit", "turn",
+         "When pieces linger less and live shorter: 1 first, those of one turn together, 0 never."},
+        turns)),
+    when<Budget, gives>(row<Budget, &Budget::cleanup_least>(
+        {"cleanup_least", "Linger kept", "Near the frame limit", "",
+         "Share of the linger time and of the longest life that stays at least."},
+        {0.01, 1})),
+    when<Budget, gives>(row<Budget, &Budget::pieces_turn>(
+        {"pieces_turn", "Pieces", "Near the frame limit", "turn",
+         "When breakables may have fewer pieces at once: 1 first, those of one turn together, 0 never."},
+        turns)),
+    when<Budget, gives>(
+        row<Budget, &Budget::pieces_least>({"pieces_least", "Pieces kept", "Near the frame limit", "",
+                                            "Share of each breakable's capacity that stays at least."},
+                                           share)),
 };
 
 // clang-format on

@@ -1,0 +1,179 @@
+// Budgets that steer, on this machine: what the keeper keeps, how well costs are predicted, what fits.
+#include "bench/figures.h"
+
+#include "core/assets/assets.h"
+#include "core/base/stopwatch.h"
+#include "core/budget/fit.h"
+#include "core/budget/keeper.h"
+#include "core/effect/effect_file.h"
+#include "render/machine_probe.h"
+#include "render/moment.h"
+#include "render/renderer.h"
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <iomanip>
+
+namespace ember::bench {
+
+namespace {
+
+const std::filesystem::path demo_folder = EMBER_DEMO_FOLDER;
+constexpr int width = 900, height = 560;
+
+DrawMoment drawn() {
+    return moment_painter(width, height);
+}
+
+struct Demo {
+    Effect effect;
+    Assets assets;
+};
+Demo demo(const std::string& name, float times) {
+    Demo read{*read_effect(demo_folder / (name + ".ember.json")).effect, {}};
+    read.assets = AssetLibrary().load(read.effect, demo_folder).assets;
+    for (Element& element : read.effect.elements) {
+        if (auto* emitter = std::get_if<Emitter>(&element.body)) {
+            emitter->rate *= times;
+            emitter->capacity = int(float(emitter->capacity) * times);
+        }
+    }
+    return read;
+}
+
+// Ten seconds behind the first two, frame by frame: the share of frames within the limit, and their median.
+struct Kept {
+    double within = 0, median_ms = 0;
+    int changes = 0;
+};
+Kept run(const Demo& what, bool has_keeper) {
+    constexpr int begin = 2 * 60, end = 12 * 60;
+    Effect effect = what.effect;
+    effect.budget.keeper = has_keeper;
+    Simulation simulation;
+    simulation.set_effect(std::make_shared<const Effect>(effect), what.assets);
+    Renderer renderer;
+    Frame frame;
+    Picture picture;
+    Keeper keeper;
+    std::vector<double> frames;
+    StepInputs inputs;
+    for (int i = 0; i < end;) {
+        const bool warms_up = simulation.is_warming_up();
+        simulation.step(warms_up ? StepInputs() : inputs);
+        if (warms_up) {
+            continue;
+        }
+        simulation.write_frame(frame);
+        const float share = share_left(effect.budget, frame.gives, GiveWay::picture);
+        renderer.draw(frame, *frame.now, camera_of(frame.now->stage), int(width * share), int(height * share),
+                      picture);
+        const double frame_ms = simulation.meters().step_ms + renderer.meters().total_ms;
+        inputs.gives = keeper.note(effect, std::max(frame_ms / 1000, simulation.step_s()), frame_ms);
+        if (i++ >= begin) {
+            frames.push_back(frame_ms);
+        }
+    }
+    Kept kept;
+    kept.within = double(std::count_if(frames.begin(), frames.end(),
+                                       [&](double ms) { return ms <= double(effect.budget.frame_ms); })) /
+                  double(frames.size());
+    std::nth_element(frames.begin(), frames.begin() + std::ptrdiff_t(frames.size() / 2), frames.end());
+    kept.median_ms = frames[frames.size() / 2];
+    kept.changes = keeper.changes();
+    return kept;
+}
+
+void write_keeper(std::ostream& out) {
+    out << "## The keeper\n\nRates three times as high, and the frame limit at what the demo costs with its "
+           "own "
+           "rates and a sixth more; ten seconds behind the first two, 900x560.\n\n"
+           "| demo | limit ms | within it, without keeper | with | median ms without | with | changes | goal "
+           "| |\n"
+           "| --- | --- | --- | --- | --- | --- | --- | --- | --- |\n";
+    for (const char* name : {main_demo, smoke_demo, breaking_demo}) {
+        Demo what = demo(name, 3);
+        what.effect.budget.frame_ms = float(run(demo(name, 1), false).median_ms * 7 / 6);
+        const Kept without = run(what, false), with = run(what, true);
+        out << "| " << name << " | " << what.effect.budget.frame_ms << " | " << without.within * 100
+            << " % | " << with.within * 100 << " % | " << without.median_ms << " | " << with.median_ms
+            << " | " << with.changes << " | at least 95 % | " << (with.within >= 0.95 ? "held" : "**missed**")
+            << " |\n"
+            << std::flush;
+    }
+}
+
+void write_prediction(std::ostream& out) {
+    out << "\n## Prediction\n\nOn this machine, from two profiles of it: the median frame of each demo, "
+           "measured, and "
+           "predicted from the one profile for the other; both run in turn. Three seconds, 900x560.\n\n"
+           "| demo | measured ms | predicted ms | apart | goal | |\n| --- | --- | --- | --- | --- | --- |\n";
+    const auto first = measured_machine("here", run_together, [](double) {});
+    const auto second = measured_machine("here", run_together, [](double) {});
+    for (const char* name : demo_names) {
+        // In turn, so that what disturbs one disturbs the other.
+        const Demo what = demo(name, 1);
+        std::vector<Trial> both;
+        for (const WorkRatio& ratio : {same_machine, ratio_of(*first, *second)}) {
+            both.emplace_back(std::make_shared<const Effect>(what.effect), what.assets, Span{0, 3}, drawn());
+            both.back().set_machine(ratio);
+        }
+        run_together(both);
+        const auto frame_ms = [](const Trial& trial) {
+            return trial.figures().median_ms + trial.figures().picture_ms;
+        };
+        const double measured = frame_ms(both[0]), predicted_ms = frame_ms(both[1]);
+        const double apart = std::abs(predicted_ms / measured - 1);
+        out << "| " << name << " | " << measured << " | " << predicted_ms << " | " << apart * 100
+            << " % | at most 15 % | " << (apart <= 0.15 ? "held" : "**missed**") << " |\n"
+            << std::flush;
+    }
+}
+
+void write_fits(std::ostream& out) {
+    out << "\n## Fit\n\nRates three times as high, limits as each demo has them, but for the frame: what it "
+           "takes with "
+           "its own rates and a fifth more. Three seconds, 640x400.\n\n"
+           "| demo | frame ms before | after | limit | runs | machine time s | of the picture stays | goal | "
+           "|\n"
+           "| --- | --- | --- | --- | --- | --- | --- | --- | --- |\n";
+    const auto small = [] { return moment_painter(640, 400); };
+    for (const char* name : demo_names) {
+        const Span span{0, 3};
+        const Demo own = demo(name, 1);
+        Trial usual(std::make_shared<const Effect>(own.effect), own.assets, span, small());
+        run_together({&usual, 1});
+        Demo what = demo(name, 3);
+        what.effect.budget.frame_ms = float(usual.figures().frame_ms() * 1.2);
+        const Stopwatch watch;
+        const auto result =
+            fit({std::make_shared<const Effect>(what.effect),
+                 [](const Effect& effect) { return AssetLibrary().load(effect, demo_folder).assets; }, span,
+                 small, numbers_to_fit(what.effect), 0.02},
+                run_together, [](int, int) {});
+        const double seconds = watch.elapsed_ms() / 1000;
+        const bool is_held = result->holds && seconds < 60 && result->kept >= 0.7;
+        out << "| " << name << " | " << result->before.frame_ms() << " | " << result->after.frame_ms()
+            << " | " << what.effect.budget.frame_ms << " | " << result->runs << " | " << seconds << " | "
+            << result->kept * 100 << " % | within, 60 s, 70 % | "
+            << (is_held         ? "held"
+                : result->holds ? "**missed**"
+                                : "**missed**: does not fit")
+            << " |\n"
+            << std::flush;
+    }
+}
+
+} // namespace
+
+void write_steering(std::ostream& out) {
+    out << "# Performance of budgets that steer\n\n"
+        << heading() << "\n\n"
+        << std::fixed << std::setprecision(1);
+    write_keeper(out);
+    write_prediction(out);
+    write_fits(out);
+}
+
+} // namespace ember::bench

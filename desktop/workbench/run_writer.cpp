@@ -1,0 +1,107 @@
+#include "desktop/workbench/run_writer.h"
+
+#include <QDir>
+#include <QFile>
+#include <QUuid>
+
+#include <utility>
+
+namespace ember {
+
+namespace {
+
+const QString ending = QStringLiteral(".run.json");
+
+QString companion(const QString& file, const char* with) {
+    return file.chopped(ending.size()) + QLatin1String(with);
+}
+
+} // namespace
+
+RunWriter::RunWriter(const QString& folder, Player& player, int every_ms)
+    : folder_(folder), key_("run-" + QUuid::createUuid().toString(QUuid::WithoutBraces)), player_(player),
+      thread_([this] { write(); }) {
+    QDir().mkpath(folder_);
+    lock_ = std::make_unique<QLockFile>(companion(file(), ".lock"));
+    lock_->setStaleLockTime(0);
+    lock_->tryLock();
+    connect(&timer_, &QTimer::timeout, this, &RunWriter::ask);
+    timer_.start(every_ms);
+}
+
+RunWriter::~RunWriter() {
+    {
+        const std::lock_guard lock(mutex_);
+        stop_ = true;
+    }
+    wake_.notify_one();
+    thread_.join();
+    discard({file(), {}});
+}
+
+// What was played so far, in place of what still waits to be written.
+void RunWriter::ask() {
+    if (!player_.is_playing()) {
+        return;
+    }
+    player_.take([this, document = document_.toStdString()](std::optional<Take> take) {
+        if (take) {
+            take->note = document;
+            const std::lock_guard lock(mutex_);
+            newest_ = std::move(take);
+            wake_.notify_one();
+        }
+    });
+}
+
+void RunWriter::write() {
+    std::unique_lock lock(mutex_);
+    while (true) {
+        wake_.wait(lock, [this] { return stop_ || newest_; });
+        if (stop_) {
+            return;
+        }
+        Take take = *std::exchange(newest_, std::nullopt);
+        lock.unlock();
+        const std::string document = std::exchange(take.note, {});
+        auto problem = save_takes({take}, file().toStdString());
+        QFile origin(companion(file(), ".origin"));
+        if (origin.open(QIODevice::WriteOnly)) {
+            origin.write(QByteArray::fromStdString(document));
+        }
+        if (problem) {
+            QMetaObject::invokeMethod(
+                this,
+                [this, why = QString::fromStdString(problem->text())] {
+                    if (!std::exchange(has_failed_, true)) {
+                        emit failed(why);
+                    }
+                },
+                Qt::QueuedConnection);
+        }
+        lock.lock();
+    }
+}
+
+std::vector<LostRun> RunWriter::lost() const {
+    std::vector<LostRun> runs;
+    for (const QFileInfo& info : QDir(folder_).entryInfoList({"*" + ending}, QDir::Files, QDir::Time)) {
+        // A program that still runs holds its lock.
+        QLockFile lock(companion(info.filePath(), ".lock"));
+        lock.setStaleLockTime(0);
+        if (info.filePath() == file() || !lock.tryLock()) {
+            continue;
+        }
+        QFile origin(companion(info.filePath(), ".origin"));
+        runs.push_back({info.filePath(),
+                        origin.open(QIODevice::ReadOnly) ? QString::fromUtf8(origin.readAll()) : QString()});
+    }
+    return runs;
+}
+
+void RunWriter::discard(const LostRun& run) {
+    QFile::remove(run.file);
+    QFile::remove(companion(run.file, ".origin"));
+}
+
+} // namespace ember

@@ -1,0 +1,73 @@
+#include "render/moment.h"
+
+#include "render/renderer.h"
+
+#include <algorithm>
+#include <memory>
+
+namespace ember {
+
+WorkTimes work_of(const DrawMeters& meters) {
+    WorkTimes work{};
+    const auto set = [&](Work kind, double ms) { work[size_t(kind)] = ms; };
+    set(Work::stage, meters.stage_ms);
+    set(Work::clouds, meters.smoke_ms);
+    set(Work::focus, meters.focus_ms);
+    set(Work::finishing, meters.finishing_ms);
+    const double known = meters.stage_ms + meters.smoke_ms + meters.focus_ms + meters.finishing_ms;
+    set(Work::things, std::max(meters.total_ms - known, 0.0));
+    return work;
+}
+
+DrawMeters predicted(const DrawMeters& here, const Effect& effect, const WorkRatio& ratio) {
+    DrawMeters there = here;
+    const WorkTimes work = work_of(here);
+    there.total_ms = 0;
+    for (size_t i = kinds_of_step; i < kinds_of_work; ++i) {
+        there.total_ms += work[i] * ratio[i];
+    }
+    const auto by = [&](Work kind) { return ratio[size_t(kind)]; };
+    there.stage_ms *= by(Work::stage);
+    there.smoke_ms *= by(Work::clouds);
+    there.focus_ms *= by(Work::focus);
+    there.dots_ms *= by(Work::things);
+    there.surface_ms *= by(Work::things);
+    for (double* ms : {&there.finishing_ms, &there.finishing.bloom_ms, &there.finishing.glare_ms,
+                       &there.finishing.tone_ms}) {
+        *ms *= by(Work::finishing);
+    }
+    for (size_t i = 0; i < there.element_ms.size() && i < effect.elements.size(); ++i) {
+        there.element_ms[i] *=
+            by(std::holds_alternative<Smoke>(effect.elements[i].body) ? Work::clouds : Work::things);
+    }
+    return there;
+}
+
+DrawMoment moment_painter(int width, int height, std::optional<Camera> camera) {
+    struct Painter {
+        Renderer renderer;
+        Picture picture;
+        bool has_drawn = false;
+    };
+    return [=, painter = std::make_shared<Painter>()](const Frame& frame) {
+        const auto draw = [&] {
+            painter->renderer.draw(frame, *frame.now, camera.value_or(camera_of(frame.now->stage)), width,
+                                   height, painter->picture);
+        };
+        draw();
+        // A stage that stands still is drawn once for all moments; what it takes is not what a picture takes.
+        while (!painter->has_drawn && !painter->renderer.is_settled()) {
+            draw();
+        }
+        if (!painter->has_drawn) {
+            draw();
+        }
+        painter->has_drawn = true;
+        SeenMoment seen = seen_moment(painter->picture.pixels.data(), width, height);
+        const WorkTimes work = work_of(painter->renderer.meters());
+        std::copy(work.begin() + kinds_of_step, work.end(), seen.parts_ms.begin());
+        return seen;
+    };
+}
+
+} // namespace ember
