@@ -51,7 +51,7 @@ std::optional<Problem> refusal_of(const std::string& option, const std::string& 
     return problem;
 }
 
-std::optional<Problem> refusal_of(const SpanOption& option, const Effect& effect) {
+std::optional<Problem> refusal_of(const MeasuringOptions& option, const Effect& effect) {
     const auto length = double(effect.stage.length);
     if (option.span_s && length > 0 && option.span_s->second > length) {
         return Problem{"", 0, "--span", text_of(float(option.span_s->second)) + " s",
@@ -60,7 +60,7 @@ std::optional<Problem> refusal_of(const SpanOption& option, const Effect& effect
     return std::nullopt;
 }
 
-Span span_of(const SpanOption& option, const Effect& effect) {
+Span span_of(const MeasuringOptions& option, const Effect& effect) {
     const auto length = double(effect.stage.length);
     return option.span_s ? Span{option.span_s->first, option.span_s->second}
                          : Span{0, length > 0 ? std::min(length, usual_s) : usual_s};
@@ -71,7 +71,7 @@ struct Opened {
     EffectPtr effect;
     Assets assets;
 };
-std::optional<Opened> opened(const std::string& path, const SpanOption& option) {
+std::optional<Opened> opened(const std::string& path, const MeasuringOptions& option) {
     ReadResult read = read_effect(path);
     if (!read.is_sound()) {
         refuse(read.problems);

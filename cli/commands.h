@@ -48,12 +48,14 @@ struct SeedsOptions {
 /// Runs an effect with its own seed and the ones after it: a table, and a sheet with a picture of each.
 int compare_seeds(const SeedsOptions& options);
 
-/// A part of the time, from A:B in seconds; nothing: from the start to the effect's end, or 6 s.
-struct SpanOption {
+/// What is measured of an effect.
+struct MeasuringOptions {
+    /// A part of the time (s); nothing: from the start to the effect's end, or 6 s.
     std::optional<std::pair<double, double>> span_s;
+    int width = 1280, height = 800; // of the pictures
 };
 
-struct CheckBudgetOptions : SpanOption {
+struct CheckBudgetOptions : MeasuringOptions {
     std::vector<std::string> effects; // files
     int seeds = 1;                    // its own and the ones after it
     std::string report;               // .json, .csv or .xml
@@ -61,28 +63,25 @@ struct CheckBudgetOptions : SpanOption {
     std::string before;               // an earlier report, .json
     std::string machine;              // profile of the machine it is for; empty: this one
     std::string here;                 // profile of this machine; empty: it is measured first
-    int width = 1280, height = 800;   // of the pictures that are measured
 };
 
 /// Runs effects against their budgets; exit_over_budget if one of them is over.
 int check_budget(const CheckBudgetOptions& options);
 
-struct WorthOptions : SpanOption {
+struct WorthOptions : MeasuringOptions {
     std::string effect;
     int rounds = 2;
     std::string report; // .csv
-    int width = 1280, height = 800;
 };
 
 /// What each thing of an effect costs, and how much of the picture changes without it: a table.
 int tell_worth(const WorthOptions& options);
 
-struct FitOptions : SpanOption {
+struct FitOptions : MeasuringOptions {
     std::string effect;
     std::string out;                  // effect file
     std::vector<std::string> numbers; // element.parameter=end; empty: those that usually help
     double margin = 0.05;
-    int width = 1280, height = 800;
 };
 
 /// Finds values that keep an effect within its budget; exit_over_budget if there are none.

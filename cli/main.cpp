@@ -138,7 +138,8 @@ CLI::App* add_seeds(CLI::App& app, SeedsOptions& options) {
     return seeds;
 }
 
-void add_span(CLI::App& command, SpanOption& option) {
+// Which seconds, and how large the pictures are.
+void add_measuring(CLI::App& command, MeasuringOptions& option) {
     command.add_option_function<std::string>(
         "--span",
         [&option](const std::string& text) {
@@ -155,13 +156,15 @@ void add_span(CLI::App& command, SpanOption& option) {
         },
         "Part of the time that counts (s), as FROM:TO; from the start to the effect's end, or 6 s, if "
         "missing");
+    add_size(command, 4096, option.width, option.height,
+             "Size of the pictures whose time counts, 1280x800 if missing");
 }
 
 CLI::App* add_check_budget(CLI::App& app, CheckBudgetOptions& options) {
     CLI::App* check = app.add_subcommand(
         "check-budget", "Run effects against their budgets; exit code 3 if one of them is over");
     check->add_option("EFFECT", options.effects, "Effect files")->required();
-    add_span(*check, options);
+    add_measuring(*check, options);
     check->add_option("--seeds", options.seeds, "How many seeds: its own and the ones after it; 1 if missing")
         ->check(CLI::Range(1, 100));
     check->add_option("--report", options.report, "For programs: .json, .csv, or .xml as results of tests")
@@ -178,8 +181,6 @@ CLI::App* add_check_budget(CLI::App& app, CheckBudgetOptions& options) {
     check->add_option("--here", options.here, "Profile of this machine; it is measured first if missing")
         ->check(CLI::ExistingFile)
         ->needs(machine);
-    add_size(*check, 4096, options.width, options.height,
-             "Size of the pictures whose time counts, 1280x800 if missing");
     return check;
 }
 
@@ -187,12 +188,10 @@ CLI::App* add_worth(CLI::App& app, WorthOptions& options) {
     CLI::App* worth = app.add_subcommand(
         "worth", "What each thing of an effect costs, and how much of the picture changes without it");
     worth->add_option("EFFECT", options.effect, "Effect file")->required();
-    add_span(*worth, options);
+    add_measuring(*worth, options);
     worth->add_option("--rounds", options.rounds, "How often each is switched off, in turn; 2 if missing")
         ->check(CLI::Range(1, 20));
     worth->add_option("--report", options.report, "The table as .csv")->check(ending_in({".csv"}));
-    add_size(*worth, 4096, options.width, options.height,
-             "Size of the pictures whose time counts, 1280x800 if missing");
     return worth;
 }
 
@@ -201,7 +200,7 @@ CLI::App* add_fit(CLI::App& app, FitOptions& options) {
         "fit", "Find values that keep an effect within its budget; exit code 3 if there are none");
     fit->add_option("EFFECT", options.effect, "Effect file")->required();
     fit->add_option("--out", options.out, "The effect with those values")->check(ending_in({".json"}));
-    add_span(*fit, options);
+    add_measuring(*fit, options);
     fit->add_option("--number", options.numbers,
                     "ELEMENT.PARAMETER=END: may go as far as END; may be repeated. Rates, bursts, copies, "
                     "resolutions and numbers of pieces, each down to a fifth, if missing")
@@ -209,8 +208,6 @@ CLI::App* add_fit(CLI::App& app, FitOptions& options) {
         ->allow_extra_args(false);
     fit->add_option("--margin", options.margin, "Share of each limit that stays free; 0.05 if missing")
         ->check(CLI::Range(0.0, 0.9));
-    add_size(*fit, 4096, options.width, options.height,
-             "Size of the pictures whose time counts, 1280x800 if missing");
     return fit;
 }
 

@@ -1,5 +1,8 @@
 #include "render/cloud_picture.h"
 
+#include "core/base/stopwatch.h"
+
+#include <oneapi/tbb/enumerable_thread_specific.h>
 #include <oneapi/tbb/parallel_for.h>
 
 #include <algorithm>
@@ -117,17 +120,17 @@ namespace {
 // A row of cells that light arrives in, and how much of each light does past what stands on the stage.
 struct LitRow {
     std::vector<char> matters;
-    std::vector<float> x, y, z; // m
-    std::vector<float> of_sun;
-    std::vector<std::vector<float>> of_lamps;
+    std::vector<float> x, y, z;  // m
+    std::vector<float> shares;   // of the lamp that is looked at
+    std::vector<Vec3> sums;      // of the light so far
+    std::vector<double> lamp_ms; // what each took
+    double whole_ms = 0;
 
-    LitRow(int count, size_t lamps) : matters(size_t(count)) {
+    LitRow(int count, size_t lamps) : matters(size_t(count)), sums(size_t(count)), lamp_ms(lamps) {
         const size_t whole = size_t(count) + 16; // to whole registers
-        for (std::vector<float>* each : {&x, &y, &z}) {
+        for (std::vector<float>* each : {&x, &y, &z, &shares}) {
             each->resize(whole);
         }
-        of_sun.assign(whole, 1.0f);
-        of_lamps.assign(lamps, of_sun);
     }
 };
 
@@ -209,8 +212,11 @@ void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Light
     const Vec3 sky = (lighting.sky_top + lighting.sky_horizon) * 0.5f;
     constexpr float of_surface = 1 / (4 * std::numbers::pi_v<float>)*std::numbers::pi_v<float>;
     const bool has_sun = lighting.sun_light != Vec3();
+    const Stopwatch watch;
+    tbb::enumerable_thread_specific<LitRow> rows([&] { return LitRow(nx, lighting.lamps.size()); });
     tbb::parallel_for(0, nz, [&](int z) {
-        LitRow row(nx, lighting.lamps.size());
+        LitRow& row = rows.local();
+        const Stopwatch whole;
         for (int y = 0; y < ny; ++y) {
             const int by = y / (block / 2), bz = z / (block / 2);
             bool is_any = false;
@@ -232,44 +238,60 @@ void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Light
                 row.y[size_t(x)] = place.y;
                 row.z[size_t(x)] = place.z;
             }
-            const auto find_shares = [&](const Vec3* lamp, std::vector<float>& shares) {
-                stage_kernels_.arrives_row(light.scene, lamp, row.x.data(), row.y.data(), row.z.data(), nx,
-                                           shares.data());
-            };
-            if (has_sun) {
-                find_shares(nullptr, row.of_sun);
-            }
-            for (size_t i = 0; i < lighting.lamps.size(); ++i) {
-                if (lighting.lamps[i].shadows) {
-                    find_shares(&lighting.lamps[i].position, row.of_lamps[i]);
+            // Adds a lamp's light, or the sun's, in each cell: `arrive(place, towards, distance)` says how
+            // much would without smoke.
+            const auto add = [&](const Vec3* lamp, bool has_shadows, auto arrive) {
+                if (has_shadows) {
+                    stage_kernels_.arrives_row(light.scene, lamp, row.x.data(), row.y.data(), row.z.data(),
+                                               nx, row.shares.data());
                 }
-            }
-            for (int x = 0; x < nx; ++x) {
-                if (row.matters[size_t(x)] == 0) {
-                    continue;
-                }
-                const Vec3 place = place_of(x);
-                const Vec3 to_eye = normalized(light.eye - place, {0, 1, 0});
-                Vec3 sum = sky;
-                const auto add = [&](const Vec3& lamp, float share, const Vec3& towards, float distance) {
-                    const float by_angle = phase(-dot(towards, to_eye), look.forward) * of_surface;
-                    sum += share > 0 ? lamp * (share * by_angle * left(place, towards, distance)) : Vec3();
-                };
-                if (has_sun) {
-                    add(lighting.sun_light, row.of_sun[size_t(x)], lighting.sun_direction, 1e9f);
-                }
-                for (size_t i = 0; i < lighting.lamps.size(); ++i) {
-                    const FrameLight& lamp = lighting.lamps[i];
+                for (int x = 0; x < nx; ++x) {
+                    const float share = has_shadows ? row.shares[size_t(x)] : 1;
+                    if (row.matters[size_t(x)] == 0 || share <= 0) {
+                        continue;
+                    }
+                    const Vec3 place = place_of(x);
                     Vec3 towards;
-                    const Vec3 arrives = arriving(lamp, place, towards);
+                    float distance = 1e9f;
+                    const Vec3 arrives = arrive(place, towards, distance);
                     if (arrives != Vec3()) {
-                        const Vec3 way = lamp.position - place;
-                        add(arrives, row.of_lamps[i][size_t(x)], towards, std::sqrt(dot(way, way)));
+                        const Vec3 to_eye = normalized(light.eye - place, {0, 1, 0});
+                        const float by_angle = phase(-dot(towards, to_eye), look.forward) * of_surface;
+                        row.sums[size_t(x)] += arrives * (share * by_angle * left(place, towards, distance));
                     }
                 }
-                sum = sum * colour;
-                light_.cells[light_.at(x, y, z)] = {sum.x, sum.y, sum.z, 0};
+            };
+            row.sums.assign(size_t(nx), sky);
+            if (has_sun) {
+                add(nullptr, true, [&](const Vec3&, Vec3& towards, float&) {
+                    towards = lighting.sun_direction;
+                    return lighting.sun_light;
+                });
             }
+            for (size_t i = 0; i < lighting.lamps.size(); ++i) {
+                const FrameLight& lamp = lighting.lamps[i];
+                const Stopwatch own;
+                add(&lamp.position, lamp.shadows, [&](const Vec3& place, Vec3& towards, float& distance) {
+                    distance = length(lamp.position - place);
+                    return arriving(lamp, place, towards);
+                });
+                row.lamp_ms[i] += own.elapsed_ms();
+            }
+            for (int x = 0; x < nx; ++x) {
+                if (row.matters[size_t(x)] != 0) {
+                    const Vec3 sum = row.sums[size_t(x)] * colour;
+                    light_.cells[light_.at(x, y, z)] = {sum.x, sum.y, sum.z, 0};
+                }
+            }
+        }
+        row.whole_ms += whole.elapsed_ms();
+    });
+    double whole_ms = 1e-9;
+    rows.combine_each([&](const LitRow& row) { whole_ms += row.whole_ms; });
+    const double scale = watch.elapsed_ms() / whole_ms;
+    rows.combine_each([&](const LitRow& row) {
+        for (size_t i = 0; i < row.lamp_ms.size(); ++i) {
+            lamp_ms_[i] += row.lamp_ms[i] * scale;
         }
     });
     // Cells at the sides are lit on to the rim.
@@ -341,7 +363,12 @@ bool CloudPicture::frame_map(const Projection& to, float detail) {
     return true;
 }
 
-void CloudPicture::share_out(double ms, std::vector<double>& element_ms) const {
+void CloudPicture::share_out(double ms, std::span<const FrameLight> lamps,
+                             std::vector<double>& element_ms) const {
+    for (size_t i = 0; i < lamps.size(); ++i) {
+        element_ms[lamps[i].element] += lamp_ms_[i];
+        ms -= lamp_ms_[i];
+    }
     double cells = 0;
     for (const Filled& volume : filled_) {
         cells += double(volume.size.cells());
@@ -356,6 +383,7 @@ void CloudPicture::draw(const Frame& frame, const Effect& effect, const Lighting
     const FloatPlane& depth = stage.depth();
     const int stride = stage.light().stride;
     const Light light = {lighting, stage.scene(), to.view.eye};
+    lamp_ms_.assign(lighting.lamps.size(), 0);
     size_t count = 0;
     float detail = 0.1f;
     for (const auto& held : frame.smokes) {

@@ -30,8 +30,9 @@ class CloudPicture {
     /// Puts the smoke before what a row of pixels shows.
     void blend_row(int y, int left, int right, const float* depth, float* red, float* green,
                    float* blue) const;
-    /// Adds what smoke cost in the picture to its volumes, by their cells.
-    void share_out(double ms, std::vector<double>& element_ms) const;
+    /// Adds what smoke cost in the picture to the lamps, as long as their light was on its way through it,
+    /// and the rest to its volumes, by their cells.
+    void share_out(double ms, std::span<const FrameLight> lamps, std::vector<double>& element_ms) const;
     size_t bytes() const;
 
   private:
@@ -55,11 +56,12 @@ class CloudPicture {
     };
 
     std::vector<std::unique_ptr<CloudVolume>> volumes_;
-    std::vector<Filled> filled_; // of each
-    CloudGrid light_;            // that arrives in cells twice as wide as the volume's
-    std::vector<float> coarse_;  // how much a metre takes in them
-    CloudMap map_;               // of the whole picture, of which only some rows may be drawn:
-    int above_ = 0;              // that many are not, above the first
+    std::vector<Filled> filled_;  // of each
+    CloudGrid light_;             // that arrives in cells twice as wide as the volume's
+    std::vector<float> coarse_;   // how much a metre takes in them
+    std::vector<double> lamp_ms_; // what the light of each took in the last picture
+    CloudMap map_;                // of the whole picture, of which only some rows may be drawn:
+    int above_ = 0;               // that many are not, above the first
     bool is_on_ = false;
 };
 

@@ -28,6 +28,7 @@ DrawMeters predicted(const DrawMeters& here, const Effect& effect, const WorkRat
     }
     const auto by = [&](Work kind) { return ratio[size_t(kind)]; };
     there.stage_ms *= by(Work::stage);
+    there.lamps_ms *= by(Work::stage);
     there.smoke_ms *= by(Work::clouds);
     there.focus_ms *= by(Work::focus);
     there.dots_ms *= by(Work::things);
@@ -36,9 +37,13 @@ DrawMeters predicted(const DrawMeters& here, const Effect& effect, const WorkRat
                        &there.finishing.tone_ms}) {
         *ms *= by(Work::finishing);
     }
+    const auto work_of_element = [](const ElementBody& body) {
+        return std::holds_alternative<Smoke>(body)   ? Work::clouds
+               : std::holds_alternative<Light>(body) ? Work::stage
+                                                     : Work::things;
+    };
     for (size_t i = 0; i < there.element_ms.size() && i < effect.elements.size(); ++i) {
-        there.element_ms[i] *=
-            by(std::holds_alternative<Smoke>(effect.elements[i].body) ? Work::clouds : Work::things);
+        there.element_ms[i] *= by(work_of_element(effect.elements[i].body));
     }
     return there;
 }

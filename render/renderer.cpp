@@ -223,7 +223,8 @@ void Renderer::share_out(const Frame& frame, double drawing_ms) {
     if (is_mirrored_) {
         mirrored_.share_out(mirrored * scale, meters_.element_ms);
     }
-    clouds_.share_out(meters_.smoke_ms, meters_.element_ms);
+    clouds_.share_out(meters_.smoke_ms, frame.lights, meters_.element_ms);
+    meters_.lamps_ms = stage_.share_out(meters_.stage_ms, meters_.element_ms);
 }
 
 std::optional<float> Renderer::depth_at(int x, int y) const {

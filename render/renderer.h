@@ -29,6 +29,7 @@ namespace ember {
 /// What the last picture cost, in milliseconds of wall-clock time.
 struct DrawMeters {
     double stage_ms = 0;
+    double lamps_ms = 0; // within it: what was drawn anew for the sake of lamps alone
     double dots_ms = 0;
     double smoke_ms = 0;
     double focus_ms = 0;     // of the stage out of focus
@@ -39,7 +40,7 @@ struct DrawMeters {
     size_t triangles = 0;
     double surface_ms = 0; // of skins round particles, within the dots
     /// What each element of the frame's effect had of it: all that was not the stage, its focus and the
-    /// finishing.
+    /// finishing. Of the stage lamps have `lamps_ms`.
     std::vector<double> element_ms;
 };
 

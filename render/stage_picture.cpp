@@ -7,6 +7,7 @@
 #include <oneapi/tbb/parallel_for.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <optional>
 
@@ -22,6 +23,8 @@ constexpr float close_m = 0.4f;
 constexpr int soft_turns = 3;
 // Farther parts of a tile are not looked at for shadows (m).
 constexpr float far_m = 80;
+// Lamps that are told apart.
+constexpr size_t lamp_bits = 64;
 
 Vec3 rgb(const Colour& colour) {
     return {colour.red, colour.green, colour.blue};
@@ -157,13 +160,32 @@ bool StagePicture::draw(const Frame& frame, const Stage& stage, const Camera& ca
     return changes;
 }
 
+double StagePicture::share_out(double ms, std::vector<double>& element_ms) const {
+    double whole = 1e-9, sum = 0;
+    for (const TileState& tile : tiles_) {
+        whole += double(tile.ms);
+    }
+    for (const TileState& tile : tiles_) {
+        const double share = double(tile.ms) * ms / whole / std::max(std::popcount(tile.lamps), 1);
+        for (size_t i = 0; i < frame_lights_.size() && tile.lamps != 0; ++i) {
+            if ((tile.lamps >> i % lamp_bits & 1) != 0) {
+                element_ms[frame_lights_[i].element] += share;
+                sum += share;
+            }
+        }
+    }
+    return sum;
+}
+
 // What becomes of each tile. While something moves only some become finer in each picture: those that it has
 // left would take more time than those that it is in. What is rough comes first.
 void StagePicture::choose(const std::vector<Moved>& moved) {
     turn_ = (turn_ + 1) % soft_turns;
     tbb::parallel_for(size_t(0), tiles_.size(), [&](size_t tile) {
         TileState& state = tiles_[tile];
-        const Touch touch = touch_of(int(tile), moved);
+        const Touched touched = touch_of(int(tile), moved);
+        const Touch touch = touched.most();
+        state.lamps = touched.by_bodies == Touch::plain ? 0 : touched.lamps;
         const bool is_empty = !state.is_rough && state.samples == 0;
         if (touch == Touch::soft && !is_empty && int(tile) % soft_turns != turn_) {
             state.next = Next::nothing;
@@ -246,7 +268,7 @@ bool StagePicture::find_moved(const Frame& frame, std::vector<Moved>& moved) con
             continue;
         }
         for (const FrameLight& lamp : {frame_lights_[i], frame.lights[i]}) {
-            moved.push_back({lamp.position, lamp.reach, true});
+            moved.push_back({lamp.position, lamp.reach, i});
         }
     }
     for (size_t i = 0; i < now.size(); ++i) {
@@ -265,9 +287,9 @@ bool StagePicture::find_moved(const Frame& frame, std::vector<Moved>& moved) con
 }
 
 // Whether anything that has moved can be seen in a tile, or darkens what is seen there.
-StagePicture::Touch StagePicture::touch_of(int tile, const std::vector<Moved>& moved) const {
+StagePicture::Touched StagePicture::touch_of(int tile, const std::vector<Moved>& moved) const {
     if (moved.empty()) {
-        return Touch::none;
+        return {};
     }
     // A ball round what the tile shows, from its nearest to its farthest surface.
     const TileState& state = tiles_[size_t(tile)];
@@ -289,9 +311,6 @@ StagePicture::Touch StagePicture::touch_of(int tile, const std::vector<Moved>& m
     const float tile_spread = wide / length(middle_ray);
 
     const auto touch_by = [&](const Moved& each) {
-        if (each.is_lamp) {
-            return length(middle - each.middle) < radius + each.radius ? Touch::plain : Touch::none;
-        }
         const Vec3 from_eye = each.middle - view.eye;
         const float depth = dot(from_eye, along_ray);
         const float beside = length(from_eye - along_ray * depth);
@@ -323,11 +342,15 @@ StagePicture::Touch StagePicture::touch_of(int tile, const std::vector<Moved>& m
                               std::any_of(frame_lights_.begin(), frame_lights_.end(), hides_lamp);
         return is_plain ? Touch::plain : gap < closeness_m ? Touch::soft : Touch::none;
     };
-    Touch touch = Touch::none;
+    Touched touched;
     for (const Moved& each : moved) {
-        touch = std::max(touch, touch_by(each));
+        if (!each.lamp) {
+            touched.by_bodies = std::max(touched.by_bodies, touch_by(each));
+        } else if (length(middle - each.middle) < radius + each.radius) {
+            touched.lamps |= uint64_t(1) << *each.lamp % lamp_bits;
+        }
     }
-    return touch;
+    return touched;
 }
 
 } // namespace ember

@@ -12,6 +12,7 @@
 
 #include <array>
 #include <memory>
+#include <optional>
 #include <vector>
 
 namespace ember {
@@ -42,6 +43,9 @@ class StagePicture {
     bool has_changed(int tile) const { return tiles_[size_t(tile)].next != Next::nothing; }
     /// What a tile took in the last picture, in milliseconds of one thread.
     float tile_ms(int tile) const { return tiles_[size_t(tile)].ms; }
+    /// Adds what it took to draw anew, for the sake of lamps alone, what they shine on: the share of `ms`,
+    /// the time of the whole last picture, to the lamps' elements. Returns the sum.
+    double share_out(double ms, std::vector<double>& element_ms) const;
     size_t bytes() const { return 2 * (shown_.bytes() + half_.bytes()) + change_.size() * sizeof(float); }
 
     static constexpr int most_samples = 8;
@@ -58,13 +62,14 @@ class StagePicture {
         bool is_mirror = false;
         float nearest = 0; // m
         float farthest = 0;
-        float ms = 0; // that it took in the last picture
+        float ms = 0;       // that it took in the last picture
+        uint64_t lamps = 0; // for whose sake alone it was drawn in it, a bit for each in turn
     };
     // A ball that holds something that has moved, or all that a lamp shines on.
     struct Moved {
         Vec3 middle;
         float radius;
-        bool is_lamp = false; // it is not seen itself
+        std::optional<size_t> lamp = {}; // which is not seen itself
     };
 
     // What is seen in each pixel.
@@ -81,7 +86,12 @@ class StagePicture {
     void read_background(const Frame& frame);
     // How a tile may change by what has moved: not, softly since that is somewhere beside it, or plainly.
     enum class Touch : uint8_t { none, soft, plain };
-    Touch touch_of(int tile, const std::vector<Moved>& moved) const;
+    struct Touched {
+        Touch by_bodies = Touch::none;
+        uint64_t lamps = 0;
+        Touch most() const { return lamps != 0 ? Touch::plain : by_bodies; }
+    };
+    Touched touch_of(int tile, const std::vector<Moved>& moved) const;
     void choose(const std::vector<Moved>& moved);
     void refine(int tile, const StageScene& half_scene);
     Tile draw_half(int tile, const StageScene& half_scene, Layer& half);

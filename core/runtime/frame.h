@@ -117,6 +117,7 @@ struct FrameLight {
     float reach = 1;                      // m
     float cos_outer = -2, cos_inner = -2; // of the cone's rim; -2: all round
     bool shadows = true;
+    size_t element = 0; // in Frame::effect
     bool operator==(const FrameLight&) const = default;
 };
 

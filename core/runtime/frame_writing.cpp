@@ -37,7 +37,7 @@ bool shows_numbers(const Look& look) {
     return look.copies > 0 || look.drawn_as == Drawing::cards || look.drawn_as == Drawing::meshes;
 }
 
-FrameLight light_at(const Light& light, const Placement& placement) {
+FrameLight light_at(const Light& light, const Placement& placement, size_t element) {
     constexpr float radians = std::numbers::pi_v<float> / 180;
     FrameLight out;
     out.position = placement.position;
@@ -45,6 +45,7 @@ FrameLight light_at(const Light& light, const Placement& placement) {
     out.light = Vec3{light.colour.red, light.colour.green, light.colour.blue} * light.strength;
     out.reach = light.reach;
     out.shadows = light.shadows;
+    out.element = element;
     if (light.kind == LightKind::spot) {
         const float half = light.cone * 0.5f * radians;
         out.cos_outer = std::cos(half);
@@ -169,7 +170,7 @@ void Simulation::write_stage(Frame& frame) const {
     for (size_t element = 0; element < effect.elements.size(); ++element) {
         const auto* light = std::get_if<Light>(&effect.elements[element].body);
         if (light != nullptr && is_active(effect, effect.elements[element])) {
-            frame.lights.push_back(light_at(*light, placements[element]));
+            frame.lights.push_back(light_at(*light, placements[element], element));
         }
         const Surface* surface = surface_of(effect.elements[element].body);
         FrameCollider collider{};

@@ -35,7 +35,7 @@ struct BoardMeasures {
         if (columns > 5) {
             measures.name_width = 154;
             measures.right_margin = 4;
-            measures.count_width = measures.cost_width = 31;
+            measures.count_width = measures.cost_width = 27;
             measures.stair_line = 16;
         }
         if (columns <= 5) {

@@ -252,7 +252,7 @@ void Board::paintName(QPainter& painter, const Row& row) const {
         each.id == hovered_ && !hovered_source_.empty() ? find_link(each, hovered_source_) : nullptr;
     painter.setFont(theme::figure_font(8));
     painter.setPen(link != nullptr ? theme::text : active ? theme::cost : theme::quiet);
-    painter.drawText(costRect(rect).adjusted(-20, 0, 0, -2), Qt::AlignVCenter | Qt::AlignRight,
+    painter.drawText(costRect(rect).adjusted(-26, 0, 0, -2), Qt::AlignVCenter | Qt::AlignRight,
                      link != nullptr ? QString::number(link->weight * 100, 'f', 0) + " %"
                      : each.muted    ? tr("muted")
                      : idles         ? tr("unused")

@@ -33,7 +33,7 @@ void CostRanking::setCosts(const EffectPtr& effect, const Readings& readings, co
         }
     }
     const DrawMeters& draw = readings.draw;
-    lines.push_back({{}, tr("Stage"), {0, draw.stage_ms + draw.focus_ms}});
+    lines.push_back({{}, tr("Stage"), {0, draw.stage_ms - draw.lamps_ms + draw.focus_ms}});
     lines.push_back({{}, tr("Bloom, glare and tones"), {0, draw.finishing_ms}});
     // The order stays while the pointer is on its way to a switch.
     const auto place_of = [&](const Line& line) {

@@ -25,7 +25,6 @@ namespace ember {
 namespace {
 
 constexpr QSize picture_size(300, 188);
-constexpr double longest_s = 600;
 
 QString figure_of(double value) {
     return value >= 1000 ? theme::short_count(value) : QString::number(value, 'g', 4);
@@ -34,47 +33,18 @@ QString figure_of(double value) {
 } // namespace
 
 FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span, QWidget* parent)
-    : QDialog(parent), bench_(bench), camera_(camera), pixels_(pixels),
-      from_(new NumberField(0, longest_s, 0.5, false, tr("A time from 0 to %1 s.").arg(longest_s), this)),
-      to_(new NumberField(0.1, longest_s, 0.5, false, tr("A time from 0.1 to %1 s.").arg(longest_s), this)),
+    : MeasuringSheet(bench, camera, pixels, span, tr("Find values"), parent),
       margin_(new NumberField(0, 90, 1, false, tr("0 to 90 %."), this)),
-      start_(new QPushButton(tr("Find values"), this)), take_(new QPushButton(tr("Take them"), this)),
-      progress_(new QProgressBar(this)), words_(new QLabel(this)), figures_(new QLabel(this)) {
+      take_(new QPushButton(tr("Take them"), this)), figures_(new QLabel(this)) {
     setWindowTitle(tr("Fit to the budget"));
-    setAttribute(Qt::WA_DeleteOnClose);
-    from_->setNumber(span.from_s);
-    from_->setAccessibleName(tr("From"));
-    to_->setNumber(span.to_s);
-    to_->setAccessibleName(tr("To"));
     margin_->setNumber(5);
     margin_->setAccessibleName(tr("Margin"));
     margin_->setToolTip(tr("How much of each limit stays free (%)."));
-    start_->setToolTip(
+    startButton()->setToolTip(
         tr("The span is run again and again from the effect's start, until values are found that "
            "keep within all limits of the budget with the least change of the picture."));
     take_->setToolTip(tr("Makes them the effect's, in one edit."));
-    const auto quiet = [this](const QString& text) {
-        auto* label = new QLabel(text, this);
-        label->setProperty("ink", "quiet");
-        return label;
-    };
-    auto* first = new QHBoxLayout;
-    first->addWidget(quiet(tr("From")));
-    first->addWidget(from_);
-    first->addWidget(quiet(tr("to")));
-    first->addWidget(to_);
-    first->addWidget(quiet(tr("s, with")));
-    first->addWidget(margin_);
-    first->addWidget(quiet(tr("% of each limit free")));
-    for (NumberField* field : {from_, to_, margin_}) {
-        field->setFixedWidth(52);
-    }
-    first->addWidget(start_);
-    progress_->setTextVisible(false);
-    QSizePolicy stays = progress_->sizePolicy();
-    stays.setRetainSizeWhenHidden(true); // the fields stay where they are
-    progress_->setSizePolicy(stays);
-    first->addWidget(progress_, 1);
+    take_->setAutoDefault(false);
 
     auto* numbers = new QWidget;
     auto* grid = new QGridLayout(numbers);
@@ -108,31 +78,22 @@ FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const S
     auto* middle = new QHBoxLayout;
     middle->addWidget(scroll, 1);
     middle->addLayout(side);
-    words_->setWordWrap(true);
-    words_->setMinimumHeight(34);
     auto* last = new QHBoxLayout;
     last->addWidget(words_, 1);
     last->addWidget(take_);
     auto* layout = new QVBoxLayout(this);
-    layout->addLayout(first);
+    layout->addLayout(firstLine(tr("s, with"), margin_, tr("% of each limit free")));
     layout->addLayout(middle, 1);
     layout->addLayout(last);
-    for (QPushButton* button : {start_, take_}) {
-        button->setAutoDefault(false);
-    }
     resize(820, 680);
 
-    connect(start_, &QPushButton::clicked, this,
-            [this] { beside_.isRunning() ? beside_.cancel() : start(); });
     connect(take_, &QPushButton::clicked, this, &FitSheet::take);
-    connect(&beside_, &Beside::finished, this, &FitSheet::showState);
     connect(&bench_, &Workbench::effectChanged, this, &FitSheet::showState);
     showState();
 }
 
 FitSheet::~FitSheet() {
-    beside_.disconnect(this);
-    beside_.cancel(); // what it still tells is about members
+    endWork();
 }
 
 void FitSheet::addLine(const FitNumber& number, QGridLayout* grid) {
@@ -167,23 +128,16 @@ void FitSheet::addLine(const FitNumber& number, QGridLayout* grid) {
     lines_.push_back(line);
 }
 
-void FitSheet::start() {
+void FitSheet::begin() {
     constexpr float dearnesses[] = {1, 3, 10};
-    const Span span = {from_->number(), to_->number()};
-    const auto length = double(bench_.effect()->stage.length);
-    if (span.to_s <= span.from_s || (length > 0 && span.to_s > length)) {
-        return words_->setText(
-            length > 0 ? tr("Not begun: the span has to lie within the effect's %1 s.").arg(length)
-                       : tr("Not begun: the span ends before it begins."));
+    if (const auto refused = refusalOf(span())) {
+        return words_->setText(*refused);
     }
-    const auto draw = [camera = camera_, pixels = pixels_] {
-        return moment_painter(pixels.width(), pixels.height(), camera);
-    };
     const auto load = [library = &bench_.loader().library(),
                        folder = bench_.document().folder().toStdString()](const Effect& effect) {
         return library->load(effect, folder).assets;
     };
-    FitOrder order{bench_.effect(), load, span, draw, {}, margin_->number() / 100};
+    FitOrder order{bench_.effect(), load, span(), painter(), {}, margin_->number() / 100};
     for (const Line& line : lines_) {
         FitNumber number = line.number;
         number.end = float(line.end->number());
@@ -251,10 +205,8 @@ void FitSheet::receive(FitResult result) {
 }
 
 void FitSheet::showState() {
-    const bool runs = beside_.isRunning();
-    start_->setText(runs ? tr("Stop") : tr("Find values"));
-    progress_->setVisible(runs);
-    const bool is_there = result_.has_value() && !runs;
+    showRunning();
+    const bool is_there = result_.has_value() && !isRunning();
     for (int i = 0; i < 2; ++i) {
         captions_[i]->setVisible(result_.has_value());
         pictures_[i]->setVisible(result_.has_value());
@@ -268,7 +220,7 @@ void FitSheet::showState() {
                 .arg(std::lround(100 * result_->kept))
                 .arg(result_->runs)
                 .arg(bench_.effect() == fitted_ ? QString() : tr(" The effect has been edited since.")));
-    } else if (runs) {
+    } else if (isRunning()) {
         words_->setText(tr("Runs the span with other values; the effect that plays is not touched."));
     } else if (lines_.empty()) {
         words_->setText(tr("Nothing here usually makes an effect cheaper: no births, smoke or pieces."));

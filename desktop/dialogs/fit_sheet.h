@@ -3,28 +3,18 @@
 #pragma once
 
 #include "core/budget/fit.h"
-#include "desktop/workbench/beside.h"
-#include "render/camera.h"
-
-#include <QDialog>
+#include "desktop/dialogs/measuring_sheet.h"
 
 class QCheckBox;
 class QComboBox;
 class QGridLayout;
-class QLabel;
-class QProgressBar;
-class QPushButton;
 
 namespace ember {
 
-class NumberField;
-class Workbench;
-
-class FitSheet : public QDialog {
+class FitSheet : public MeasuringSheet {
     Q_OBJECT
 
   public:
-    /// See WorthSheet.
     FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span, QWidget* parent);
     ~FitSheet() override;
 
@@ -35,38 +25,26 @@ class FitSheet : public QDialog {
         QComboBox* dearness;
     };
     const std::vector<Line>& lines() const { return lines_; }
-    NumberField* toField() const { return to_; }
     NumberField* marginField() const { return margin_; }
-    QPushButton* startButton() const { return start_; }
     QPushButton* takeButton() const { return take_; }
-    QLabel* words() const { return words_; }
     QLabel* figures() const { return figures_; }
     const std::optional<FitResult>& result() const { return result_; }
 
   private:
     void addLine(const FitNumber& number, QGridLayout* grid);
-    void start();
+    void begin() override;
     void receive(FitResult result);
-    void showState();
+    void showState() override;
     void take();
 
-    Workbench& bench_;
-    Camera camera_;
-    QSize pixels_;
     std::vector<Line> lines_;
-    NumberField* from_;
-    NumberField* to_;
     NumberField* margin_;
-    QPushButton* start_;
     QPushButton* take_;
-    QProgressBar* progress_;
-    QLabel* words_;
     QLabel* pictures_[2]; // before, after
     QLabel* captions_[2];
     QLabel* figures_;
     EffectPtr fitted_; // what the result is of
     std::optional<FitResult> result_;
-    Beside beside_;
 };
 
 } // namespace ember

@@ -25,7 +25,6 @@ namespace {
 
 constexpr int line_height = 40, heading_height = 24, switch_size = 18;
 constexpr QSize picture_size(208, 130);
-constexpr double longest_s = 600;
 
 // One run alone says nothing about how far runs lie apart.
 QString saved_words(const Worth& worth) {
@@ -168,49 +167,17 @@ void WorthList::keyPressEvent(QKeyEvent* event) {
 
 WorthSheet::WorthSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span,
                        QWidget* parent)
-    : QDialog(parent), bench_(bench), camera_(camera), pixels_(pixels),
-      from_(new NumberField(0, longest_s, 0.5, false, tr("A time from 0 to %1 s.").arg(longest_s), this)),
-      to_(new NumberField(0.1, longest_s, 0.5, false, tr("A time from 0.1 to %1 s.").arg(longest_s), this)),
-      rounds_(new NumberField(1, 20, 1, true, tr("1 to 20 rounds."), this)),
-      start_(new QPushButton(tr("Measure"), this)), progress_(new QProgressBar(this)),
-      words_(new QLabel(this)), list_(new WorthList) {
+    : MeasuringSheet(bench, camera, pixels, span, tr("Measure"), parent),
+      rounds_(new NumberField(1, 20, 1, true, tr("1 to 20 rounds."), this)), list_(new WorthList) {
     setWindowTitle(tr("What is each thing worth?"));
-    setAttribute(Qt::WA_DeleteOnClose);
-    from_->setNumber(span.from_s);
-    from_->setAccessibleName(tr("From"));
-    to_->setNumber(span.to_s);
-    to_->setAccessibleName(tr("To"));
     rounds_->setNumber(2);
     rounds_->setAccessibleName(tr("Rounds"));
     rounds_->setToolTip(
         tr("How often each thing is switched off, all in turn. More rounds tell finer differences."));
-    start_->setToolTip(
+    startButton()->setToolTip(
         tr("The same span with the same seed is run with each thing switched off in turn, from "
            "the effect's start. Each step waits for its turn with the effect that plays."));
-    start_->setAutoDefault(false);
-    const auto quiet = [this](const QString& text) {
-        auto* label = new QLabel(text, this);
-        label->setProperty("ink", "quiet");
-        return label;
-    };
-    auto* first = new QHBoxLayout;
-    first->addWidget(quiet(tr("From")));
-    first->addWidget(from_);
-    first->addWidget(quiet(tr("to")));
-    first->addWidget(to_);
-    first->addWidget(quiet(tr("s, in")));
-    first->addWidget(rounds_);
-    first->addWidget(quiet(tr("rounds")));
-    for (NumberField* field : {from_, to_, rounds_}) {
-        field->setFixedWidth(52);
-    }
-    first->addWidget(start_);
     progress_->setRange(0, 1000);
-    progress_->setTextVisible(false);
-    QSizePolicy stays = progress_->sizePolicy();
-    stays.setRetainSizeWhenHidden(true); // the fields stay where they are
-    progress_->setSizePolicy(stays);
-    first->addWidget(progress_, 1);
     auto* scroll = new QScrollArea(this);
     scroll->setWidget(list_);
     scroll->setWidgetResizable(true);
@@ -227,48 +194,33 @@ WorthSheet::WorthSheet(Workbench& bench, const Camera& camera, QSize pixels, con
     auto* middle = new QHBoxLayout;
     middle->addWidget(scroll, 1);
     middle->addLayout(side);
-    words_->setWordWrap(true);
-    words_->setMinimumHeight(34);
-    words_->setProperty("ink", "quiet");
     auto* layout = new QVBoxLayout(this);
-    layout->addLayout(first);
+    layout->addLayout(firstLine(tr("s, in"), rounds_, tr("rounds")));
     layout->addLayout(middle, 1);
     layout->addWidget(words_);
     resize(820, 620);
 
-    connect(start_, &QPushButton::clicked, this,
-            [this] { beside_.isRunning() ? beside_.cancel() : start(); });
     connect(list_, &WorthList::chosen, this, &WorthSheet::showPictures);
     connect(list_, &WorthList::switched, this, &WorthSheet::doWithout);
-    connect(&beside_, &Beside::finished, this, &WorthSheet::showState);
     connect(&bench_, &Workbench::effectChanged, this, &WorthSheet::showLines);
     showState();
 }
 
 WorthSheet::~WorthSheet() {
-    beside_.disconnect(this);
-    beside_.cancel(); // what it still tells is about members
+    endWork();
 }
 
-void WorthSheet::start() {
-    const Span span = {from_->number(), to_->number()};
-    const auto length = double(bench_.effect()->stage.length);
-    if (span.to_s <= span.from_s) {
-        return words_->setText(tr("Not measured: the span ends before it begins."));
-    }
-    if (length > 0 && span.to_s > length) {
-        return words_->setText(tr("Not measured: the effect ends at %1 s.").arg(length));
+void WorthSheet::begin() {
+    if (const auto refused = refusalOf(span())) {
+        return words_->setText(*refused);
     }
     if (switches_of(*bench_.effect()).empty()) {
-        return words_->setText(tr("Not measured: there is nothing to switch off."));
+        return words_->setText(tr("Not begun: there is nothing to switch off."));
     }
     measured_ = bench_.effect();
     table_ = {};
     progress_->setValue(0);
-    const auto draw = [camera = camera_, pixels = pixels_] {
-        return moment_painter(pixels.width(), pixels.height(), camera);
-    };
-    const WorthOrder order{measured_, bench_.assets(), span, draw, int(rounds_->number())};
+    const WorthOrder order{measured_, bench_.assets(), span(), painter(), int(rounds_->number())};
     const RunTrials run = beside_.inTurns(bench_.player().turns());
     beside_.start([this, order, run] {
         worths(order, run,
@@ -318,14 +270,12 @@ void WorthSheet::showPictures() {
 }
 
 void WorthSheet::showState() {
-    const bool runs = beside_.isRunning();
-    start_->setText(runs ? tr("Stop") : tr("Measure"));
-    progress_->setVisible(runs);
+    showRunning();
     if (table_.rows.empty()) {
         words_->setText(
-            runs ? tr("Measuring the whole first.")
-                 : tr("Each thing is switched off in turn, and the same seconds are run again: what "
-                      "that saves, and how much of what the effect shows is another picture."));
+            isRunning() ? tr("Measuring the whole first.")
+                        : tr("Each thing is switched off in turn, and the same seconds are run again: what "
+                             "that saves, and how much of what the effect shows is another picture."));
         return;
     }
     const QString old = bench_.effect() == measured_ ? QString() : tr(" Measured before the last edit.");

@@ -2,20 +2,12 @@
 // beside the effect that plays. What is dear and hardly seen stands on top; a press does without it.
 #pragma once
 
-#include "desktop/workbench/beside.h"
-#include "render/camera.h"
+#include "core/budget/worth.h"
+#include "desktop/dialogs/measuring_sheet.h"
 
-#include <QDialog>
 #include <QWidget>
 
-class QLabel;
-class QProgressBar;
-class QPushButton;
-
 namespace ember {
-
-class NumberField;
-class Workbench;
 
 /// The lines of the table. Arrows and presses choose; the switch at the right does without.
 class WorthList : public QWidget {
@@ -54,47 +46,31 @@ class WorthList : public QWidget {
     int current_ = 0;
 };
 
-class WorthSheet : public QDialog {
+class WorthSheet : public MeasuringSheet {
     Q_OBJECT
 
   public:
-    /// Pictures are of the size `pixels`, through `camera`: as the live view draws them, so that their
-    /// milliseconds are those of the live view.
     WorthSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span, QWidget* parent);
     ~WorthSheet() override;
 
-    NumberField* fromField() const { return from_; }
-    NumberField* toField() const { return to_; }
     NumberField* roundsField() const { return rounds_; }
-    QPushButton* startButton() const { return start_; }
     WorthList* list() const { return list_; }
-    QLabel* words() const { return words_; }
-    bool isRunning() const { return beside_.isRunning(); }
     const WorthTable& table() const { return table_; }
 
   private:
-    void start();
+    void begin() override;
     void receive(WorthTable table);
     void showLines();
     void showPictures();
-    void showState();
+    void showState() override;
     void doWithout(int index);
 
-    Workbench& bench_;
-    Camera camera_;
-    QSize pixels_;
-    NumberField* from_;
-    NumberField* to_;
     NumberField* rounds_;
-    QPushButton* start_;
-    QProgressBar* progress_;
-    QLabel* words_;
     WorthList* list_;
     QLabel* pictures_[3]; // with, without, and where they differ
     QLabel* captions_[3];
     EffectPtr measured_; // what the table is of
     WorthTable table_;
-    Beside beside_;
 };
 
 } // namespace ember

@@ -27,7 +27,8 @@ CostSample sample_of(const Meters& meters, const EffectPtr& effect, double time_
     sample.smoke_ms = meters.smoke_ms;
     sample.debris_ms = meters.debris_ms;
     sample.draw_ms = readings.draw.total_ms;
-    sample.stage_ms = readings.draw.stage_ms + readings.draw.focus_ms + readings.draw.finishing_ms;
+    sample.stage_ms =
+        readings.draw.stage_ms - readings.draw.lamps_ms + readings.draw.focus_ms + readings.draw.finishing_ms;
     sample.particles = double(meters.particles);
     sample.pieces = double(meters.debris.pieces);
     sample.awake = double(meters.debris.awake);

@@ -44,11 +44,10 @@ void RunWriter::ask() {
     if (!player_.is_playing()) {
         return;
     }
-    player_.take([this, document = document_.toStdString()](std::optional<Take> take) {
+    player_.take([this, document = document_](std::optional<Take> take) {
         if (take) {
-            take->note = document;
             const std::lock_guard lock(mutex_);
-            newest_ = std::move(take);
+            newest_ = Run{std::move(*take), document};
             wake_.notify_one();
         }
     });
@@ -61,13 +60,12 @@ void RunWriter::write() {
         if (stop_) {
             return;
         }
-        Take take = *std::exchange(newest_, std::nullopt);
+        const Run run = *std::exchange(newest_, std::nullopt);
         lock.unlock();
-        const std::string document = std::exchange(take.note, {});
-        auto problem = save_takes({take}, file().toStdString());
+        auto problem = save_takes({run.take}, file().toStdString());
         QFile origin(companion(file(), ".origin"));
         if (origin.open(QIODevice::WriteOnly)) {
-            origin.write(QByteArray::fromStdString(document));
+            origin.write(run.document.toUtf8());
         }
         if (problem) {
             QMetaObject::invokeMethod(

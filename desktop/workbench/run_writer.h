@@ -56,7 +56,11 @@ class RunWriter : public QObject {
 
     std::mutex mutex_;
     std::condition_variable wake_;
-    std::optional<Take> newest_; // to be written
+    struct Run {
+        Take take;
+        QString document;
+    };
+    std::optional<Run> newest_; // to be written
     bool stop_ = false;
     std::thread thread_;
 };

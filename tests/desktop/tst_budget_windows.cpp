@@ -17,20 +17,14 @@
 #include <QCheckBox>
 #include <QLabel>
 #include <QPushButton>
-#include <QTemporaryDir>
 #include <QToolButton>
 #include <QTreeWidget>
 
 using namespace ember;
 
-class TestBudgetWindows : public QObject {
+class TestBudgetWindows : public driver::WindowTest {
     Q_OBJECT
 
-    std::unique_ptr<QTemporaryDir> folder_;
-    std::unique_ptr<MainWindow> window_;
-
-    Workbench& bench() { return window_->workbench(); }
-    const Effect& effect() { return *bench().effect(); }
     float rate() { return std::get<Emitter>(find_element(effect(), "emitter")->body).rate; }
     void setRate(float rate) {
         const Holder holder = *find_holder(effect(), "emitter");
@@ -39,12 +33,6 @@ class TestBudgetWindows : public QObject {
     void setBudget(const char* key, const Value& value) {
         const Holder holder = *find_holder(effect(), budget_id);
         bench().edit(with_value(effect(), budget_id, *holder.find(key), value), "limit");
-    }
-    static void type(QLineEdit* field, const char* text) {
-        field->setFocus();
-        field->selectAll();
-        QTest::keyClicks(field, text);
-        QTest::keyClick(field, Qt::Key_Return);
     }
     template <class Window>
     Window* opened(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::ControlModifier) {
@@ -55,16 +43,8 @@ class TestBudgetWindows : public QObject {
     }
 
   private slots:
-    void init() {
-        folder_ = std::make_unique<QTemporaryDir>();
-        window_ = driver::shown_window(folder_->path());
-        QVERIFY(window_ != nullptr);
-        driver::wait_for_pictures(*window_, 1);
-    }
-    void cleanup() {
-        bench().document().reset(effect(), {});
-        window_.reset();
-    }
+    void init() { openWindow(); }
+    void cleanup() { closeWindow(); }
 
     void a_press_on_the_strip_says_why() {
         BudgetStrip* strip = window_->strip();
@@ -94,8 +74,8 @@ class TestBudgetWindows : public QObject {
         setRate(3000);
         auto* sheet = opened<WorthSheet>(Qt::Key_M);
         QVERIFY(sheet != nullptr && !sheet->isModal());
-        type(sheet->toField(), "0.5");
-        type(sheet->roundsField(), "1");
+        driver::type(sheet->toField(), "0.5");
+        driver::type(sheet->roundsField(), "1");
         QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
         QCOMPARE(sheet->startButton()->text(), QString("Stop"));
         driver::wait_for_pictures(*window_, 3); // the live effect goes on
@@ -129,12 +109,12 @@ class TestBudgetWindows : public QObject {
 
     void measuring_is_refused_in_words_and_stopped_at_once() {
         auto* sheet = opened<WorthSheet>(Qt::Key_M);
-        type(sheet->fromField(), "3");
-        type(sheet->toField(), "1");
+        driver::type(sheet->fromField(), "3");
+        driver::type(sheet->toField(), "1");
         QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
         QVERIFY(!sheet->isRunning() && sheet->words()->text().contains("ends before it begins"));
-        type(sheet->fromField(), "0");
-        type(sheet->toField(), "600");
+        driver::type(sheet->fromField(), "0");
+        driver::type(sheet->toField(), "600");
         QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
         QVERIFY(sheet->isRunning());
         QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
@@ -155,7 +135,7 @@ class TestBudgetWindows : public QObject {
         QVERIFY(sheet != nullptr);
         QCOMPARE(sheet->lines().size(), size_t(1));
         QVERIFY(!sheet->takeButton()->isEnabled());
-        type(sheet->toField(), "0.8");
+        driver::type(sheet->toField(), "0.8");
         // Nothing may change: said, not begun.
         QTest::mouseClick(sheet->lines()[0].takes_part, Qt::LeftButton, {},
                           QPoint(8, sheet->lines()[0].takes_part->height() / 2));

@@ -36,12 +36,6 @@ class TestChoices : public QObject {
         window_->detail()->goTo(holder, key);
         return window_->detail()->row(holder, key);
     }
-    static void type(QLineEdit* field, const char* text) {
-        field->setFocus();
-        field->selectAll();
-        QTest::keyClicks(field, text);
-        QTest::keyClick(field, Qt::Key_Return);
-    }
 
   private slots:
     void init() {
@@ -120,7 +114,7 @@ class TestChoices : public QObject {
         QVERIFY(colour().blue > colour().red &&
                 std::abs(strength_of(colour()) - strength) < 1e-3f * strength);
         const Colour chosen = colour();
-        type(editor->strengthField(), "3");
+        driver::type(editor->strengthField(), "3");
         QVERIFY(std::abs(strength_of(colour()) - 3) < 1e-4f);
         window_->workbench().undo();
         QCOMPARE(colour(), chosen);
@@ -143,10 +137,10 @@ class TestChoices : public QObject {
         ColourEditor editor;
         QSignalSpy edited(&editor, &ColourEditor::edited);
         editor.setColour({0.2f, 0.4f, 0.8f, 0.5f});
-        type(editor.strengthField(), "0");
+        driver::type(editor.strengthField(), "0");
         QCOMPARE(strength_of(edited.last()[0].value<Colour>()), 0.0f);
         editor.setColour(edited.last()[0].value<Colour>());
-        type(editor.strengthField(), "0.8");
+        driver::type(editor.strengthField(), "0.8");
         const Colour back = edited.last()[0].value<Colour>();
         QVERIFY(std::abs(back.red - 0.2f) < 0.01f && std::abs(back.green - 0.4f) < 0.01f);
         QCOMPARE(back.alpha, 0.5f);
@@ -226,9 +220,9 @@ class TestChoices : public QObject {
     void a_frame_limit_is_typed_as_frames_a_second() {
         window_->select(std::string(budget_id));
         auto* field = row("budget", "frame_ms")->findChild<NumberField*>();
-        type(field, "60 fps");
+        driver::type(field, "60 fps");
         QVERIFY(std::abs(effect().budget.frame_ms - 1000.0f / 60) < 1e-3f);
-        type(field, "30fps");
+        driver::type(field, "30fps");
         QVERIFY(std::abs(effect().budget.frame_ms - 1000.0f / 30) < 1e-3f);
         QVERIFY(!typed_number("0 fps", "ms"));
         QVERIFY(!typed_number("60 fps", "m"));

@@ -59,12 +59,6 @@ class TestDriveRows : public QObject {
         window_->activateWindow();
         QVERIFY(QTest::qWaitForWindowActive(window_.get(), 120000));
     }
-    static void type(NumberField* field, const char* text) {
-        field->setFocus();
-        field->selectAll();
-        QTest::keyClicks(field, text);
-        QTest::keyClick(field, Qt::Key_Return);
-    }
 
   private slots:
     void init() {
@@ -88,8 +82,8 @@ class TestDriveRows : public QObject {
         QCOMPARE(effect().drives.size(), size_t(1));
         QCOMPARE(rate->driveLines().size(), size_t(1));
         QVERIFY(!field(rate)->isEnabled());
-        type(rate->driveLines()[0]->lowField(), "100");
-        type(rate->driveLines()[0]->highField(), "500");
+        driver::type(rate->driveLines()[0]->lowField(), "100");
+        driver::type(rate->driveLines()[0]->highField(), "500");
         QCOMPARE(effect().drives[0].low, 100.0f);
         QCOMPARE(effect().drives[0].high, 500.0f);
 
@@ -199,7 +193,7 @@ class TestDriveRows : public QObject {
         QVERIFY(!rate->caution().isEmpty());
         // A row that has nothing to do with it keeps silent.
         ParameterRow* spread = row("emitter", "spread");
-        type(spread->findChild<NumberField*>(), "33");
+        driver::type(spread->findChild<NumberField*>(), "33");
         QVERIFY(spread->caution().isEmpty());
         QVERIFY(!rate->caution().isEmpty());
         QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
@@ -232,7 +226,7 @@ class TestDriveRows : public QObject {
         ParameterRow* speed = row("emitter", "speed");
         // Until it has shown driven values.
         QTRY_VERIFY(window_->workbench().pictureMaker().shot().readings.modulators.size() == 1);
-        type(speed->findChildren<NumberField*>()[0], "1.25");
+        driver::type(speed->findChildren<NumberField*>()[0], "1.25");
         const Range after = std::get<Emitter>(find_element(effect(), "emitter")->body).speed;
         QCOMPARE(after.low, 1.25f);
         QCOMPARE(after.high, before.high);
@@ -259,7 +253,7 @@ class TestDriveRows : public QObject {
         choose(row("emitter", "spread"), "New cycle");
         ParameterRow* spread = row("emitter", "spread");
         const Drive before = effect().drives[0];
-        type(spread->driveLines()[0]->highField(), "1e9");
+        driver::type(spread->driveLines()[0]->highField(), "1e9");
         QCOMPARE(effect().drives[0], before);
     }
 };

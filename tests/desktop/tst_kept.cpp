@@ -17,39 +17,16 @@
 #include <QListWidget>
 #include <QMessageBox>
 #include <QPushButton>
-#include <QTemporaryDir>
 #include <QToolButton>
 
 using namespace ember;
 
-class TestKept : public QObject {
+class TestKept : public driver::WindowTest {
     Q_OBJECT
 
-    std::unique_ptr<QTemporaryDir> folder_;
-    std::unique_ptr<MainWindow> window_;
-
-    Workbench& bench() { return window_->workbench(); }
-    const Effect& effect() { return *bench().effect(); }
-    void run(const QString& command) {
-        for (QAction* action : window_->commands()) {
-            if (action->text() == command) {
-                return action->trigger();
-            }
-        }
-        QFAIL(qPrintable(command));
-    }
-
   private slots:
-    void init() {
-        folder_ = std::make_unique<QTemporaryDir>();
-        window_ = driver::shown_window(folder_->path());
-        QVERIFY(window_ != nullptr);
-        driver::wait_for_pictures(*window_, 1);
-    }
-    void cleanup() {
-        bench().document().reset(effect(), {});
-        window_.reset();
-    }
+    void init() { openWindow(); }
+    void cleanup() { closeWindow(); }
 
     void elements_are_kept_added_elsewhere_and_thrown_away() {
         bench().select("gravity");
@@ -57,7 +34,7 @@ class TestKept : public QObject {
                                 *holder_of(*find_element(effect(), "gravity")).find("strength"), 7.0f),
                      "strength");
         driver::answer_text("Heavy");
-        run("Keep as a preset...");
+        driver::run(*window_, "Keep as a preset...");
         QCOMPARE(bench().presets().list(Presets::Kind::elements).size(), size_t(1));
 
         bench().document().reset(starter_effect(), {});
@@ -97,7 +74,7 @@ class TestKept : public QObject {
         bright.looks[0].glow = 9;
         bench().edit(bright, "glow");
         driver::answer_text("Blinding");
-        run("Keep its look...");
+        driver::run(*window_, "Keep its look...");
         QCOMPARE(bench().presets().list(Presets::Kind::look).size(), size_t(1));
 
         bench().document().reset(effect(), {}); // nothing is unsaved
@@ -105,7 +82,7 @@ class TestKept : public QObject {
         bench().select("sheet");
         const size_t elements = effect().elements.size();
         driver::answer_gallery("Blinding");
-        run("Wear a kept look...");
+        driver::run(*window_, "Wear a kept look...");
         const std::string look = std::get<Emitter>(find_element(effect(), "sheet")->body).look;
         QCOMPARE(find_look(effect(), look)->glow, 9.0f);
         QCOMPARE(effect().elements.size(), elements);
@@ -161,7 +138,7 @@ class TestKept : public QObject {
 
     void what_was_kept_and_opened_lately_is_there_to_start_from() {
         driver::answer_text("My beginning");
-        run("Keep as a start...");
+        driver::run(*window_, "Keep as a start...");
         const QString path = folder_->filePath("lately.ember.json");
         QVERIFY(window_->files().saveTo(path));
         QStringList sections, titles;
@@ -175,10 +152,10 @@ class TestKept : public QObject {
         // What was opened lately opens itself, the rest as a copy.
         bench().document().reset(starter_effect(), {});
         driver::answer_gallery("lately");
-        run("New...");
+        driver::run(*window_, "New...");
         QCOMPARE(bench().document().path(), path);
         driver::answer_gallery("A wall to break");
-        run("New...");
+        driver::run(*window_, "New...");
         QVERIFY(bench().document().path().isEmpty());
         QCOMPARE(effect().name, std::string("A wall to break"));
         // It runs, and a click breaks it.
@@ -198,7 +175,7 @@ class TestKept : public QObject {
             QVERIFY(QTest::qWaitFor([&] { return bench().pictureMaker().shot().readings.effect == now; },
                                     120000));
         }
-        run("Edits...");
+        driver::run(*window_, "Edits...");
         auto* edits = window_->findChild<HistoryList*>();
         QVERIFY(edits != nullptr && edits->isVisible() && !edits->isModal());
         QListWidget* list = edits->list();

@@ -19,20 +19,13 @@
 #include <QListWidget>
 #include <QPushButton>
 #include <QStatusBar>
-#include <QTemporaryDir>
 #include <QtTest>
 
 using namespace ember;
 
-class TestTimeWindow : public QObject {
+class TestTimeWindow : public driver::WindowTest {
     Q_OBJECT
 
-    std::unique_ptr<QTemporaryDir> folder_;
-    std::unique_ptr<MainWindow> window_;
-
-    Workbench& bench() { return window_->workbench(); }
-    const Effect& effect() { return *bench().effect(); }
-    const Readings& readings() { return bench().pictureMaker().shot().readings; }
     BudgetStrip* strip() { return window_->strip(); }
     ParameterRow* row(const char* holder, const char* key) { return window_->detail()->row(holder, key); }
     void key(int key, Qt::KeyboardModifiers keys = {}) {
@@ -63,10 +56,7 @@ class TestTimeWindow : public QObject {
 
   private slots:
     void init() {
-        folder_ = std::make_unique<QTemporaryDir>();
-        window_ = driver::shown_window(folder_->path());
-        QVERIFY(window_ != nullptr);
-        driver::wait_for_pictures(*window_, 1);
+        openWindow();
         window_->select("emitter");
     }
     void cleanup() {

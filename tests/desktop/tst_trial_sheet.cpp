@@ -9,31 +9,15 @@
 #include "desktop/files.h"
 
 #include <QPushButton>
-#include <QTemporaryDir>
 
 using namespace ember;
 
-class TestTrialSheet : public QObject {
+class TestTrialSheet : public driver::WindowTest {
     Q_OBJECT
 
-    std::unique_ptr<QTemporaryDir> folder_;
-    std::unique_ptr<MainWindow> window_;
-
-    Workbench& bench() { return window_->workbench(); }
-    const Effect& effect() { return *bench().effect(); }
     float strength() { return std::get<Gravity>(find_element(effect(), "gravity")->body).strength; }
-    static void type(QLineEdit* field, const char* text) {
-        field->setFocus();
-        field->selectAll();
-        QTest::keyClicks(field, text);
-        QTest::keyClick(field, Qt::Key_Return);
-    }
     TrialSheet* open() {
-        for (QAction* action : window_->commands()) {
-            if (action->text() == "Try side by side...") {
-                action->trigger();
-            }
-        }
+        driver::run(*window_, "Try side by side...");
         auto* sheet = window_->findChild<TrialSheet*>();
         return sheet != nullptr && QTest::qWaitForWindowExposed(sheet) ? sheet : nullptr;
     }
@@ -44,21 +28,13 @@ class TestTrialSheet : public QObject {
     }
 
   private slots:
-    void init() {
-        folder_ = std::make_unique<QTemporaryDir>();
-        window_ = driver::shown_window(folder_->path());
-        QVERIFY(window_ != nullptr);
-        driver::wait_for_pictures(*window_, 1);
-    }
-    void cleanup() {
-        bench().document().reset(effect(), {});
-        window_.reset();
-    }
+    void init() { openWindow(); }
+    void cleanup() { closeWindow(); }
 
     void one_of_nine_seeds_is_chosen_while_the_effect_plays() {
         TrialSheet* sheet = open();
         QVERIFY(sheet != nullptr && !sheet->isModal());
-        type(sheet->atField(), "0.5");
+        driver::type(sheet->atField(), "0.5");
         const uint32_t seed = effect().seed;
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         QCOMPARE(sheet->tryButton()->text(), QString("Stop"));
@@ -92,10 +68,10 @@ class TestTrialSheet : public QObject {
         auto* sheet = window_->findChild<TrialSheet*>();
         QVERIFY(QTest::qWaitForWindowExposed(sheet));
         QCOMPARE(sheet->kinds()->currentText(), QString("one number"));
-        type(sheet->fromField(0), "2");
-        type(sheet->toField(0), "10");
-        type(sheet->countField(0), "5");
-        type(sheet->atField(), "0.4");
+        driver::type(sheet->fromField(0), "2");
+        driver::type(sheet->toField(0), "10");
+        driver::type(sheet->countField(0), "5");
+        driver::type(sheet->atField(), "0.4");
         // What is edited meanwhile stays: only the number is taken over.
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         bench().edit(with_name(effect(), "gravity", "Weight"), "rename");
@@ -121,13 +97,13 @@ class TestTrialSheet : public QObject {
         };
         choose(0, "Gravity \u00b7 Strength");
         choose(1, "Emitter \u00b7 Rate");
-        type(sheet->fromField(0), "0");
-        type(sheet->toField(0), "4");
-        type(sheet->countField(0), "3");
-        type(sheet->fromField(1), "10");
-        type(sheet->toField(1), "30");
-        type(sheet->countField(1), "2");
-        type(sheet->atField(), "0.3");
+        driver::type(sheet->fromField(0), "0");
+        driver::type(sheet->toField(0), "4");
+        driver::type(sheet->countField(0), "3");
+        driver::type(sheet->fromField(1), "10");
+        driver::type(sheet->toField(1), "30");
+        driver::type(sheet->countField(1), "2");
+        driver::type(sheet->atField(), "0.3");
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(allMade(*sheet, 6), 120000);
         // Across the first, down the second.
@@ -139,7 +115,7 @@ class TestTrialSheet : public QObject {
         QCOMPARE(strength(), 4.0f);
         QCOMPARE(std::get<Emitter>(find_element(effect(), "emitter")->body).rate, 30.0f);
         // A long one is stopped at once, and what is there stays.
-        type(sheet->atField(), "600");
+        driver::type(sheet->atField(), "600");
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         QVERIFY(!sheet->trials().isRunning());

@@ -11,6 +11,7 @@
 #include <QMenu>
 #include <QPointer>
 #include <QSignalSpy>
+#include <QTemporaryDir>
 #include <QTimer>
 #include <QtTest>
 
@@ -25,6 +26,24 @@ inline std::unique_ptr<MainWindow> shown_window(const QString& folder) {
     window->resize(1280, 800);
     window->show();
     return QTest::qWaitForWindowExposed(window.get()) ? std::move(window) : nullptr;
+}
+
+/// Writes into a field and leaves it with Enter, as one does.
+inline void type(QLineEdit* field, const char* text) {
+    field->setFocus();
+    field->selectAll();
+    QTest::keyClicks(field, text);
+    QTest::keyClick(field, Qt::Key_Return);
+}
+
+/// Runs the window's command of this name.
+inline void run(const MainWindow& window, const QString& command) {
+    for (QAction* action : window.commands()) {
+        if (action->text() == command) {
+            return action->trigger();
+        }
+    }
+    QFAIL(qPrintable(command));
 }
 
 /// Until so many further pictures were shown.
@@ -99,5 +118,29 @@ inline QStringList offered(const MainWindow& window, const char* name) {
     }
     return ids;
 }
+
+/// What tests of the whole window begin with: one that shows its first picture, and keeps its files in a
+/// folder of its own.
+class WindowTest : public QObject {
+  protected:
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<MainWindow> window_;
+
+    Workbench& bench() { return window_->workbench(); }
+    const Effect& effect() { return *bench().effect(); }
+    const Readings& readings() { return bench().pictureMaker().shot().readings; }
+
+    void openWindow() {
+        folder_ = std::make_unique<QTemporaryDir>();
+        window_ = shown_window(folder_->path());
+        QVERIFY(window_ != nullptr);
+        wait_for_pictures(*window_, 1);
+    }
+    /// Nothing is unsaved, so that nobody is asked.
+    void closeWindow() {
+        bench().document().reset(effect(), {});
+        window_.reset();
+    }
+};
 
 } // namespace ember::driver

@@ -84,6 +84,27 @@ class TestClouds : public QObject {
     Q_OBJECT
 
   private slots:
+    void a_lamp_in_smoke_costs_its_way_through_it() {
+        Effect effect = cloud_effect();
+        smoke_of(effect).shadow = 1;
+        Light lamp;
+        effect.elements.push_back({.id = "lamp", .name = "Lamp", .body = lamp});
+        Frame frame = frame_of(effect, 1);
+        frame.placements.resize(2);
+        const Shown dark(frame, effect);
+        QCOMPARE(dark.renderer.meters().element_ms.at(1), 0.0);
+        FrameLight light;
+        light.position = {0, 0.5f, 1.5f};
+        light.light = {5, 5, 5};
+        light.reach = 6;
+        light.element = 1;
+        frame.lights = {light};
+        const Shown lit(frame, effect);
+        const DrawMeters& meters = lit.renderer.meters();
+        QVERIFY(meters.element_ms.at(1) > 0 && meters.element_ms.at(0) > 0);
+        QVERIFY(meters.element_ms.at(0) + meters.element_ms.at(1) < meters.smoke_ms + meters.lamps_ms + 1e-6);
+    }
+
     // A. Beer: light falls by a factor for each metre.
     void a_metre_of_smoke_takes_what_it_says() {
         const Effect effect = cloud_effect();

@@ -649,6 +649,37 @@ class TestRenderer : public QObject {
         QVERIFY(difference(after, expected) < 1e-4f);
     }
 
+    // What has to be drawn anew for a lamp's sake is its own cost, not the stage's; at rest it has none.
+    void a_lamp_costs_what_is_drawn_for_its_sake() {
+        Light lamp;
+        lamp.position = {-1, 1.5f, 0};
+        lamp.reach = 5;
+        Light still = lamp;
+        still.position = {2, 1, 0};
+        Scene scene(white(), {Plane{}, lamp, still});
+        scene.camera = {{0, 0, 0}, 9, 0, 40, 40};
+        QCOMPARE(scene.frame.lights.size(), size_t(2));
+        settled(scene, scene.renderer);
+        const auto cost = [&](size_t i) {
+            return scene.renderer.meters().element_ms.at(scene.frame.lights[i].element);
+        };
+        draw(scene, scene.renderer);
+        QCOMPARE(cost(0) + cost(1), 0.0);
+        scene.frame.lights[0].position.x += 0.1f;
+        draw(scene, scene.renderer);
+        const DrawMeters& meters = scene.renderer.meters();
+        QVERIFY(cost(0) > 0);
+        QCOMPARE(cost(1), 0.0);
+        QCOMPARE(cost(0), meters.lamps_ms);
+        QVERIFY(meters.lamps_ms <= meters.stage_ms);
+        // What moves through its light has the tiles that it is in.
+        scene.frame.lights[0].position.x += 0.1f;
+        scene.frame.lights[1].light = scene.frame.lights[1].light * 0.5f;
+        draw(scene, scene.renderer);
+        QVERIFY(cost(0) > 0 && cost(1) > 0);
+        QVERIFY(std::abs(cost(0) + cost(1) - meters.lamps_ms) < 1e-9);
+    }
+
     // Whoever moves past a box does not blur its edges: only what changes is drawn with fewer samples.
     void edges_stay_sharp_while_something_moves_beside_them() {
         Box box;
