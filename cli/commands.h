@@ -90,6 +90,25 @@ int fit_effect(const FitOptions& options);
 /// Measures this machine, to predict on others what effects would cost here.
 int measure_machine(const std::string& name, const std::string& out);
 
+struct BakeOptions {
+    std::string effect;                              // file
+    std::string take, take_name;                     // in place of it, as in RunOptions
+    std::string out;                                 // folder
+    std::optional<std::pair<double, double>> span_s; // to the effect's or the take's end, or 4 s, if missing
+    double frames_per_s = 60;
+    std::optional<uint32_t> seed;
+    std::vector<std::string> sources; // ids; empty: all
+    bool particles = false, particle_motion = false, pieces = false, piece_textures = false, smoke = false,
+         costs = false;
+    std::string pictures, video; // formats; empty: none
+    std::string sheet;           // how it loops: none, fade, find; empty: no sheet
+    bool alone = false, premultiplied = false, replaces = false;
+    int width = 0, height = 0; // 0: 1280x800, or as wide in the effect's own frame shape
+};
+
+/// Runs an effect or a take and writes it to a folder for other programs.
+int bake_effect(const BakeOptions& options);
+
 /// Lists every problem of an effect file.
 int check_effect(const std::string& path);
 

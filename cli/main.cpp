@@ -138,11 +138,10 @@ CLI::App* add_seeds(CLI::App& app, SeedsOptions& options) {
     return seeds;
 }
 
-// Which seconds, and how large the pictures are.
-void add_measuring(CLI::App& command, MeasuringOptions& option) {
+void add_span(CLI::App& command, std::optional<std::pair<double, double>>& span_s, const std::string& words) {
     command.add_option_function<std::string>(
         "--span",
-        [&option](const std::string& text) {
+        [&span_s](const std::string& text) {
             const auto colon = text.find(':');
             const std::string from = text.substr(0, colon),
                               to = colon == std::string::npos ? "" : text.substr(colon + 1);
@@ -152,12 +151,65 @@ void add_measuring(CLI::App& command, MeasuringOptions& option) {
                 throw CLI::ValidationError("--span: found " + text +
                                            ", expected FROM:TO in seconds, such as 2:8");
             }
-            option.span_s = {std::stod(from), std::stod(to)};
+            span_s = {std::stod(from), std::stod(to)};
         },
-        "Part of the time that counts (s), as FROM:TO; from the start to the effect's end, or 6 s, if "
-        "missing");
+        words);
+}
+
+// Which seconds, and how large the pictures are.
+void add_measuring(CLI::App& command, MeasuringOptions& option) {
+    add_span(command, option.span_s,
+             "Part of the time that counts (s), as FROM:TO; from the start to the effect's end, or 6 s, if "
+             "missing");
     add_size(command, 4096, option.width, option.height,
              "Size of the pictures whose time counts, 1280x800 if missing");
+}
+
+CLI::App* add_bake(CLI::App& app, BakeOptions& options) {
+    CLI::App* bake = app.add_subcommand("bake", "Write an effect's frames to a folder for other programs");
+    auto* effect = bake->add_option("EFFECT", options.effect, "Effect file");
+    auto* take = bake->add_option("--take", options.take, "File of takes: bakes one, in place of an effect")
+                     ->excludes(effect);
+    bake->add_option("--take-name", options.take_name, "Which of them; the last if missing")->needs(take);
+    bake->add_option("--out", options.out, "Folder; new, empty, or of the same bake, which then goes on")
+        ->required();
+    add_span(*bake, options.span_s,
+             "Part of the time that is written (s), as FROM:TO; from the start to the effect's or the take's "
+             "end, or 4 s, "
+             "if missing");
+    bake->add_option("--fps", options.frames_per_s, "Frames a second; 60 if missing")
+        ->check(CLI::Range(0.1, 60.0));
+    bake->add_option("--seed", options.seed, "Seed in place of the file's")
+        ->excludes(take)
+        ->check(CLI::Range(0.0, 4294967295.0));
+    bake->add_option("--source", options.sources,
+                     "Id of an emitter, smoke or breakable; may be repeated; all if missing")
+        ->take_all()
+        ->allow_extra_args(false);
+    bake->add_flag("--particles", options.particles, "Particles as PLY, a file a frame");
+    bake->add_flag("--particle-motion", options.particle_motion,
+                   "Particles as one animated GLB; for short ones");
+    bake->add_flag("--pieces", options.pieces, "Pieces as one animated GLB");
+    bake->add_flag("--piece-textures", options.piece_textures, "Pieces as vertex animation textures");
+    bake->add_flag("--smoke", options.smoke, "Smoke as OpenVDB, a file a frame");
+    bake->add_flag("--costs", options.costs, "Costs and counts as CSV");
+    bake->add_option("--pictures", options.pictures, "A picture a frame: png, png16 or exr")
+        ->check(CLI::IsMember({"png", "png16", "exr"}));
+    bake->add_option("--video", options.video,
+                     "One video: h264 (MP4), vp9 (WebM), prores or png (MOV, with opacity)")
+        ->check(CLI::IsMember({"h264", "vp9", "prores", "png"}));
+    bake->add_option("--sheet", options.sheet,
+                     "One sheet of all frames, without the stage; says how it loops: none, fade or find")
+        ->check(CLI::IsMember({"none", "fade", "find"}));
+    bake->add_flag("--premultiplied", options.premultiplied, "The sheet's colours are multiplied by opacity");
+    bake->add_flag("--alone", options.alone,
+                   "Pictures and video without the stage, on nothing: with opacity");
+    add_size(*bake, 16384, options.width, options.height,
+             "Size of pictures in pixels; 1280x800, or 1280 wide in the effect's own frame shape, if "
+             "missing; of a "
+             "sheet alone 256x256");
+    bake->add_flag("--replace", options.replaces, "Throws away what another bake has left in the folder");
+    return bake;
 }
 
 CLI::App* add_check_budget(CLI::App& app, CheckBudgetOptions& options) {
@@ -215,10 +267,13 @@ CLI::App* add_fit(CLI::App& app, FitOptions& options) {
 
 int main(int argc, char** argv) {
     remove_unfinished_on_signals();
-    CLI::App app{"Crisp Ember on the command line: run, compare, measure, fit, check and describe effects"};
+    CLI::App app{
+        "Crisp Ember on the command line: run, bake, compare, measure, fit, check and describe effects"};
     app.require_subcommand(1);
     RunOptions options;
     const CLI::App* run = add_run(app, options);
+    BakeOptions bake_options;
+    const CLI::App* bakes = add_bake(app, bake_options);
     SeedsOptions seeds_options;
     const CLI::App* seeds = add_seeds(app, seeds_options);
     CheckBudgetOptions check_options;
@@ -250,6 +305,9 @@ int main(int argc, char** argv) {
         if (run->parsed() && options.effect.empty() && options.take.empty()) {
             throw CLI::RequiredError("EFFECT, or --take with a file of takes,");
         }
+        if (bakes->parsed() && bake_options.effect.empty() && bake_options.take.empty()) {
+            throw CLI::RequiredError("EFFECT, or --take with a file of takes,");
+        }
     } catch (const CLI::ParseError& error) {
         return app.exit(error) == 0 ? exit_fine : exit_wrong_usage;
     }
@@ -259,6 +317,9 @@ int main(int argc, char** argv) {
         }
         if (describe_command->parsed()) {
             return describe(type, markdown);
+        }
+        if (bakes->parsed()) {
+            return bake_effect(bake_options);
         }
         if (checks_budget->parsed()) {
             return check_budget(check_options);

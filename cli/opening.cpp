@@ -2,6 +2,7 @@
 
 #include "core/budget/expected.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <iostream>
@@ -42,6 +43,26 @@ LoadResult load_assets(const Effect& effect, const std::string& path) {
         std::cerr << "\r\x1b[K";
     }
     return loaded;
+}
+
+std::optional<Take> read_take(const std::string& file, const std::string& name, Problems& problems) {
+    ReadTakes read = read_takes(file);
+    problems = std::move(read.problems);
+    std::string names;
+    for (const Take& take : read.takes) {
+        names += (names.empty() ? "" : ", ") + take.name;
+    }
+    const auto found = name.empty() ? (read.takes.empty() ? read.takes.end() : std::prev(read.takes.end()))
+                                    : std::find_if(read.takes.begin(), read.takes.end(),
+                                                   [&](const Take& take) { return take.name == name; });
+    if (found == read.takes.end()) {
+        if (problems.empty()) {
+            problems.push_back({file, 0, "--take-name", "\"" + name + "\"",
+                                names.empty() ? "a file with takes in it" : "one of: " + names});
+        }
+        return std::nullopt;
+    }
+    return std::move(*found);
 }
 
 std::optional<double> parsed_number(const std::string& text) {

@@ -4,6 +4,7 @@
 #include "cli/commands.h"
 
 #include "core/assets/assets.h"
+#include "core/runtime/take.h"
 
 namespace ember {
 
@@ -15,6 +16,9 @@ int said();
 
 /// Reads the files that an effect names, with progress where somebody watches.
 LoadResult load_assets(const Effect& effect, const std::string& path);
+
+/// The take of a file that has this name; the last if that is empty. Nothing, and why, if there is none.
+std::optional<Take> read_take(const std::string& file, const std::string& name, Problems& problems);
 
 /// A finite number, written as programs write it; nothing if it is none.
 std::optional<double> parsed_number(const std::string& text);

@@ -159,39 +159,13 @@ int check_effect(const std::string& path) {
     return said();
 }
 
-namespace {
-
-// The take that was asked for.
-std::optional<Take> take_of(const RunOptions& options, Problems& problems) {
-    ReadTakes read = read_takes(options.take);
-    problems = std::move(read.problems);
-    std::string names;
-    for (const Take& take : read.takes) {
-        names += (names.empty() ? "" : ", ") + take.name;
-    }
-    const auto found = options.take_name.empty()
-                           ? (read.takes.empty() ? read.takes.end() : std::prev(read.takes.end()))
-                           : std::find_if(read.takes.begin(), read.takes.end(),
-                                          [&](const Take& take) { return take.name == options.take_name; });
-    if (found == read.takes.end()) {
-        if (problems.empty()) {
-            problems.push_back({options.take, 0, "--take-name", "\"" + options.take_name + "\"",
-                                names.empty() ? "a file with takes in it" : "one of: " + names});
-        }
-        return std::nullopt;
-    }
-    return std::move(*found);
-}
-
-} // namespace
-
 int run_effect(const RunOptions& given) {
     RunOptions options = given;
     Problems problems;
     std::optional<Take> take;
     ReadResult read;
     if (!options.take.empty()) {
-        take = take_of(options, problems);
+        take = read_take(options.take, options.take_name, problems);
         if (!take || !problems.empty()) {
             return refuse(problems);
         }

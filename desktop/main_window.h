@@ -118,6 +118,7 @@ class MainWindow : public QMainWindow {
     void fillMachines();
     void openMachine();
     void fitToBudget();
+    void bakeFrames();
     void compare();
     void keepTake();
     void showTakes();

@@ -6,6 +6,7 @@
 #include "desktop/compare/compare_window.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
+#include "desktop/dialogs/bake_sheet.h"
 #include "desktop/dialogs/fit_sheet.h"
 #include "desktop/dialogs/picture_sheet.h"
 #include "desktop/dialogs/trial_sheet.h"
@@ -68,6 +69,9 @@ void MainWindow::makeCommands() {
     command(menu_, tr("Save the picture..."), QKeySequence(tr("Ctrl+P")),
             tr("The picture as it is now, of any size, as PNG or OpenEXR, with or without the stage"),
             [this] { savePicture(); });
+    command(menu_, tr("Bake..."), QKeySequence(tr("Ctrl+K")),
+            tr("The frames of a span for other programs: particles, pieces, smoke, pictures, video, a sheet"),
+            [this] { bakeFrames(); });
     command(menu_, tr("Keep as a start..."), {}, tr("To begin other effects from, in the gallery of New"),
             [this] { keepPreset(Presets::Kind::start); });
     command(menu_, tr("Rename the effect..."), {}, tr("The name in the top bar"), [this] { renameEffect(); });
@@ -331,6 +335,10 @@ void MainWindow::measureWorth() {
 
 void MainWindow::fitToBudget() {
     (new FitSheet(workbench_, view_->camera(), pixelsToMeasure(), spanToMeasure(), this))->show();
+}
+
+void MainWindow::bakeFrames() {
+    (new BakeSheet(workbench_, view_->camera(), pixelsToMeasure(), spanToMeasure(), this))->show();
 }
 
 void MainWindow::compare() {

@@ -1,5 +1,6 @@
 #include "render/finishing.h"
 
+#include "core/base/hash.h"
 #include "core/base/stopwatch.h"
 #include "render/light_levels.h"
 
@@ -114,6 +115,41 @@ void Finishing::gather_bloom(const LightPlanes& light, const Stage& stage) {
     bloom_share_ = stage.bloom;
     bloom_gain_ = stage.bloom * (1 - wide) / (1 - std::pow(wide, float(bloom_levels_.size())));
     glare_gain_ = stage.glare;
+}
+
+// As resolve_row() in render_kernels.cpp, pixel by pixel.
+Image Finishing::finish_deep(const LightPlanes& light, const Stage& stage, uint32_t number) {
+    gather_bloom(light, stage);
+    glare_.gather(light, stage, kernels_);
+    const std::array grades = {sampled(stage.grade_red), sampled(stage.grade_green),
+                               sampled(stage.grade_blue)};
+    const Curve plain = Stage().grade_red;
+    const bool is_graded[] = {stage.grade_red != plain, stage.grade_green != plain,
+                              stage.grade_blue != plain};
+    const float exposure = std::exp2(stage.exposure),
+                half = std::hypot(float(light.width), float(light.height)) * 0.5f;
+    Image image{light.width, light.height, std::vector<Colour>(size_t(light.width) * size_t(light.height))};
+    tbb::parallel_for(0, light.height, [&](int y) {
+        thread_local LightPlanes shown;
+        shown.resize(light.width, 1);
+        const LightRow row = {shown, 0};
+        spread_row(light, y, row);
+        const float up = (float(y) + 0.5f - float(light.height) * 0.5f) / half;
+        for (int x = 0; x < light.width; ++x) {
+            const float across = (float(x) + 0.5f - float(light.width) * 0.5f) / half;
+            const float slant = 1 + (across * across + up * up) * stage.vignette * 1.2f;
+            const uint32_t noise = mixed_seed(uint32_t(x) + uint32_t(y) * 0x9e3779b9u, number) & 255u;
+            const float grain = stage.grain * 96 * (float(noise) - 128) / (255 * 256);
+            const auto part = [&](float bright, size_t channel) {
+                const float tone = toned(bright * exposure / (slant * slant), stage.contrast);
+                const float graded = is_graded[channel] ? grades[channel].at(tone) : tone;
+                return light_of(std::clamp(graded + grain, 0.0f, 1.0f));
+            };
+            image.pixels[size_t(y) * size_t(light.width) + size_t(x)] = {
+                part(row.red[x], 0), part(row.green[x], 1), part(row.blue[x], 2), 1};
+        }
+    });
+    return image;
 }
 
 void Finishing::read_tones(const Stage& stage) {

@@ -76,20 +76,24 @@ struct StillLight {
     std::vector<float> opacity; // row by row; empty unless it is alone
 };
 
+// Of what is alone, before white and before black.
+struct Painters {
+    Renderer &on_stage, &on_white, &on_black;
+};
+
 StillLight light_of_still(const Frame& frame, const Effect& effect, Camera camera,
-                          const StillOptions& options, int parts) {
+                          const StillOptions& options, int parts, const Painters& painters) {
     StillLight still;
     still.light.resize(options.width, options.height);
     if (options.is_alone) {
         still.opacity.assign(size_t(options.width) * size_t(options.height), 1);
     }
-    Renderer renderer;
     const int rows = rows_of_part(options, parts);
     for (int top = 0; top < options.height; top += rows) {
         const int bottom = std::min(top + rows, options.height);
         const int first = std::max(top - overlap, 0), last = std::min(bottom + overlap, options.height);
         camera.rows = {first, last - first, options.height};
-        const auto draw = [&]() -> const LightPlanes& {
+        const auto draw = [&](Renderer& renderer) -> const LightPlanes& {
             return renderer.draw_light(frame, effect, camera, options.width, last - first, !options.is_alone);
         };
         const auto each_row = [&](const LightPlanes& drawn, auto visit) {
@@ -101,16 +105,16 @@ StillLight light_of_still(const Frame& frame, const Effect& effect, Camera camer
         // the last digits of light that is taken from light.
         constexpr float noise = 1e-4f;
         if (options.is_alone) {
-            renderer.set_backdrop(1.0f);
-            const LightPlanes& on_white = draw();
+            painters.on_white.set_backdrop(1.0f);
+            const LightPlanes& on_white = draw(painters.on_white);
             each_row(on_white, [&](size_t y, size_t from) {
                 for (size_t x = 0; x < size_t(options.width); ++x) {
                     still.opacity[y * size_t(options.width) + x] -= on_white.green[from + x];
                 }
             });
-            renderer.set_backdrop(0.0f);
+            painters.on_black.set_backdrop(0.0f);
         }
-        const LightPlanes& drawn = draw();
+        const LightPlanes& drawn = draw(options.is_alone ? painters.on_black : painters.on_stage);
         each_row(drawn, [&](size_t y, size_t from) {
             for (const auto plane : light_planes) {
                 std::copy_n((drawn.*plane).data() + from, options.width,
@@ -141,10 +145,59 @@ std::optional<int> parts_of_still(const Frame& frame, const Effect& effect, cons
     return {};
 }
 
+StillPainter::StillPainter() : finishing_(render_kernels(best_isa())) {}
+
+Still StillPainter::draw(const Frame& frame, const Effect& effect, const Camera& camera,
+                         const StillOptions& options, StillKind kind, int parts) {
+    const StillLight drawn =
+        light_of_still(frame, effect, camera, options, parts, {on_stage_, on_white_, on_black_});
+    Still still{kind, {}, {}};
+    Image& image = still.image;
+    if (kind == StillKind::deep) {
+        image = finishing_.finish_deep(drawn.light, effect.stage, uint32_t(frame.step));
+    } else {
+        finishing_.finish(drawn.light, effect.stage, uint32_t(frame.step), still.picture);
+        if (kind == StillKind::finished && !options.is_alone) {
+            return still;
+        }
+        image = {options.width, options.height, std::vector<Colour>(still.picture.pixels.size())};
+    }
+    const auto opacity_of = [&](size_t i) { return options.is_alone ? drawn.opacity[i] : 1; };
+    if (kind == StillKind::light) {
+        const LightPlanes light = finishing_.spread(drawn.light);
+        const float exposure = std::exp2(effect.stage.exposure);
+        each_pixel(light, [&](size_t i, size_t at) {
+            image.pixels[i] = {light.red[at] * exposure, light.green[at] * exposure,
+                               light.blue[at] * exposure, opacity_of(i)};
+        });
+    } else if (options.is_alone) {
+        for (size_t i = 0; i < image.pixels.size(); ++i) {
+            const auto part = [&](int shift) {
+                return light_of(float(still.picture.pixels[i] >> shift & 255u) / 255);
+            };
+            const Colour shown =
+                kind == StillKind::deep ? image.pixels[i] : Colour{part(16), part(8), part(0), 1};
+            const float alpha = std::max({opacity_of(i), shown.red, shown.green, shown.blue});
+            const float by = 1 / std::max(alpha, 1e-4f);
+            image.pixels[i] = {shown.red * by, shown.green * by, shown.blue * by, alpha};
+        }
+    }
+    still.picture = {};
+    return still;
+}
+
 void draw_still(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
                 Picture& picture) {
-    const StillLight still = light_of_still(frame, effect, camera, {width, height, false, {}}, 1);
-    Finishing(render_kernels(best_isa())).finish(still.light, effect.stage, uint32_t(frame.step), picture);
+    picture =
+        StillPainter().draw(frame, effect, camera, {width, height, false, {}}, StillKind::finished).picture;
+}
+
+std::optional<Problem> write_still(const Still& still, PngDepth depth, const std::filesystem::path& path) {
+    if (still.kind == StillKind::light) {
+        return write_exr(still.image, path);
+    }
+    return still.picture.pixels.empty() ? write_png(still.image, depth, path)
+                                        : write_png(still.picture, path);
 }
 
 std::optional<Problem> save_still(const Frame& frame, const Effect& effect, const Camera& camera,
@@ -159,32 +212,9 @@ std::optional<Problem> save_still(const Frame& frame, const Effect& effect, cons
                            " to draw, of " + gigabytes(room_for(options)) + " that may be taken",
                        "a smaller picture, fewer particles, or dots in place of meshes"};
     }
-    const StillLight still = light_of_still(frame, effect, camera, options, *parts);
-    Finishing finishing(render_kernels(best_isa()));
-    Picture picture;
-    finishing.finish(still.light, effect.stage, uint32_t(frame.step), picture);
-    if (!is_exr && !options.is_alone) {
-        return write_png(picture, path);
-    }
-    Image image{options.width, options.height, std::vector<Colour>(picture.pixels.size())};
-    const auto opacity_of = [&](size_t i) { return options.is_alone ? still.opacity[i] : 1; };
-    if (is_exr) {
-        const LightPlanes light = finishing.spread(still.light);
-        const float exposure = std::exp2(effect.stage.exposure);
-        each_pixel(light, [&](size_t i, size_t at) {
-            image.pixels[i] = {light.red[at] * exposure, light.green[at] * exposure,
-                               light.blue[at] * exposure, opacity_of(i)};
-        });
-        return write_exr(image, path);
-    }
-    for (size_t i = 0; i < image.pixels.size(); ++i) {
-        const auto part = [&](int shift) { return light_of(float(picture.pixels[i] >> shift & 255u) / 255); };
-        const Colour shown = {part(16), part(8), part(0), 1};
-        const float alpha = std::max({opacity_of(i), shown.red, shown.green, shown.blue});
-        const float by = 1 / std::max(alpha, 1e-4f);
-        image.pixels[i] = {shown.red * by, shown.green * by, shown.blue * by, alpha};
-    }
-    return write_png(image, PngDepth::bits8, path);
+    const Still still = StillPainter().draw(frame, effect, camera, options,
+                                            is_exr ? StillKind::light : StillKind::finished, *parts);
+    return write_still(still, PngDepth::bits8, path);
 }
 
 } // namespace ember

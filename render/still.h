@@ -1,6 +1,7 @@
 // One picture of a frame, as smooth as it gets, as a file.
 #pragma once
 
+#include "core/assets/image.h"
 #include "core/base/problem.h"
 #include "render/renderer.h"
 
@@ -24,10 +25,35 @@ std::optional<int> parts_of_still(const Frame& frame, const Effect& effect, cons
 void draw_still(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height,
                 Picture& picture);
 
+/// What a still is to be: finished as on the screen, or linear light with exposure, before the tone curve,
+/// and opacity. What adds light has no opacity as light; finished it has as much as it is bright, since such
+/// pictures cannot glow. What is deep is finished without steps of 8 bits.
+enum class StillKind { finished, deep, light };
+
+/// Drawn, to be written when there is time.
+struct Still {
+    StillKind kind = StillKind::finished;
+    Picture picture; // finished on the stage; else empty
+    Image image;     // all others; light is multiplied by opacity, what is finished is not
+};
+
+/// Draws one still after the other: a stage that stands still is drawn once for all.
+class StillPainter {
+  public:
+    StillPainter();
+    Still draw(const Frame& frame, const Effect& effect, const Camera& camera, const StillOptions& options,
+               StillKind kind, int parts = 1);
+
+  private:
+    Renderer on_stage_, on_white_, on_black_; // the last two of what is alone
+    Finishing finishing_;
+};
+
+/// Light as .exr, anything else as PNG. Whole or not at all.
+std::optional<Problem> write_still(const Still& still, PngDepth depth, const std::filesystem::path& path);
+
 /// In parts where there is no room for the whole at once; refused if there is none for those. The ending says
-/// how: .exr holds linear light with exposure, before the tone curve, and opacity; anything else is a PNG of
-/// 8 bits, finished as on the screen. What adds light has no opacity in an EXR; in a PNG it has as much as it
-/// is bright, since such files cannot glow.
+/// which kind: .exr holds light, anything else is a PNG of 8 bits.
 std::optional<Problem> save_still(const Frame& frame, const Effect& effect, const Camera& camera,
                                   const StillOptions& options, const std::filesystem::path& path);
 

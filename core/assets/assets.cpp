@@ -25,6 +25,8 @@ struct Needs {
     void operator()(const Emitter& e) {
         if (e.shape == BirthShape::mesh) {
             add(AssetKind::mesh, "mesh", e.mesh);
+        } else if (e.shape == BirthShape::clip) {
+            add(AssetKind::clip, "clip", e.clip);
         }
     }
     void operator()(const GridFlow& g) {
@@ -214,6 +216,9 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
         break;
     case AssetKind::cut:
         keep(cut_of(need, path, entry.problems, progress));
+        break;
+    case AssetKind::clip:
+        keep(read_clip(path, entry.problems, progress));
         break;
     case AssetKind::keys:
         keep(read_keys(path, entry.problems));

@@ -8,6 +8,7 @@
 //     simulation.set_effect(effect, loaded.assets);
 #pragma once
 
+#include "core/assets/clip.h"
 #include "core/assets/files.h"
 #include "core/assets/image.h"
 #include "core/assets/mesh_file.h"
@@ -24,7 +25,7 @@
 
 namespace ember {
 
-using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image, Cut>;
+using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image, Cut, Clip>;
 
 /// What one effect needs, by AssetNeed::key(). What could not be read is missing: the elements that need it
 /// do nothing, textures are white, meshes are cubes.
@@ -41,7 +42,7 @@ struct Assets {
     }
 };
 
-enum class AssetKind { mesh, distances, vectors, heights, keys, image, body, cut };
+enum class AssetKind { mesh, distances, vectors, heights, keys, image, body, cut, clip };
 
 /// What a parameter of an element, look, texture or the stage needs from a file.
 struct AssetNeed {

@@ -14,6 +14,7 @@ static_assert(std::endian::native == std::endian::little, "records are written a
 
 struct Record {
     float x, y, z, vx, vy, vz, age, lifetime, size, red, green, blue, alpha;
+    float born_size, tint_red, tint_green, tint_blue, tint_alpha;
     uint32_t id, source;
 };
 
@@ -25,7 +26,8 @@ void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look
     for (const auto& block : pool.blocks()) {
         for (int i = 0; i < block->count; ++i) {
             const float share = std::clamp(block->age[i] / block->lifetime[i], 0.0f, 1.0f);
-            const Colour colour = colours.at(share) * block->mark[i].tint();
+            const Colour tint = block->mark[i].tint();
+            const Colour colour = colours.at(share) * tint;
             const float bright = look.glow * glow.at(share);
             const Record record = {block->x[i],
                                    block->y[i],
@@ -40,6 +42,11 @@ void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look
                                    colour.green * bright,
                                    colour.blue * bright,
                                    colour.alpha * look.opacity * opacity.at(share),
+                                   block->size[i],
+                                   tint.red,
+                                   tint.green,
+                                   tint.blue,
+                                   tint.alpha,
                                    block->number[i],
                                    source};
             char bytes[sizeof record];
@@ -51,13 +58,25 @@ void write_pool(std::ostream& stream, const ParticlePool& pool, const Look& look
 
 } // namespace
 
-std::optional<Problem> write_ply(const Simulation& simulation, const std::filesystem::path& path) {
-    const Effect& effect = *simulation.effect();
+std::optional<Problem> write_ply(const Simulation& simulation, const std::filesystem::path& path,
+                                 const std::vector<std::string>& sources) {
+    const Effect& effect = *simulation.effect_now();
+    const auto pool_of = [&](const Element& element) {
+        const bool is_wanted =
+            sources.empty() || std::find(sources.begin(), sources.end(), element.id) != sources.end();
+        return is_wanted ? simulation.find_pool(element.id) : nullptr;
+    };
+    size_t count = 0;
+    for (const Element& element : effect.elements) {
+        const ParticlePool* pool = pool_of(element);
+        count += pool != nullptr ? pool->live() : 0;
+    }
     return write_file(path, [&](std::ostream& stream) {
         stream << "ply\nformat binary_little_endian 1.0\ncomment Crisp Ember, metres and seconds, time "
-               << simulation.time_s() << "\nelement vertex " << simulation.meters().particles << "\n";
+               << simulation.time_s() << "\nelement vertex " << count << "\n";
         for (const char* name :
-             {"x", "y", "z", "vx", "vy", "vz", "age", "lifetime", "size", "red", "green", "blue", "alpha"}) {
+             {"x", "y", "z", "vx", "vy", "vz", "age", "lifetime", "size", "red", "green", "blue", "alpha",
+              "born_size", "tint_red", "tint_green", "tint_blue", "tint_alpha"}) {
             stream << "property float " << name << "\n";
         }
         stream << "property uint id\nproperty uint source\nend_header\n";
@@ -65,7 +84,7 @@ std::optional<Problem> write_ply(const Simulation& simulation, const std::filesy
         uint32_t source = 0;
         for (const Element& element : effect.elements) {
             if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
-                if (const ParticlePool* pool = simulation.find_pool(element.id)) {
+                if (const ParticlePool* pool = pool_of(element)) {
                     const Look* look = find_look(effect, emitter->look);
                     write_pool(stream, *pool, look != nullptr ? *look : Look(), source);
                 }

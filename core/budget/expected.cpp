@@ -154,6 +154,9 @@ ExpectedCount expected_of(const Effect& effect, const Element& element, size_t d
     }
     const auto& emitter = std::get<Emitter>(element.body);
     const Element* parent = find_element(effect, emitter.parent);
+    if (emitter.shape == BirthShape::clip) {
+        return count; // only its files know
+    }
     if (!is_active(effect, element) || depth > effect.elements.size() ||
         (parent == nullptr && !emitter.parent.empty())) {
         return count;

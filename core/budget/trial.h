@@ -7,6 +7,7 @@
 //     trial.figures();
 #pragma once
 
+#include "core/base/span.h"
 #include "core/budget/machine.h"
 #include "core/budget/seen.h"
 #include "core/runtime/simulation.h"
@@ -15,12 +16,6 @@
 #include <vector>
 
 namespace ember {
-
-/// A part of the time, on the artist's clock (s); it begins at 0 or later.
-struct Span {
-    double from_s = 0, to_s = 4;
-    bool operator==(const Span&) const = default;
-};
 
 /// What was measured within the span.
 struct TrialFigures {

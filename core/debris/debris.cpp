@@ -141,6 +141,7 @@ void Debris::write(const PreparedEffect& prepared, std::vector<FrameDebris>& out
                 }
                 FramePiece& shown = written.pieces.emplace_back();
                 shown.piece = piece.cut_piece;
+                shown.number = piece.number;
                 shown.placement = placement_of(state_, world_.get(), instance, piece);
                 if (piece.state != PieceState::clearing) {
                     continue;

@@ -11,7 +11,8 @@ namespace ember {
 
 /// A piece of a cut, where it is.
 struct FramePiece {
-    uint32_t piece = 0; // of the cut
+    uint32_t piece = 0;  // of the cut
+    uint32_t number = 0; // of the breakable's pieces: the same from frame to frame
     Placement placement;
     float size = 1; // of its own, 0..1
     float opacity = 1;

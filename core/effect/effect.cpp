@@ -295,7 +295,9 @@ namespace {
 struct Lack {
     using Answer = std::optional<std::string>;
     Answer operator()(const Emitter& e) const {
-        return e.shape == BirthShape::mesh && e.mesh.empty() ? Answer("a mesh to give birth from") : Answer();
+        return e.shape == BirthShape::mesh && e.mesh.empty()   ? Answer("a mesh to give birth from")
+               : e.shape == BirthShape::clip && e.clip.empty() ? Answer("a clip to play")
+                                                               : Answer();
     }
     Answer operator()(const MeshCollider& m) const { return m.mesh.empty() ? Answer("a mesh") : Answer(); }
     Answer operator()(const Breakable& b) const {

@@ -19,11 +19,13 @@ enum class BirthShape {
     mesh,
     skin,
     broken,
+    clip,
 };
 enum class BirthFill { inside, surface };
 enum class BirthOrder { shuffled, even, sequence, travelling };
 enum class MeshBirth { faces, corners };
 enum class Aim { direction, normal, tangent };
+enum class ClipEnd { gone, held, again };
 enum class Begin { at_once, at_time }; // at once: with the warm-up
 enum class ChildWhen { always, death, hit, broken, rest, apart };
 enum class Form { round, stretched };
@@ -45,6 +47,13 @@ struct Emitter : Place, PathShape {
     Range extent = {0, 1};
     float birth_place = 0;
     float travel = 0.5f;
+
+    std::string clip;                 // file: the first frame
+    int clip_source = 0;              // of the clip's; 0: all
+    float clip_start = 0;             // s
+    float clip_from = 0, clip_to = 0; // s, in the clip; to 0: its end
+    float clip_speed = 1;
+    ClipEnd clip_end = ClipEnd::gone;
 
     float rate = 400;
     int burst_count = 0;

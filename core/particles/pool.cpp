@@ -178,6 +178,14 @@ void ParticlePool::close_ranks() {
                             [](size_t sum, const auto& block) { return sum + size_t(block->count); });
 }
 
+void ParticlePool::show(Blocks blocks) {
+    const size_t before = live_;
+    blocks_ = std::move(blocks);
+    live_ = std::accumulate(blocks_.begin(), blocks_.end(), size_t(0),
+                            [](size_t sum, const auto& block) { return sum + size_t(block->count); });
+    born_ += live_ > before ? live_ - before : 0;
+}
+
 void ParticlePool::clear() {
     *this = ParticlePool();
 }

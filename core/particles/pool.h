@@ -38,6 +38,9 @@ class ParticlePool {
     /// Merges runs of thin blocks. To be called once a step, after the deaths.
     void close_ranks();
 
+    /// Makes these its particles, in place of those that it has.
+    void show(Blocks blocks);
+
     void clear();
 
     /// How those lie that stick to something.

@@ -2,6 +2,7 @@
 
 #include "core/base/stopwatch.h"
 #include "core/runtime/block_step.h"
+#include "core/runtime/clips.h"
 #include "core/runtime/modulation.h"
 #include "core/runtime/skins.h"
 #include "core/scene/placements.h"
@@ -127,6 +128,9 @@ void Simulation::step(const StepInputs& inputs) {
         meters_.births_ms += ms;
     };
     for (const RunningSource& source : sources) {
+        if (plays_clip(source)) {
+            continue;
+        }
         if (source.program->emitter->parent.empty()) {
             timed_as_births(source,
                             [&](ParticlePool& pool) { pool.give_birth(*source.program, time, kernels_); });
@@ -135,7 +139,8 @@ void Simulation::step(const StepInputs& inputs) {
     }
     let_collide(sources, prepared_, time, kernels_, meters_);
     const FoundPushes found = find_pushes(sources, prepared_, time, placed, kernels_, meters_);
-    const std::vector<ParticleEvents> events = step_blocks(sources, found);
+    std::vector<ParticleEvents> events = step_blocks(sources, found);
+    play_clips(prepared_, sources, time, events, meters_);
     for (const RunningSource& source : sources) {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
@@ -226,7 +231,7 @@ std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSou
         use.hits = use.hits || notes_contacts_;
     }
     for (size_t s = 0; s < sources.size(); ++s) {
-        for (size_t b = 0; b < sources[s].pool->blocks().size(); ++b) {
+        for (size_t b = 0; b < sources[s].pool->blocks().size() && !plays_clip(sources[s]); ++b) {
             work.push_back({s, b});
         }
         for (const auto& collider : sources[s].program->colliders) {

@@ -36,6 +36,8 @@ class Simulation {
     void set_effect(EffectPtr effect, const Assets& assets = {});
     void set_effect(EffectPtr effect, std::shared_ptr<const Assets> assets);
     const EffectPtr& effect() const { return effect_; }
+    /// As it was in the last step: keyed, driven, and as triggers have it.
+    const EffectPtr& effect_now() const { return prepared_.effect; }
     const std::shared_ptr<const Assets>& assets() const { return assets_; }
 
     /// All that the next steps depend on besides their inputs: the effect too. Costs are left out, but for

@@ -320,6 +320,9 @@ struct Preparer {
                                   FaceOrder::neighbours_together);
             });
         }
+        if (emitter.shape == BirthShape::clip) {
+            ready.clip = asset<Clip>();
+        }
         if (const auto mesh = asset<Mesh>()) {
             make(&PreparedElement::mesh, key_of(mesh.get(), int(emitter.mesh_birth)),
                  [&] { return birth_mesh(*mesh, emitter.mesh_birth, FaceOrder::neighbours_together); });

@@ -71,6 +71,7 @@ struct PreparedElement {
     std::shared_ptr<const DistanceField> distances; // of a mesh collider with an area of its own
     std::shared_ptr<const KeyTrack> keys;
     std::shared_ptr<const Cut> cut;                  // of a breakable
+    std::shared_ptr<const Clip> clip;                // of a source that plays one
     std::vector<std::shared_ptr<const void>> assets; // what it was made with
 };
 

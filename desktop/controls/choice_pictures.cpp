@@ -126,6 +126,11 @@ const std::map<std::string_view, Draw>& pictures() {
              p.drawPolygon(QPolygonF({{2, 3}, {8, 3}, {6, 7}, {8, 10}, {5, 14}, {2, 14}}));
              p.drawPolygon(QPolygonF({{11, 2}, {14, 4}, {14, 13}, {9, 14}, {11, 10}, {9, 7}}));
          }},
+        {"clip",
+         [](QPainter& p) {
+             lines(p, {{2, 12, 14, 12}, {4, 10, 4, 14}, {12, 10, 12, 14}});
+             dots(p, {{4, 7}, {7, 4}, {10, 4}, {13, 7}}, 1.1);
+         }},
         {"everywhere",
          [](QPainter& p) {
              lines(p, {{8, 2, 8, 14}, {2, 8, 14, 8}, {4, 4, 12, 12}, {4, 12, 12, 4}});

@@ -62,6 +62,9 @@ QString expected_words(const Effect& effect, const Element& source) {
     if (emitter == nullptr) {
         return said("as its cut says");
     }
+    if (emitter->shape == BirthShape::clip) {
+        return said("as its clip says");
+    }
     if (emitter->for_ever) {
         return said("as many as there is room for");
     }

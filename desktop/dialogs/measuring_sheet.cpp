@@ -19,8 +19,8 @@ constexpr double longest_s = 600;
 
 MeasuringSheet::MeasuringSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span,
                                const QString& start_words, QWidget* parent)
-    : QDialog(parent), bench_(bench), pixels_(pixels), progress_(new QProgressBar(this)), words_(new QLabel(this)),
-      camera_(camera), start_words_(start_words),
+    : QDialog(parent), bench_(bench), pixels_(pixels), progress_(new QProgressBar(this)),
+      words_(new QLabel(this)), camera_(camera), start_words_(start_words),
       from_(new NumberField(0, longest_s, 0.5, false, tr("A time from 0 to %1 s.").arg(longest_s), this)),
       to_(new NumberField(0.1, longest_s, 0.5, false, tr("A time from 0.1 to %1 s.").arg(longest_s), this)),
       start_(new QPushButton(start_words, this)) {

@@ -40,7 +40,8 @@ class MeasuringSheet : public QDialog {
     void endWork();
 
     QLabel* quiet(const QString& text);
-    /// The line at the top: the span, then a number of the sheet's own between words, the press, the progress.
+    /// The line at the top: the span, then a number of the sheet's own between words, the press, the
+    /// progress.
     QHBoxLayout* firstLine(const QString& before, NumberField* own, const QString& after);
     /// Why it cannot be measured; nothing if it can.
     std::optional<QString> refusalOf(const Span& span) const;

@@ -243,15 +243,15 @@ class TestWriters : public QObject {
         } while (!header.isEmpty() && header != "end_header\n");
         QCOMPARE(properties, 15);
         const QByteArray body = file.readAll();
-        QCOMPARE(size_t(body.size()), simulation.meters().particles * 60);
+        QCOMPARE(size_t(body.size()), simulation.meters().particles * 80);
         const auto numbers = [&](size_t record) {
             std::array<float, 13> values{};
-            std::memcpy(values.data(), body.data() + record * 60, sizeof values);
+            std::memcpy(values.data(), body.data() + record * 80, sizeof values);
             return values;
         };
         const auto whole = [&](size_t record, size_t which) {
             uint32_t value = 0;
-            std::memcpy(&value, body.data() + record * 60 + 52 + 4 * which, sizeof value);
+            std::memcpy(&value, body.data() + record * 80 + 72 + 4 * which, sizeof value);
             return value;
         };
         size_t record = 0;

@@ -5,9 +5,11 @@ namespace ember::tables {
 
 namespace {
 
-constexpr std::array<std::string_view, 13> birth_shapes = {"point", "line", "disc",     "rectangle", "ring",
+constexpr std::array<std::string_view, 14> birth_shapes = {"point", "line", "disc",     "rectangle", "ring",
                                                            "box",   "ball", "cylinder", "cone",      "path",
-                                                           "mesh",  "skin", "broken"};
+                                                           "mesh",  "skin", "broken",   "clip"};
+constexpr std::array<std::string_view, 3> clip_ends = {"gone", "held", "again"};
+constexpr std::array<std::string_view, 1> clip_endings = {".ply"};
 constexpr std::array<std::string_view, 2> fills = {"inside", "surface"};
 constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequence", "travelling"};
 constexpr std::array<std::string_view, 2> mesh_births = {"faces", "corners"};
@@ -32,31 +34,35 @@ constexpr auto has_along = [](const Emitter& e) {
 constexpr auto has_fill = [](const Emitter& e) {
     return e.shape != BirthShape::point && e.shape != BirthShape::line && e.shape < BirthShape::mesh;
 };
+constexpr auto is_clip = [](const Emitter& e) { return e.shape == BirthShape::clip; };
+constexpr auto bears = [](const Emitter& e) { return !is_clip(e); };
 constexpr auto has_order = [](const Emitter& e) {
-    return e.shape != BirthShape::point && e.shape != BirthShape::broken;
+    return e.shape != BirthShape::point && e.shape < BirthShape::broken;
 };
 constexpr auto is_path = [](const Emitter& e) { return e.shape == BirthShape::path; };
 constexpr auto is_skin = [](const Emitter& e) { return e.shape == BirthShape::skin; };
 constexpr auto is_mesh = [](const Emitter& e) { return e.shape == BirthShape::mesh; };
+constexpr auto has_scale = [](const Emitter& e) { return is_mesh(e) || is_clip(e); };
 constexpr auto in_sequence = [](const Emitter& e) { return has_order(e) && e.order == BirthOrder::sequence; };
 constexpr auto travels = [](const Emitter& e) { return has_order(e) && e.order == BirthOrder::travelling; };
-constexpr auto is_free = [](const Emitter& e) { return e.parent.empty(); };
-constexpr auto has_bursts = [](const Emitter& e) { return e.parent.empty() && e.burst_count > 0; };
+constexpr auto is_free = [](const Emitter& e) { return e.parent.empty() && bears(e); };
+constexpr auto has_place = [](const Emitter& e) { return e.parent.empty() || is_clip(e); };
+constexpr auto has_bursts = [](const Emitter& e) { return is_free(e) && e.burst_count > 0; };
 constexpr auto repeats = [](const Emitter& e) { return has_bursts(e) && e.burst_repeats != 1; };
-constexpr auto has_start = [](const Emitter& e) { return e.begins == Begin::at_time; };
-constexpr auto loops = [](const Emitter& e) { return e.parent.empty() && e.duration > 0; };
-constexpr auto is_carried = [](const Emitter& e) { return e.parent.empty() && !e.rides_on.empty(); };
-constexpr auto is_child = [](const Emitter& e) { return !e.parent.empty(); };
+constexpr auto has_start = [](const Emitter& e) { return bears(e) && e.begins == Begin::at_time; };
+constexpr auto loops = [](const Emitter& e) { return is_free(e) && e.duration > 0; };
+constexpr auto is_carried = [](const Emitter& e) { return is_free(e) && !e.rides_on.empty(); };
+constexpr auto is_child = [](const Emitter& e) { return !e.parent.empty() && bears(e); };
 constexpr auto is_steady_child = [](const Emitter& e) { return is_child(e) && e.when == ChildWhen::always; };
 constexpr auto is_event_child = [](const Emitter& e) { return is_child(e) && e.when != ChildWhen::always; };
 constexpr auto is_hit_child = [](const Emitter& e) { return is_child(e) && e.when == ChildWhen::hit; };
-constexpr auto inherits = [](const Emitter& e) { return is_child(e) || !e.rides_on.empty(); };
-constexpr auto aims_freely = [](const Emitter& e) { return e.aim == Aim::direction; };
-constexpr auto dies = [](const Emitter& e) { return !e.for_ever; };
+constexpr auto inherits = [](const Emitter& e) { return is_child(e) || (bears(e) && !e.rides_on.empty()); };
+constexpr auto aims_freely = [](const Emitter& e) { return bears(e) && e.aim == Aim::direction; };
+constexpr auto dies = [](const Emitter& e) { return bears(e) && !e.for_ever; };
 constexpr auto is_stretched = [](const Emitter& e) { return e.form == Form::stretched; };
 constexpr auto faces_fixed = [](const Emitter& e) { return is_stretched(e) && e.facing == Facing::fixed; };
 constexpr auto spins = [](const Emitter& e) { return is_stretched(e) && e.spin != Range{0, 0}; };
-constexpr auto is_limited = [](const Emitter& e) { return e.speed_limit > 0; };
+constexpr auto is_limited = [](const Emitter& e) { return bears(e) && e.speed_limit > 0; };
 
 constexpr std::array birth_rows = {
     row<Emitter, &Emitter::shape>(
@@ -64,7 +70,7 @@ constexpr std::array birth_rows = {
          "The shape that gives birth. A line is good for edges, a ball for puffs, "
          "a ring or path for places that travel, a mesh for whole objects, a skin "
          "for the surface round another source's particles, broken for the faces along which a "
-         "parent breaks (see Children)."},
+         "parent breaks (see Children), a clip for particles that were baked and are played again."},
         {}, birth_shapes),
     when<Emitter, has_size>(row<Emitter, &Emitter::size>(
         {"size", "Extent", "Birth", "m",
@@ -83,8 +89,35 @@ constexpr std::array birth_rows = {
         ParameterKind::file,
         {"mesh", "Mesh", "Birth", "", "A mesh file (OBJ, PLY, STL, glTF), beside the effect file."},
         mesh_endings)),
-    when<Emitter, is_mesh>(row<Emitter, &Emitter::scale>(
-        {"scale", "Scale", "Birth", "\u00d7", "Factor on the size of the mesh."}, {0.0001, 10000, 0.1, 10})),
+    when<Emitter, has_scale>(row<Emitter, &Emitter::scale>(
+        {"scale", "Scale", "Birth", "\u00d7", "Factor on the size of the mesh, or of the whole clip."},
+        {0.0001, 10000, 0.1, 10})),
+    when<Emitter, is_clip>(
+        names<Emitter, &Emitter::clip>(ParameterKind::file,
+                                       {"clip", "Clip", "Birth", "",
+                                        "A PLY file of particles, the first of those that are played one "
+                                        "after the other; their names differ in the "
+                                        "number at their end. A bake writes them; others' are read too, 30 a "
+                                        "second. Forces and colliders do not "
+                                        "move what is played."},
+                                       clip_endings)),
+    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_source>(
+        {"clip_source", "Of its sources", "Birth", "",
+         "The first, the second ... of the sources in the clip; 0 plays all."},
+        {0, 256, 0, 8})),
+    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_start>(
+        {"clip_start", "Starts at", "Clip", "s", "When it begins, on the effect's own time."}, any_time)),
+    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_from>(
+        {"clip_from", "From", "Clip", "s", "Where in the clip it begins: what is before is trimmed off."},
+        any_time)),
+    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_to>(
+        {"clip_to", "To", "Clip", "s", "Where in the clip it ends; 0: at its end."}, any_time)),
+    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_speed>(
+        {"clip_speed", "Speed", "Clip", "\u00d7", "How fast it is played."}, {0.02, 50, 0.1, 4})),
+    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_end>(
+        {"clip_end", "At its end", "Clip", "",
+         "gone: nothing is there any more. held: the last frame stays. again: it begins anew."},
+        {}, clip_ends)),
     when<Emitter, is_mesh>(row<Emitter, &Emitter::mesh_birth>(
         {"mesh_birth", "From", "Birth", "",
          "faces: anywhere on the surface, evenly by area. corners: at the mesh's corner points."},
@@ -137,15 +170,15 @@ constexpr std::array amount_rows = {
          "How many are born on each metre that the emitter is carried; it needs to ride on something. Births "
          "lie evenly along the way, however fast."},
         {0, 10000, 0, 200})),
-    row<Emitter, &Emitter::begins>(
+    when<Emitter, bears>(row<Emitter, &Emitter::begins>(
         {"begins", "Begins", "Amount", "",
          "at-once: births go on from the first step, through the warm-up if there is one. at-time: they "
          "begin at a time; time zero ends the warm-up."},
-        {}, begins),
+        {}, begins)),
     when<Emitter, has_start>(
         row<Emitter, &Emitter::start>({"start", "Start", "Amount", "s", "When births begin."}, any_time)),
-    row<Emitter, &Emitter::duration>(
-        {"duration", "Duration", "Amount", "s", "How long births go on; 0 is for ever."}, {0, 3600, 0, 20}),
+    when<Emitter, bears>(row<Emitter, &Emitter::duration>(
+        {"duration", "Duration", "Amount", "s", "How long births go on; 0 is for ever."}, {0, 3600, 0, 20})),
     when<Emitter, loops>(row<Emitter, &Emitter::loop_every>(
         {"loop_every", "Again every", "Amount", "s",
          "Starts again after this time, counted from the start; 0 does not."},
@@ -157,10 +190,10 @@ constexpr std::array amount_rows = {
 };
 
 constexpr std::array child_rows = {
-    names<Emitter, &Emitter::parent>(
+    when<Emitter, bears>(names<Emitter, &Emitter::parent>(
         ParameterKind::source, {"parent", "Born of", "Children", "",
                                 "A source whose particles give birth to these. They then come from the shape "
-                                "round each parent, and rate and bursts give way to what stands here."}),
+                                "round each parent, and rate and bursts give way to what stands here."})),
     when<Emitter, is_child>(
         row<Emitter, &Emitter::when>({"when", "When", "Children", "",
                                       "always: all through a parent's life. death: when a parent dies, or a "
@@ -186,22 +219,22 @@ constexpr std::array child_rows = {
 };
 
 constexpr std::array motion_rows = {
-    row<Emitter, &Emitter::aim>(
+    when<Emitter, bears>(row<Emitter, &Emitter::aim>(
         {"aim", "Aim", "First motion", "",
          "direction: the one below. normal: away from the birth shape's surface. tangent: along it."},
-        {}, aims),
+        {}, aims)),
     when<Emitter, aims_freely>(row<Emitter, &Emitter::direction>(
         {"direction", "Direction", "First motion", "",
          "Which way particles leave; only the direction counts, not the length."},
         axis)),
-    row<Emitter, &Emitter::spread>(
+    when<Emitter, bears>(row<Emitter, &Emitter::spread>(
         {"spread", "Spread", "First motion", "deg",
          "Half the angle of the cone that directions are drawn from: 0 is a jet, 180 is every way."},
-        {0, 180}),
-    row<Emitter, &Emitter::speed>(
+        {0, 180})),
+    when<Emitter, bears>(row<Emitter, &Emitter::speed>(
         {"speed", "Speed", "First motion", "m/s",
          "Speed at birth, drawn evenly between the two ends. A negative one goes the other way."},
-        {-1000, 1000, 0, 20}),
+        {-1000, 1000, 0, 20})),
     when<Emitter, inherits>(row<Emitter, &Emitter::inherited_velocity>(
         {"inherited_velocity", "Inherited", "First motion", "\u00d7",
          "Share of the velocity of the parent particle, or of what the emitter rides on, that is added."},
@@ -209,30 +242,35 @@ constexpr std::array motion_rows = {
 };
 
 constexpr std::array life_rows = {
-    row<Emitter, &Emitter::for_ever>({"for_ever", "For ever", "At birth", "",
-                                      "Particles do not age. Only colliders and the capacity end them."}),
+    when<Emitter, bears>(row<Emitter, &Emitter::for_ever>(
+        {"for_ever", "For ever", "At birth", "",
+         "Particles do not age. Only colliders and the capacity end them."})),
     when<Emitter, dies>(
         row<Emitter, &Emitter::lifetime>({"lifetime", "Lifetime", "At birth", "s",
                                           "How long a particle lives, drawn evenly between the two ends."},
                                          {0.01, 3600, 0.05, 10})),
-    row<Emitter, &Emitter::particle_size>({"particle_size", "Size", "At birth", "m",
-                                           "Diameter of a particle, drawn evenly between the two ends. Half "
-                                           "of it keeps its distance from colliders."},
-                                          {0.0001, 100, 0.005, 0.5}),
-    row<Emitter, &Emitter::mass>({"mass", "Mass", "At birth", "\u00d7",
-                                  "Drawn evenly between the two ends. All forces but gravity act the less, "
-                                  "the heavier a particle is; in contacts the heavier one gives way less."},
-                                 {0.01, 1000, 0.1, 5}),
-    row<Emitter, &Emitter::birth_colours>({"birth_colours", "Colours", "At birth", "",
-                                           "Each particle draws its own tint and opacity from this ramp; it "
-                                           "is multiplied with the look's colour. Light up to 1."}),
-    row<Emitter, &Emitter::hold_over_life>(
+    when<Emitter, bears>(row<Emitter, &Emitter::particle_size>(
+        {"particle_size", "Size", "At birth", "m",
+         "Diameter of a particle, drawn evenly between the two ends. Half "
+         "of it keeps its distance from colliders."},
+        {0.0001, 100, 0.005, 0.5})),
+    when<Emitter, bears>(row<Emitter, &Emitter::mass>(
+        {"mass", "Mass", "At birth", "\u00d7",
+         "Drawn evenly between the two ends. All forces but gravity act the less, "
+         "the heavier a particle is; in contacts the heavier one gives way less."},
+        {0.01, 1000, 0.1, 5})),
+    when<Emitter, bears>(row<Emitter, &Emitter::birth_colours>(
+        {"birth_colours", "Colours", "At birth", "",
+         "Each particle draws its own tint and opacity from this ramp; it "
+         "is multiplied with the look's colour. Light up to 1."})),
+    when<Emitter, bears>(row<Emitter, &Emitter::hold_over_life>(
         {"hold_over_life", "Force hold", "Over life", "\u00d7",
          "How strongly forces other than gravity take hold, from birth to death."},
-        {-10, 10, 0, 2}),
-    row<Emitter, &Emitter::speed_limit>({"speed_limit", "Speed limit", "Over life", "m/s",
-                                         "The highest speed a particle may have; 0 is none."},
-                                        {0, 10000, 0, 20}),
+        {-10, 10, 0, 2})),
+    when<Emitter, bears>(
+        row<Emitter, &Emitter::speed_limit>({"speed_limit", "Speed limit", "Over life", "m/s",
+                                             "The highest speed a particle may have; 0 is none."},
+                                            {0, 10000, 0, 20})),
     when<Emitter, is_limited>(row<Emitter, &Emitter::speed_limit_over_life>(
         {"speed_limit_over_life", "Limit curve", "Over life", "\u00d7",
          "Factor on the speed limit, from birth to death."},
@@ -316,9 +354,9 @@ constexpr std::array form_rows = {
 
 // Children come from their parents' places.
 constexpr std::array emitter_place_rows = {
-    when<Emitter, is_free>(place_rows<Emitter>("Birth")[0]),
+    when<Emitter, has_place>(place_rows<Emitter>("Birth")[0]),
     place_rows<Emitter>("Birth")[1],
-    when<Emitter, is_free>(place_rows<Emitter>("Birth")[2]),
+    when<Emitter, has_place>(place_rows<Emitter>("Birth")[2]),
 };
 
 constexpr auto emitter_table = joined(birth_rows, emitter_place_rows, path_rows<Emitter, is_path>(),

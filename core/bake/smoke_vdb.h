@@ -1,0 +1,23 @@
+// Smoke as OpenVDB grids.
+#pragma once
+
+#include "core/smoke/volume.h"
+
+#include <string>
+#include <vector>
+
+namespace ember {
+
+struct BakedSmoke {
+    std::string id;
+    const SmokeVolume* volume;
+    const Smoke* look; // as it is now
+};
+
+/// The bytes of an OpenVDB file with half floats, the same for the same smoke. Of the first volume the grids
+/// are "density", "heat" (K) and "velocity" (m/s, in the middles of cells), of others "ID density" and so on;
+/// a voxel is a cell, in metres, where it is in the world. Only cells with gas or heat are there. A grid tells
+/// the colour that the gas has as "colour" and its time as "time_s".
+std::string smoke_bytes(const std::vector<BakedSmoke>& volumes, double time_s);
+
+} // namespace ember

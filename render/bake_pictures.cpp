@@ -1,0 +1,200 @@
+#include "render/bake_pictures.h"
+
+#include "render/bake_painter.h"
+
+#include <condition_variable>
+#include <deque>
+#include <mutex>
+#include <thread>
+
+namespace ember {
+
+std::shared_ptr<BakePainter> bake_painter() {
+    return std::make_shared<BakePainter>();
+}
+
+std::shared_ptr<const Still> BakePainter::draw(const Frame& frame, int number, const BakedPicture& picture,
+                                               StillKind kind) {
+    Drawn& drawn = drawn_[{picture.width, picture.height, picture.is_alone, kind}];
+    if (drawn.number != number) {
+        const Effect& effect = *frame.now;
+        drawn.still = std::make_shared<const Still>(
+            drawn.painter.draw(frame, effect, camera_of(effect.stage),
+                               {picture.width, picture.height, picture.is_alone, {}}, kind));
+        drawn.number = number;
+    }
+    return drawn.still;
+}
+
+namespace {
+
+// Work that is done in turn on a thread beside; whoever hands over more than a few waits.
+class WritingThread {
+  public:
+    using Work = std::function<std::optional<Problem>()>;
+
+    ~WritingThread() { finish(); }
+    void add(Work work) {
+        std::unique_lock lock(mutex_);
+        constexpr size_t most_waiting = 3;
+        changed_.wait(lock, [&] { return waiting_.size() < most_waiting; });
+        waiting_.push_back(std::move(work));
+        if (!thread_.joinable()) {
+            thread_ = std::thread([this] { run(); });
+        }
+        changed_.notify_all();
+    }
+    /// The first problem so far.
+    std::optional<Problem> problem() {
+        const std::lock_guard lock(mutex_);
+        return problem_;
+    }
+    std::optional<Problem> finish() {
+        {
+            const std::lock_guard lock(mutex_);
+            is_ending_ = true;
+        }
+        changed_.notify_all();
+        if (thread_.joinable()) {
+            thread_.join();
+        }
+        is_ending_ = false;
+        return problem_;
+    }
+
+  private:
+    void run() {
+        std::unique_lock lock(mutex_);
+        while (true) {
+            changed_.wait(lock, [&] { return is_ending_ || !waiting_.empty(); });
+            if (waiting_.empty()) {
+                return;
+            }
+            const Work work = std::move(waiting_.front());
+            waiting_.pop_front();
+            changed_.notify_all();
+            lock.unlock();
+            auto problem = work();
+            lock.lock();
+            if (problem && !problem_) {
+                problem_ = std::move(problem);
+            }
+        }
+    }
+
+    std::mutex mutex_;
+    std::condition_variable changed_;
+    std::deque<Work> waiting_;
+    std::optional<Problem> problem_;
+    bool is_ending_ = false;
+    std::thread thread_;
+};
+
+class PictureFiles : public BakeWriter {
+  public:
+    PictureFiles(const BakeOrder& order, std::shared_ptr<BakePainter> painter, const BakedPicture& picture,
+                 PictureFormat format)
+        : order_(order), painter_(std::move(painter)), picture_(picture), format_(format),
+          pattern_(std::string("pictures/%05d.") + (format == PictureFormat::exr ? "exr" : "png")) {}
+
+    BakedFiles files() const override {
+        const char* formats[] = {"PNG, 8 bits, sRGB, finished as on the screen",
+                                 "PNG, 16 bits, sRGB, finished as on the screen",
+                                 "OpenEXR, half floats, linear light with exposure, before the tone curve"};
+        return {"pictures",
+                pattern_,
+                {{"format", formats[int(format_)]},
+                 {"size_px", std::to_string(picture_.width) + "x" + std::to_string(picture_.height)},
+                 {"opacity", picture_.is_alone ? "without the stage, with opacity" : "none"}}};
+    }
+    bool has(int frame) const override {
+        std::error_code error;
+        return std::filesystem::is_regular_file(file_of_frame(order_, pattern_, frame), error);
+    }
+    std::optional<Problem> add(const Simulation&, const Frame& frame, int number) override {
+        constexpr StillKind kinds[] = {StillKind::finished, StillKind::deep, StillKind::light};
+        const auto still = painter_->draw(frame, number, picture_, kinds[int(format_)]);
+        writing_.add([still, depth = format_ == PictureFormat::png16 ? PngDepth::bits16 : PngDepth::bits8,
+                      path = file_of_frame(order_, pattern_, number)] { return write_still(*still, depth, path); });
+        return writing_.problem();
+    }
+    std::optional<Problem> end() override { return writing_.finish(); }
+    uint64_t bytes_of_frame() const override {
+        const uint64_t bytes_a_pixel = format_ == PictureFormat::png8 ? 2 : 6;
+        return uint64_t(picture_.width) * uint64_t(picture_.height) * bytes_a_pixel;
+    }
+
+  private:
+    BakeOrder order_;
+    std::shared_ptr<BakePainter> painter_;
+    BakedPicture picture_;
+    PictureFormat format_;
+    std::string pattern_;
+    WritingThread writing_;
+};
+
+class SheetFiles : public BakeWriter {
+  public:
+    SheetFiles(const BakeOrder& order, std::shared_ptr<BakePainter> painter, int width, int height,
+               const SheetChoice& choice, std::function<void(const SpriteSheet&)> made)
+        : order_(order), painter_(std::move(painter)), picture_{width, height, true}, choice_(choice),
+          made_(std::move(made)) {}
+
+    BakedFiles files() const override {
+        const char* loops[] = {"none", "its end fades over into its beginning", "from and to where it is most alike"};
+        return {"sheet",
+                name_,
+                {{"format", "a grid of pictures (sheet.png) with motion vectors and normals beside, see sheet.json"},
+                 {"loop", loops[int(choice_.loop)]},
+                 {"size_px", std::to_string(picture_.width) + "x" + std::to_string(picture_.height) + " before trimming"},
+                 {"premultiplied", choice_.is_premultiplied ? "yes" : "no"}}};
+    }
+    bool has(int) const override {
+        std::error_code error;
+        return std::filesystem::is_regular_file(order_.folder / name_, error);
+    }
+    std::optional<Problem> add(const Simulation&, const Frame& frame, int number) override {
+        Image image = painter_->draw(frame, number, picture_, StillKind::finished)->image;
+        for (Colour& c : image.pixels) {
+            c = {c.red * c.alpha, c.green * c.alpha, c.blue * c.alpha, c.alpha};
+        }
+        frames_.push_back(std::move(image));
+        return std::nullopt;
+    }
+    std::optional<Problem> end() override {
+        if (frames_.empty()) {
+            return std::nullopt;
+        }
+        const SpriteSheet sheet = sheet_of(frames_, choice_);
+        auto problem = write_sheet(sheet, order_.frames_per_s, (order_.folder / name_).parent_path());
+        if (!problem && made_) {
+            made_(sheet);
+        }
+        return problem;
+    }
+    uint64_t bytes_of_frame() const override { return uint64_t(picture_.width) * uint64_t(picture_.height) * 8; }
+
+  private:
+    BakeOrder order_;
+    std::shared_ptr<BakePainter> painter_;
+    BakedPicture picture_;
+    SheetChoice choice_;
+    std::function<void(const SpriteSheet&)> made_;
+    std::vector<Image> frames_;
+    std::string name_ = "sheet/sheet.json";
+};
+
+} // namespace
+
+std::unique_ptr<BakeWriter> sheet_files(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter, int width,
+                                        int height, const SheetChoice& choice,
+                                        std::function<void(const SpriteSheet&)> made) {
+    return std::make_unique<SheetFiles>(order, painter, width, height, choice, std::move(made));
+}
+
+std::unique_ptr<BakeWriter> picture_files(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter,
+                                          const BakedPicture& picture, PictureFormat format) {
+    return std::make_unique<PictureFiles>(order, painter, picture, format);
+}
+
+} // namespace ember
