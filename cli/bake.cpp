@@ -88,7 +88,8 @@ int bake_effect(const BakeOptions& options) {
         const bool is_only_sheet = is_sheet && options.pictures.empty() && options.video.empty();
         picture.width = is_only_sheet ? usual_cell : usual_width;
         // Videos have even sides.
-        picture.height = is_only_sheet ? usual_cell : std::max(int(std::lround(float(picture.width) / ratio / 2)) * 2, 2);
+        picture.height =
+            is_only_sheet ? usual_cell : std::max(int(std::lround(float(picture.width) / ratio / 2)) * 2, 2);
     }
     BakeWriters writers;
     const auto painter = bake_painter();
@@ -122,20 +123,23 @@ int bake_effect(const BakeOptions& options) {
             return refuse({*problem});
         }
         SheetChoice choice;
-        choice.loop = options.sheet == "fade" ? SheetLoop::fade : options.sheet == "find" ? SheetLoop::find : SheetLoop::none;
+        choice.loop = options.sheet == "fade"   ? SheetLoop::fade
+                      : options.sheet == "find" ? SheetLoop::find
+                                                : SheetLoop::none;
         choice.is_premultiplied = options.premultiplied;
         writers.push_back(sheet_files(order, painter, picture.width, picture.height, choice));
     }
     BakeResult result;
     {
         TimeLeft left;
-        result = bake(order, writers, {[&](const std::string& what, float share) { return left.at(what, share); }});
+        result = bake(order, writers,
+                      {[&](const std::string& what, float share) { return left.at(what, share); }});
     }
     if (result.problem) {
         return refuse({*result.problem});
     }
-    std::cout << options.out << ": " << result.frames << " frames, "
-              << order.effect->name << " from " << order.span.from_s << " to " << order.span.to_s << " s\n";
+    std::cout << options.out << ": " << result.frames << " frames, " << order.effect->name << " from "
+              << order.span.from_s << " to " << order.span.to_s << " s\n";
     for (const auto& writer : writers) {
         const BakedFiles files = writer->files();
         std::cout << "  " << files.kind << ": " << files.files << "\n";

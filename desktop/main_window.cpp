@@ -9,6 +9,7 @@
 #include "desktop/dialogs/trial_sheet.h"
 #include "desktop/files.h"
 #include "desktop/strip/budget_strip.h"
+#include "desktop/strip/clip_lanes.h"
 #include "desktop/strip/why_card.h"
 #include "desktop/textures/texture_bench.h"
 #include "desktop/top/top_bar.h"
@@ -133,6 +134,8 @@ void MainWindow::connectPanels() {
         has_flying_camera_ = false;
     });
     connect(bench, &Workbench::effectChanged, this, &MainWindow::onEffectChanged);
+    connect(&bench->loader(), &AssetLoader::finished, strip_,
+            [this] { strip_->clips()->setLengths(workbench_.clipLengths()); });
     connect(bench, &Workbench::selectionChanged, this, &MainWindow::onSelection);
     connect(bench, &Workbench::chosen, board_->board(), &Board::setChosen);
     connect(bench, &Workbench::cameraChanged, view_, &LiveView::setCamera);
@@ -366,6 +369,7 @@ void MainWindow::onEffectChanged(const EffectPtr& effect) {
     seen_.start();
     board_->board()->setEffect(effect);
     strip_->setEffect(effect);
+    strip_->clips()->setLengths(workbench_.clipLengths());
     detail_->setEffect(effect);
 }
 

@@ -11,7 +11,8 @@ namespace ember {
 class BakePainter {
   public:
     /// The same for everyone who asks for the same frame.
-    std::shared_ptr<const Still> draw(const Frame& frame, int number, const BakedPicture& picture, StillKind kind);
+    std::shared_ptr<const Still> draw(const Frame& frame, int number, const BakedPicture& picture,
+                                      StillKind kind);
 
   private:
     using Wanted = std::tuple<int, int, bool, StillKind>;

@@ -114,8 +114,9 @@ class PictureFiles : public BakeWriter {
     std::optional<Problem> add(const Simulation&, const Frame& frame, int number) override {
         constexpr StillKind kinds[] = {StillKind::finished, StillKind::deep, StillKind::light};
         const auto still = painter_->draw(frame, number, picture_, kinds[int(format_)]);
-        writing_.add([still, depth = format_ == PictureFormat::png16 ? PngDepth::bits16 : PngDepth::bits8,
-                      path = file_of_frame(order_, pattern_, number)] { return write_still(*still, depth, path); });
+        writing_.add(
+            [still, depth = format_ == PictureFormat::png16 ? PngDepth::bits16 : PngDepth::bits8,
+             path = file_of_frame(order_, pattern_, number)] { return write_still(*still, depth, path); });
         return writing_.problem();
     }
     std::optional<Problem> end() override { return writing_.finish(); }
@@ -141,12 +142,15 @@ class SheetFiles : public BakeWriter {
           made_(std::move(made)) {}
 
     BakedFiles files() const override {
-        const char* loops[] = {"none", "its end fades over into its beginning", "from and to where it is most alike"};
+        const char* loops[] = {"none", "its end fades over into its beginning",
+                               "from and to where it is most alike"};
         return {"sheet",
                 name_,
-                {{"format", "a grid of pictures (sheet.png) with motion vectors and normals beside, see sheet.json"},
+                {{"format",
+                  "a grid of pictures (sheet.png) with motion vectors and normals beside, see sheet.json"},
                  {"loop", loops[int(choice_.loop)]},
-                 {"size_px", std::to_string(picture_.width) + "x" + std::to_string(picture_.height) + " before trimming"},
+                 {"size_px", std::to_string(picture_.width) + "x" + std::to_string(picture_.height) +
+                                 " before trimming"},
                  {"premultiplied", choice_.is_premultiplied ? "yes" : "no"}}};
     }
     bool has(int) const override {
@@ -172,7 +176,9 @@ class SheetFiles : public BakeWriter {
         }
         return problem;
     }
-    uint64_t bytes_of_frame() const override { return uint64_t(picture_.width) * uint64_t(picture_.height) * 8; }
+    uint64_t bytes_of_frame() const override {
+        return uint64_t(picture_.width) * uint64_t(picture_.height) * 8;
+    }
 
   private:
     BakeOrder order_;
@@ -186,8 +192,8 @@ class SheetFiles : public BakeWriter {
 
 } // namespace
 
-std::unique_ptr<BakeWriter> sheet_files(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter, int width,
-                                        int height, const SheetChoice& choice,
+std::unique_ptr<BakeWriter> sheet_files(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter,
+                                        int width, int height, const SheetChoice& choice,
                                         std::function<void(const SpriteSheet&)> made) {
     return std::make_unique<SheetFiles>(order, painter, width, height, choice, std::move(made));
 }

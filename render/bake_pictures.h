@@ -27,15 +27,16 @@ std::unique_ptr<BakeWriter> picture_files(const BakeOrder& order, const std::sha
 /// H.264 in MP4, VP9 in WebM; with opacity ProRes 4444 and PNG, both in MOV.
 enum class VideoFormat { h264, vp9, prores, png };
 /// Why such a video cannot be written here; nothing if it can.
-std::optional<Problem> refusal_of_video(const BakeOrder& order, const BakedPicture& picture, VideoFormat format);
+std::optional<Problem> refusal_of_video(const BakeOrder& order, const BakedPicture& picture,
+                                        VideoFormat format);
 /// All frames as one video.
 std::unique_ptr<BakeWriter> video_file(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter,
                                        const BakedPicture& picture, VideoFormat format);
 
-/// All frames as one sprite sheet (see sprite_sheet.h), in a folder of its own; each is `width` x `height` before it
-/// is trimmed. `made` is told of it once it is written.
-std::unique_ptr<BakeWriter> sheet_files(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter, int width,
-                                        int height, const SheetChoice& choice,
+/// All frames as one sprite sheet (see sprite_sheet.h), in a folder of its own; each is `width` x `height`
+/// before it is trimmed. `made` is told of it once it is written.
+std::unique_ptr<BakeWriter> sheet_files(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter,
+                                        int width, int height, const SheetChoice& choice,
                                         std::function<void(const SpriteSheet&)> made = {});
 
 } // namespace ember

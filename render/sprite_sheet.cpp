@@ -23,7 +23,8 @@ struct Grey {
     Grey(int w, int h) : width(w), height(h), values(size_t(w) * size_t(h)) {}
     float& at(int x, int y) { return values[size_t(y) * size_t(width) + size_t(x)]; }
     float at(int x, int y) const {
-        return values[size_t(std::clamp(y, 0, height - 1)) * size_t(width) + size_t(std::clamp(x, 0, width - 1))];
+        return values[size_t(std::clamp(y, 0, height - 1)) * size_t(width) +
+                      size_t(std::clamp(x, 0, width - 1))];
     }
     float between(float x, float y) const {
         const float left = std::floor(x), top = std::floor(y);
@@ -49,8 +50,8 @@ Grey halved(const Grey& from) {
     Grey to(std::max((from.width + 1) / 2, 1), std::max((from.height + 1) / 2, 1));
     for (int y = 0; y < to.height; ++y) {
         for (int x = 0; x < to.width; ++x) {
-            to.at(x, y) = 0.25f * (from.at(2 * x, 2 * y) + from.at(2 * x + 1, 2 * y) + from.at(2 * x, 2 * y + 1) +
-                                   from.at(2 * x + 1, 2 * y + 1));
+            to.at(x, y) = 0.25f * (from.at(2 * x, 2 * y) + from.at(2 * x + 1, 2 * y) +
+                                   from.at(2 * x, 2 * y + 1) + from.at(2 * x + 1, 2 * y + 1));
         }
     }
     return to;
@@ -79,13 +80,15 @@ void refine(const Grey& from, const Grey& to, Grey& across, Grey& down) {
             const auto mean = [](const Grey& g, int x, int y) {
                 const Grey& c = g;
                 return (c.at(x - 1, y) + c.at(x + 1, y) + c.at(x, y - 1) + c.at(x, y + 1)) / 6 +
-                       (c.at(x - 1, y - 1) + c.at(x + 1, y - 1) + c.at(x - 1, y + 1) + c.at(x + 1, y + 1)) / 12;
+                       (c.at(x - 1, y - 1) + c.at(x + 1, y - 1) + c.at(x - 1, y + 1) + c.at(x + 1, y + 1)) /
+                           12;
             };
             for (int y = 0; y < height; ++y) {
                 for (int x = 0; x < width; ++x) {
                     const float mu = mean(u, x, y), mv = mean(v, x, y);
                     const float gx = slope_x.at(x, y), gy = slope_y.at(x, y);
-                    const float share = (gx * mu + gy * mv + change.at(x, y)) / (smoothness + gx * gx + gy * gy);
+                    const float share =
+                        (gx * mu + gy * mv + change.at(x, y)) / (smoothness + gx * gx + gy * gy);
                     across.at(x, y) = mu - gx * share;
                     down.at(x, y) = mv - gy * share;
                 }
@@ -137,8 +140,8 @@ Box seen_in(const std::vector<Image>& frames) {
     if (box.right <= box.left) {
         return {0, 0, std::min(width, 1), std::min(height, 1)};
     }
-    return {std::max(box.left - margin, 0), std::max(box.top - margin, 0), std::min(box.right + margin, width),
-            std::min(box.bottom + margin, height)};
+    return {std::max(box.left - margin, 0), std::max(box.top - margin, 0),
+            std::min(box.right + margin, width), std::min(box.bottom + margin, height)};
 }
 
 Image cut_out(const Image& image, const Box& box) {
@@ -250,7 +253,8 @@ Image between(const Image& from, const Image& to, const MotionField& motion, flo
         for (int x = 0; x < from.width; ++x) {
             const size_t i = size_t(y) * size_t(from.width) + size_t(x);
             const Colour a = colour_at(from, float(x) - motion.x[i] * share, float(y) - motion.y[i] * share);
-            const Colour b = colour_at(to, float(x) + motion.x[i] * (1 - share), float(y) + motion.y[i] * (1 - share));
+            const Colour b =
+                colour_at(to, float(x) + motion.x[i] * (1 - share), float(y) + motion.y[i] * (1 - share));
             out.pixels[i] = mixed(a, b, share);
         }
     }
@@ -284,7 +288,8 @@ std::optional<Problem> refusal_of_sheet(int frames, int width, int height) {
     const double side = std::ceil(std::sqrt(double(frames)));
     if (frames < 1 || frames > most_frames || side * width > most_side || side * height > most_side) {
         return Problem{"", 0, "sheet",
-                       std::to_string(frames) + " pictures of " + std::to_string(width) + "x" + std::to_string(height),
+                       std::to_string(frames) + " pictures of " + std::to_string(width) + "x" +
+                           std::to_string(height),
                        "at most " + std::to_string(most_frames) + " of them, in a sheet of at most " +
                            std::to_string(most_side) + " pixels a side"};
     }
@@ -345,7 +350,8 @@ SpriteSheet sheet_of(const std::vector<Image>& all, const SheetChoice& choice) {
         sheet.normals = blank({0.5f, 0.5f, 1, 1});
     }
     for (int frame = 0; frame < sheet.frames; ++frame) {
-        const int left = frame % sheet.columns * sheet.cell_width, top = frame / sheet.columns * sheet.cell_height;
+        const int left = frame % sheet.columns * sheet.cell_width,
+                  top = frame / sheet.columns * sheet.cell_height;
         for (int y = 0; y < sheet.cell_height; ++y) {
             for (int x = 0; x < sheet.cell_width; ++x) {
                 const size_t from = size_t(y) * size_t(sheet.cell_width) + size_t(x);
@@ -354,7 +360,8 @@ SpriteSheet sheet_of(const std::vector<Image>& all, const SheetChoice& choice) {
                 if (choice.has_motion) {
                     const MotionField& motion = motions[size_t(frame)];
                     const float scale = 0.5f / sheet.motion_px;
-                    sheet.motion.pixels[to] = {0.5f + motion.x[from] * scale, 0.5f + motion.y[from] * scale, 0, 1};
+                    sheet.motion.pixels[to] = {0.5f + motion.x[from] * scale, 0.5f + motion.y[from] * scale,
+                                               0, 1};
                 }
             }
         }
@@ -367,7 +374,8 @@ SpriteSheet sheet_of(const std::vector<Image>& all, const SheetChoice& choice) {
 
 Image played(const SpriteSheet& sheet, double frame) {
     const auto cell = [&](const Image& of, int number) {
-        const int left = number % sheet.columns * sheet.cell_width, top = number / sheet.columns * sheet.cell_height;
+        const int left = number % sheet.columns * sheet.cell_width,
+                  top = number / sheet.columns * sheet.cell_height;
         return cut_out(of, {left, top, left + sheet.cell_width, top + sheet.cell_height});
     };
     const int number = std::clamp(int(frame), 0, sheet.frames - 1);
@@ -385,8 +393,10 @@ Image played(const SpriteSheet& sheet, double frame) {
     return between(from, to, motion, share);
 }
 
-std::optional<Problem> write_sheet(const SpriteSheet& sheet, double frames_per_s, const std::filesystem::path& folder) {
-    // Light that glows has more than its opacity: with opacity as large as the light, straight colours hold it.
+std::optional<Problem> write_sheet(const SpriteSheet& sheet, double frames_per_s,
+                                   const std::filesystem::path& folder) {
+    // Light that glows has more than its opacity: with opacity as large as the light, straight colours hold
+    // it.
     Image colours = sheet.colours;
     for (Colour& c : colours.pixels) {
         const float alpha = std::clamp(std::max({c.alpha, c.red, c.green, c.blue}), 0.0f, 1.0f);
@@ -404,7 +414,8 @@ std::optional<Problem> write_sheet(const SpriteSheet& sheet, double frames_per_s
                 codes.push_back(uint16_t(std::lround(std::clamp(part, 0.0f, 1.0f) * 65535)));
             }
         }
-        return image.pixels.empty() ? std::nullopt : write_codes(image.width, image.height, 3, codes, folder / name);
+        return image.pixels.empty() ? std::nullopt
+                                    : write_codes(image.width, image.height, 3, codes, folder / name);
     };
     if (auto problem = write_data(sheet.motion, "sheet-motion.png")) {
         return problem;

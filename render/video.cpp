@@ -67,7 +67,9 @@ int64_t seek_to(void* in, int64_t offset, int whence) {
     if (whence == AVSEEK_SIZE) {
         return -1;
     }
-    stream.seekp(offset, whence == SEEK_CUR ? std::ios::cur : whence == SEEK_END ? std::ios::end : std::ios::beg);
+    stream.seekp(offset, whence == SEEK_CUR   ? std::ios::cur
+                         : whence == SEEK_END ? std::ios::end
+                                              : std::ios::beg);
     return stream ? int64_t(stream.tellp()) : -1;
 }
 
@@ -128,8 +130,8 @@ class Encoder {
         track->avg_frame_rate = context_->framerate;
         check(avcodec_parameters_from_context(track->codecpar, context_.get()));
         constexpr int buffer_bytes = 1 << 16;
-        io_.reset(avio_alloc_context(static_cast<uint8_t*>(av_malloc(buffer_bytes)), buffer_bytes, 1, &stream, nullptr,
-                                     write_bytes, seek_to));
+        io_.reset(avio_alloc_context(static_cast<uint8_t*>(av_malloc(buffer_bytes)), buffer_bytes, 1, &stream,
+                                     nullptr, write_bytes, seek_to));
         container_->pb = io_.get();
         container_->flags |= AVFMT_FLAG_BITEXACT;
         check(avformat_write_header(container_.get(), nullptr));
@@ -140,8 +142,9 @@ class Encoder {
         check(av_frame_get_buffer(frame_.get(), 0));
         packet_.reset(av_packet_alloc());
         const AVPixelFormat from = picture.is_alone ? AV_PIX_FMT_RGBA : AV_PIX_FMT_BGRA;
-        scale_.reset(sws_getContext(picture.width, picture.height, from, picture.width, picture.height, kind.pixels,
-                                    SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr));
+        scale_.reset(sws_getContext(picture.width, picture.height, from, picture.width, picture.height,
+                                    kind.pixels, SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr,
+                                    nullptr, nullptr));
         if (!is_rgb && scale_) {
             const int* table = sws_getCoefficients(SWS_CS_ITU709);
             sws_setColorspaceDetails(scale_.get(), table, 1, table, 0, 0, 1 << 16, 1 << 16);
@@ -234,7 +237,9 @@ class VideoFile : public BakeWriter {
             codes_.resize(still->image.pixels.size() * 4);
             for (size_t i = 0; i < still->image.pixels.size(); ++i) {
                 const Colour& c = still->image.pixels[i];
-                const auto code = [](float part) { return uint8_t(std::clamp(part, 0.0f, 1.0f) * 255 + 0.5f); };
+                const auto code = [](float part) {
+                    return uint8_t(std::clamp(part, 0.0f, 1.0f) * 255 + 0.5f);
+                };
                 codes_[4 * i] = code(srgb_of(std::clamp(c.red, 0.0f, 1.0f)));
                 codes_[4 * i + 1] = code(srgb_of(std::clamp(c.green, 0.0f, 1.0f)));
                 codes_[4 * i + 2] = code(srgb_of(std::clamp(c.blue, 0.0f, 1.0f)));
@@ -261,9 +266,10 @@ class VideoFile : public BakeWriter {
     std::optional<Problem> problem() const {
         return encoder_->problem().empty()
                    ? std::nullopt
-                   : std::optional(Problem{(order_.folder / name_).string(), 0, "",
-                                           std::string(kind_.name) + " could not be written: " + encoder_->problem(),
-                                           "another kind of video, or room on the disk"});
+                   : std::optional(
+                         Problem{(order_.folder / name_).string(), 0, "",
+                                 std::string(kind_.name) + " could not be written: " + encoder_->problem(),
+                                 "another kind of video, or room on the disk"});
     }
 
     BakeOrder order_;
@@ -278,7 +284,8 @@ class VideoFile : public BakeWriter {
 
 } // namespace
 
-std::optional<Problem> refusal_of_video(const BakeOrder& order, const BakedPicture& picture, VideoFormat format) {
+std::optional<Problem> refusal_of_video(const BakeOrder& order, const BakedPicture& picture,
+                                        VideoFormat format) {
     const Kind& kind = kind_of(format);
     const auto refuse = [&](std::string found, std::string expected) {
         return Problem{order.folder.string(), 0, kind.name, std::move(found), std::move(expected)};
@@ -288,7 +295,8 @@ std::optional<Problem> refusal_of_video(const BakeOrder& order, const BakedPictu
     }
     const bool has_opacity = format == VideoFormat::prores || format == VideoFormat::png;
     if (picture.is_alone && !has_opacity) {
-        return refuse("pictures with opacity, which such videos do not have", "ProRes 4444 or PNG, or the stage");
+        return refuse("pictures with opacity, which such videos do not have",
+                      "ProRes 4444 or PNG, or the stage");
     }
     if (!has_opacity && (picture.width % 2 != 0 || picture.height % 2 != 0)) {
         return refuse(std::to_string(picture.width) + "x" + std::to_string(picture.height),

@@ -25,10 +25,12 @@ enum class Kind { int8, uint8, int16, uint16, int32, uint32, float32, float64 };
 
 std::optional<Kind> kind_named(std::string_view name) {
     static const std::map<std::string_view, Kind> kinds = {
-        {"char", Kind::int8},     {"int8", Kind::int8},       {"uchar", Kind::uint8},   {"uint8", Kind::uint8},
-        {"short", Kind::int16},   {"int16", Kind::int16},     {"ushort", Kind::uint16}, {"uint16", Kind::uint16},
-        {"int", Kind::int32},     {"int32", Kind::int32},     {"uint", Kind::uint32},   {"uint32", Kind::uint32},
-        {"float", Kind::float32}, {"float32", Kind::float32}, {"double", Kind::float64}, {"float64", Kind::float64}};
+        {"char", Kind::int8},      {"int8", Kind::int8},       {"uchar", Kind::uint8},
+        {"uint8", Kind::uint8},    {"short", Kind::int16},     {"int16", Kind::int16},
+        {"ushort", Kind::uint16},  {"uint16", Kind::uint16},   {"int", Kind::int32},
+        {"int32", Kind::int32},    {"uint", Kind::uint32},     {"uint32", Kind::uint32},
+        {"float", Kind::float32},  {"float32", Kind::float32}, {"double", Kind::float64},
+        {"float64", Kind::float64}};
     const auto found = kinds.find(name);
     return found != kinds.end() ? std::optional(found->second) : std::nullopt;
 }
@@ -154,8 +156,8 @@ Places places_in(const std::vector<Property>& properties) {
                                         [&](const Property& each) { return each.name == name; });
         return found != properties.end() ? int(found - properties.begin()) : -1;
     };
-    Places places{find("x"), find("y"), find("z"), find("id"), find("source"), find("age"), find("lifetime"),
-                  find("born_size")};
+    Places places{find("x"),      find("y"),   find("z"),        find("id"),
+                  find("source"), find("age"), find("lifetime"), find("born_size")};
     if (places.size < 0) {
         places.size = find("size");
     }
@@ -218,7 +220,8 @@ double frames_per_s_of(const std::filesystem::path& first) {
 std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes, const std::string& file,
                                                           Problems& problems) {
     const auto refuse = [&](std::string found) {
-        problems.push_back({file, 0, "", std::move(found), "a PLY file of particles: vertices with x, y and z"});
+        problems.push_back(
+            {file, 0, "", std::move(found), "a PLY file of particles: vertices with x, y and z"});
         return std::nullopt;
     };
     std::string found;
@@ -264,7 +267,9 @@ std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes
             return place >= 0 && std::isfinite(row[size_t(place)]) ? row[size_t(place)] : other;
         };
         constexpr double farthest = 1e6; // m
-        const auto coordinate = [&](int place) { return float(std::clamp(value(place, 0), -farthest, farthest)); };
+        const auto coordinate = [&](int place) {
+            return float(std::clamp(value(place, 0), -farthest, farthest));
+        };
         ClipParticle& particle = particles[i];
         particle.source = whole_of(value(places.source, 0));
         particle.number = whole_of(value(places.id, double(i)));
@@ -272,7 +277,9 @@ std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes
         particle.lifetime = float(std::clamp(value(places.lifetime, 0), 0.0, 1e6));
         particle.age = float(std::clamp(value(places.age, 0), 0.0, 1e6));
         particle.size = float(std::clamp(value(places.size, 0.02), 0.0, 1000.0));
-        const auto part = [&](int which) { return float(value(places.tint[which], 1 / places.tint_scale) * places.tint_scale); };
+        const auto part = [&](int which) {
+            return float(value(places.tint[which], 1 / places.tint_scale) * places.tint_scale);
+        };
         particle.tint.set_tint({part(0), part(1), part(2), part(3)});
     }
     std::sort(particles.begin(), particles.end(),
@@ -280,7 +287,8 @@ std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes
     return particles;
 }
 
-std::optional<Clip> read_clip(const std::filesystem::path& first, Problems& problems, const Progress& progress) {
+std::optional<Clip> read_clip(const std::filesystem::path& first, Problems& problems,
+                              const Progress& progress) {
     // The number at the end of the name, as wide as it is written.
     const std::string name = first.stem().string(), ending = first.extension().string();
     size_t digits = name.size();
@@ -314,8 +322,10 @@ std::optional<Clip> read_clip(const std::filesystem::path& first, Problems& prob
         }
         count += frame->size();
         if (count > most_clip_particles) {
-            problems.push_back({path.string(), 0, "", "more than " + std::to_string(most_clip_particles) + " particles in all frames",
-                                "a shorter clip, fewer frames a second, or fewer particles"});
+            problems.push_back(
+                {path.string(), 0, "",
+                 "more than " + std::to_string(most_clip_particles) + " particles in all frames",
+                 "a shorter clip, fewer frames a second, or fewer particles"});
             return std::nullopt;
         }
         for (const ClipParticle& particle : *frame) {

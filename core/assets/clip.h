@@ -32,15 +32,16 @@ struct Clip {
 /// The most particles that the frames of a clip may have, in all.
 constexpr size_t most_clip_particles = 40'000'000;
 
-/// One frame: a PLY file, text or binary, with vertices that have x, y, z. Of what else they may have id, source,
-/// age, lifetime, born_size or size, tint_* or red, green, blue and alpha are read; what has no id is counted.
-/// Nothing, and why, if it is damaged.
+/// One frame: a PLY file, text or binary, with vertices that have x, y, z. Of what else they may have id,
+/// source, age, lifetime, born_size or size, tint_* or red, green, blue and alpha are read; what has no id is
+/// counted. Nothing, and why, if it is damaged.
 std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes, const std::string& file,
                                                           Problems& problems);
 
-/// `first`: one of a row of files whose names differ in a number at their end; it and those that follow on it are
-/// read. A bake.json in the folder above says how many there are in a second; else 30. Ages and lifetimes that
-/// files do not tell are found by when a particle is there.
-std::optional<Clip> read_clip(const std::filesystem::path& first, Problems& problems, const Progress& progress = {});
+/// `first`: one of a row of files whose names differ in a number at their end; it and those that follow on it
+/// are read. A bake.json in the folder above says how many there are in a second; else 30. Ages and lifetimes
+/// that files do not tell are found by when a particle is there.
+std::optional<Clip> read_clip(const std::filesystem::path& first, Problems& problems,
+                              const Progress& progress = {});
 
 } // namespace ember

@@ -82,7 +82,8 @@ void remove_unfinished(const std::filesystem::path& folder) {
     for (const auto& entry : std::filesystem::recursive_directory_iterator(folder, error)) {
         const std::string extension = entry.path().extension().string();
         if (extension.starts_with(".part") && extension.size() > 5 &&
-            std::all_of(extension.begin() + 5, extension.end(), [](char c) { return c >= '0' && c <= '9'; })) {
+            std::all_of(extension.begin() + 5, extension.end(),
+                        [](char c) { return c >= '0' && c <= '9'; })) {
             left.push_back(entry.path());
         }
     }
@@ -96,11 +97,13 @@ Problem refusal(const BakeOrder& order, std::string place, std::string found, st
 }
 
 std::optional<Problem> refusal_of(const BakeOrder& order, const BakeWriters& writers) {
-    const bool is_rate = std::isfinite(order.frames_per_s) && order.frames_per_s >= 0.1 && order.frames_per_s <= 60;
+    const bool is_rate =
+        std::isfinite(order.frames_per_s) && order.frames_per_s >= 0.1 && order.frames_per_s <= 60;
     if (!is_rate) {
         return refusal(order, "frames per second", std::to_string(order.frames_per_s), "0.1 to 60");
     }
-    const bool is_span = std::isfinite(order.span.from_s) && std::isfinite(order.span.to_s) && order.span.from_s >= 0;
+    const bool is_span =
+        std::isfinite(order.span.from_s) && std::isfinite(order.span.to_s) && order.span.from_s >= 0;
     const double frames = (order.span.to_s - order.span.from_s) * order.frames_per_s;
     if (!is_span || frames > most_frames || order.frames() < 1) {
         return refusal(order, "span",
@@ -161,9 +164,9 @@ std::optional<Problem> claim_folder(const BakeOrder& order, const Json& manifest
         const std::filesystem::path relative = numbered == std::string::npos
                                                    ? std::filesystem::path(pattern)
                                                    : std::filesystem::path(pattern).parent_path();
-        const bool is_inside = !relative.empty() && relative.is_relative() &&
-                               std::none_of(relative.begin(), relative.end(),
-                                            [](const auto& part) { return part == ".."; });
+        const bool is_inside =
+            !relative.empty() && relative.is_relative() &&
+            std::none_of(relative.begin(), relative.end(), [](const auto& part) { return part == ".."; });
         if (is_inside) {
             std::filesystem::remove_all(folder / relative, error);
         }
@@ -209,7 +212,8 @@ std::filesystem::path file_of_frame(const BakeOrder& order, const std::string& p
     const auto at = pattern.find("%05d");
     char number[16];
     std::snprintf(number, sizeof number, "%05d", frame);
-    return order.folder / (at == std::string::npos ? pattern : pattern.substr(0, at).append(number).append(pattern, at + 4));
+    return order.folder /
+           (at == std::string::npos ? pattern : pattern.substr(0, at).append(number).append(pattern, at + 4));
 }
 
 BakeResult bake(const BakeOrder& order, const BakeWriters& writers, const Progress& progress) {
@@ -243,13 +247,15 @@ BakeResult bake(const BakeOrder& order, const BakeWriters& writers, const Progre
         const uint64_t step = simulation.warm_up_steps() + order.step_of(number);
         while (simulation.steps() < step) {
             const std::string words = "frame " + std::to_string(number + 1) + " of " + std::to_string(frames);
-            const double share = double(simulation.steps()) / double(simulation.warm_up_steps() + order.step_of(needed));
+            const double share =
+                double(simulation.steps()) / double(simulation.warm_up_steps() + order.step_of(needed));
             if (!progress.goes_on(words, float(share))) {
                 result.is_cancelled = true;
                 return result;
             }
-            simulation.step(order.take && simulation.steps() < order.take->steps() ? inputs_of_step(*order.take, simulation)
-                                                                                   : StepInputs());
+            simulation.step(order.take && simulation.steps() < order.take->steps()
+                                ? inputs_of_step(*order.take, simulation)
+                                : StepInputs());
         }
         simulation.write_frame(frame);
         for (const auto& writer : writers) {

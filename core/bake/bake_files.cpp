@@ -28,10 +28,12 @@ class ParticleFiles : public BakeWriter {
     explicit ParticleFiles(const BakeOrder& order) : order_(order) {}
 
     BakedFiles files() const override {
-        return {"particles", pattern_,
-                {{"format", "PLY, binary, little endian, a vertex for each particle"},
-                 {"properties", "x y z (m) vx vy vz (m/s) age lifetime (s) size (m) red green blue alpha (linear "
-                                "light) born_size tint_* id source"}}};
+        return {
+            "particles",
+            pattern_,
+            {{"format", "PLY, binary, little endian, a vertex for each particle"},
+             {"properties", "x y z (m) vx vy vz (m/s) age lifetime (s) size (m) red green blue alpha (linear "
+                            "light) born_size tint_* id source"}}};
     }
     bool has(int frame) const override { return is_there(file_of_frame(order_, pattern_, frame)); }
     std::optional<Problem> add(const Simulation& simulation, const Frame&, int number) override {
@@ -61,7 +63,8 @@ class ParticleMotionFile : public BakeWriter {
     explicit ParticleMotionFile(const BakeOrder& order) : order_(order), tracks_(order.frames_per_s) {}
 
     BakedFiles files() const override {
-        return {"particle motion", name_,
+        return {"particle motion",
+                name_,
                 {{"format", "glTF 2.0 (GLB): a node for each particle, with its place and size"},
                  {"keys", "thinned: within 1 mm of the run"}}};
     }
@@ -123,9 +126,11 @@ class SmokeFiles : public BakeWriter {
         for (const Element* each : elements()) {
             volumes += (volumes.empty() ? "" : ", ") + each->id;
         }
-        return {"smoke", pattern_,
-                {{"format", "OpenVDB, half floats: density, heat (K), velocity (m/s) of each volume; names of grids "
-                            "after the first volume's begin with the volume's id"},
+        return {"smoke",
+                pattern_,
+                {{"format",
+                  "OpenVDB, half floats: density, heat (K), velocity (m/s) of each volume; names of grids "
+                  "after the first volume's begin with the volume's id"},
                  {"volumes", volumes}}};
     }
     bool has(int frame) const override { return is_there(file_of_frame(order_, pattern_, frame)); }
@@ -173,7 +178,8 @@ class SmokeFiles : public BakeWriter {
 class PieceFiles : public BakeWriter {
   public:
     /// `last`: the file that is written last.
-    PieceFiles(const BakeOrder& order, std::string last) : order_(order), last_(std::move(last)), tracks_(order.frames_per_s) {}
+    PieceFiles(const BakeOrder& order, std::string last)
+        : order_(order), last_(std::move(last)), tracks_(order.frames_per_s) {}
 
     bool has(int) const override { return is_there(order_.folder / last_); }
     std::optional<Problem> add(const Simulation&, const Frame& frame, int number) override {
@@ -212,9 +218,11 @@ class PieceFile : public PieceFiles {
   public:
     explicit PieceFile(const BakeOrder& order) : PieceFiles(order, name) {}
     BakedFiles files() const override {
-        return {"pieces", name,
-                {{"format", "glTF 2.0 (GLB): a node for each piece, with its mesh, its inner faces as a material of "
-                            "their own, and its motion"},
+        return {"pieces",
+                name,
+                {{"format",
+                  "glTF 2.0 (GLB): a node for each piece, with its mesh, its inner faces as a material of "
+                  "their own, and its motion"},
                  {"keys", "thinned: within 1 mm and 0.1 deg of the run"}}};
     }
 
@@ -227,11 +235,14 @@ class PieceFile : public PieceFiles {
 
 class PieceTextures : public PieceFiles {
   public:
-    explicit PieceTextures(const BakeOrder& order) : PieceFiles(order, std::string(folder) + "/decode.json") {}
+    explicit PieceTextures(const BakeOrder& order)
+        : PieceFiles(order, std::string(folder) + "/decode.json") {}
     BakedFiles files() const override {
-        return {"piece textures", std::string(folder) + "/decode.json",
-                {{"format", "vertex animation textures: place and turn of each piece (a column) in each frame (a row), "
-                            "as EXR and PNG, beside mesh.glb and decode.vert"}}};
+        return {"piece textures",
+                std::string(folder) + "/decode.json",
+                {{"format",
+                  "vertex animation textures: place and turn of each piece (a column) in each frame (a row), "
+                  "as EXR and PNG, beside mesh.glb and decode.vert"}}};
     }
 
   private:

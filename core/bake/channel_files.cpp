@@ -48,7 +48,8 @@ std::optional<Problem> write_channels(int width, int height, const std::vector<N
             Imf::FrameBuffer buffer;
             std::vector<std::vector<half>> halves;
             for (const NamedChannel& channel : channels) {
-                header.channels().insert(channel.name, Imf::Channel(channel.is_half ? Imf::HALF : Imf::FLOAT));
+                header.channels().insert(channel.name,
+                                         Imf::Channel(channel.is_half ? Imf::HALF : Imf::FLOAT));
                 const auto insert = [&](Imf::PixelType type, auto* values) {
                     constexpr size_t bytes = sizeof *values;
                     buffer.insert(channel.name, Imf::Slice(type, reinterpret_cast<char*>(values), bytes,
@@ -56,8 +57,9 @@ std::optional<Problem> write_channels(int width, int height, const std::vector<N
                 };
                 if (channel.is_half) {
                     std::vector<half>& held = halves.emplace_back(channel.values.size());
-                    std::transform(channel.values.begin(), channel.values.end(), held.begin(),
-                                   [](float value) { return half(std::clamp(value, -most_half, most_half)); });
+                    std::transform(
+                        channel.values.begin(), channel.values.end(), held.begin(),
+                        [](float value) { return half(std::clamp(value, -most_half, most_half)); });
                     insert(Imf::HALF, held.data());
                 } else {
                     insert(Imf::FLOAT, const_cast<float*>(channel.values.data()));
@@ -93,7 +95,8 @@ std::optional<Problem> write_codes(int width, int height, int parts, const std::
     png_set_write_fn(
         writing.png, &bytes,
         [](png_structp png, png_bytep from, size_t count) {
-            static_cast<std::string*>(png_get_io_ptr(png))->append(reinterpret_cast<const char*>(from), count);
+            static_cast<std::string*>(png_get_io_ptr(png))
+                ->append(reinterpret_cast<const char*>(from), count);
         },
         nullptr);
     png_set_IHDR(writing.png, writing.info, png_uint_32(width), png_uint_32(height), 16,

@@ -39,7 +39,8 @@ struct GlbFile::Inside {
         accessor.componentType = std::is_same_v<Number, float> ? TINYGLTF_COMPONENT_TYPE_FLOAT
                                                                : TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT;
         accessor.count = numbers.size() / size_t(parts);
-        constexpr int types[] = {0, TINYGLTF_TYPE_SCALAR, TINYGLTF_TYPE_VEC2, TINYGLTF_TYPE_VEC3, TINYGLTF_TYPE_VEC4};
+        constexpr int types[] = {0, TINYGLTF_TYPE_SCALAR, TINYGLTF_TYPE_VEC2, TINYGLTF_TYPE_VEC3,
+                                 TINYGLTF_TYPE_VEC4};
         accessor.type = types[parts];
         for (int part = 0; has_bounds && part < parts; ++part) {
             Number low = numbers[size_t(part)], high = low;
@@ -107,7 +108,8 @@ int GlbFile::add_material(const GlbMaterial& material) {
     tinygltf::Material out;
     out.name = material.name;
     const Colour& c = material.colour;
-    out.pbrMetallicRoughness.baseColorFactor = {double(c.red), double(c.green), double(c.blue), double(c.alpha)};
+    out.pbrMetallicRoughness.baseColorFactor = {double(c.red), double(c.green), double(c.blue),
+                                                double(c.alpha)};
     for (double& part : out.pbrMetallicRoughness.baseColorFactor) {
         part = std::clamp(part, 0.0, 1.0);
     }
@@ -125,7 +127,8 @@ int GlbFile::add_mesh(const std::string& name, const Mesh& mesh, std::span<const
     out.name = name;
     const int places = in_->add(flat(mesh.corners), 3, TINYGLTF_TARGET_ARRAY_BUFFER, true);
     const bool has_normals = mesh.normals.size() == mesh.corners.size();
-    const int normals = has_normals ? in_->add(flat(mesh.normals), 3, TINYGLTF_TARGET_ARRAY_BUFFER, false) : -1;
+    const int normals =
+        has_normals ? in_->add(flat(mesh.normals), 3, TINYGLTF_TARGET_ARRAY_BUFFER, false) : -1;
     int second = -1;
     if (!columns.empty()) {
         std::vector<float> numbers;
@@ -166,7 +169,8 @@ int GlbFile::add_node(const GlbNode& node) {
     out.mesh = node.mesh;
     if (node.mesh >= 0) {
         out.translation = {double(node.place.x), double(node.place.y), double(node.place.z)};
-        out.rotation = {double(node.turn.v.x), double(node.turn.v.y), double(node.turn.v.z), double(node.turn.w)};
+        out.rotation = {double(node.turn.v.x), double(node.turn.v.y), double(node.turn.v.z),
+                        double(node.turn.w)};
         out.scale.assign(3, double(node.scale));
     }
     in_->model.nodes.push_back(out);
@@ -179,10 +183,11 @@ int GlbFile::add_node(const GlbNode& node) {
     return number;
 }
 
-int GlbFile::add_moving(GlbNode node, const std::vector<MotionKey>& keys, int frames, double frames_per_s, bool turns) {
+int GlbFile::add_moving(GlbNode node, const std::vector<MotionKey>& keys, int frames, double frames_per_s,
+                        bool turns) {
     const auto time_of = [&](int frame) { return float(frame / frames_per_s); };
-    const auto largest = std::max_element(keys.begin(), keys.end(),
-                                          [](const MotionKey& a, const MotionKey& b) { return a.size < b.size; });
+    const auto largest = std::max_element(
+        keys.begin(), keys.end(), [](const MotionKey& a, const MotionKey& b) { return a.size < b.size; });
     const float whole = largest->size;
     const std::vector<MotionKey> kept = thinned(keys, std::max(whole, 1e-9f));
     const MotionKey &first = kept.front(), &last = kept.back();
@@ -208,8 +213,8 @@ int GlbFile::add_moving(GlbNode node, const std::vector<MotionKey>& keys, int fr
         }
     }
     // It is there, or not, from one frame to the next; only what changes its size does so evenly.
-    const bool is_even = std::any_of(kept.begin(), kept.end(),
-                                     [&](const MotionKey& key) { return key.size != first.size; });
+    const bool is_even =
+        std::any_of(kept.begin(), kept.end(), [&](const MotionKey& key) { return key.size != first.size; });
     std::vector<float> times, sizes;
     const auto add_size = [&](int frame, float size) {
         times.push_back(time_of(frame));
@@ -249,7 +254,8 @@ std::optional<Problem> GlbFile::write(const std::filesystem::path& path) {
         return Problem{path.string(), 0, "", "pieces that cannot be written as glTF", "fewer of them"};
     }
     const std::string bytes = out.str();
-    return write_file(path, [&](std::ostream& stream) { stream.write(bytes.data(), std::streamsize(bytes.size())); });
+    return write_file(
+        path, [&](std::ostream& stream) { stream.write(bytes.data(), std::streamsize(bytes.size())); });
 }
 
 } // namespace ember

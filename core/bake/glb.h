@@ -44,14 +44,16 @@ class GlbFile {
     ~GlbFile();
 
     int add_material(const GlbMaterial& material);
-    /// `columns`: of each corner, the first number of a second set of texture coordinates; may be empty. Parts
-    /// without triangles are left out.
+    /// `columns`: of each corner, the first number of a second set of texture coordinates; may be empty.
+    /// Parts without triangles are left out.
     int add_mesh(const std::string& name, const Mesh& mesh, std::span<const float> columns,
                  const std::vector<GlbPart>& parts);
     int add_node(const GlbNode& node);
-    /// A node that is there from the first key's frame to the last one's, of `frames`; `keys` are of frames that
-    /// follow one another, and are thinned. While it is not there its scale is 0. `turns`: whether turns are written.
-    int add_moving(GlbNode node, const std::vector<MotionKey>& keys, int frames, double frames_per_s, bool turns);
+    /// A node that is there from the first key's frame to the last one's, of `frames`; `keys` are of frames
+    /// that follow one another, and are thinned. While it is not there its scale is 0. `turns`: whether turns
+    /// are written.
+    int add_moving(GlbNode node, const std::vector<MotionKey>& keys, int frames, double frames_per_s,
+                   bool turns);
     std::optional<Problem> write(const std::filesystem::path& path);
 
   private:

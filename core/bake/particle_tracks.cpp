@@ -34,8 +34,8 @@ Mesh mesh_of(const Look& look, const Assets& assets) {
 
 } // namespace
 
-std::optional<Problem> ParticleTracks::add(const Simulation& simulation, const std::vector<std::string>& sources,
-                                           int frame) {
+std::optional<Problem> ParticleTracks::add(const Simulation& simulation,
+                                           const std::vector<std::string>& sources, int frame) {
     const Effect& effect = *simulation.effect_now();
     for (const Element& element : effect.elements) {
         const auto* emitter = std::get_if<Emitter>(&element.body);
@@ -46,7 +46,8 @@ std::optional<Problem> ParticleTracks::add(const Simulation& simulation, const s
             continue;
         }
         const Look* look = find_look(effect, emitter->look);
-        const LifeTable<float> sizes = sampled(look != nullptr ? look->size_over_life : Look().size_over_life);
+        const LifeTable<float> sizes =
+            sampled(look != nullptr ? look->size_over_life : Look().size_over_life);
         for (const auto& block : pool->blocks()) {
             for (int i = 0; i < block->count; ++i) {
                 const float share = std::clamp(block->age[i] / block->lifetime[i], 0.0f, 1.0f);
@@ -56,8 +57,10 @@ std::optional<Problem> ParticleTracks::add(const Simulation& simulation, const s
         }
     }
     if (tracks_.size() > most_particle_tracks) {
-        return Problem{"", 0, "particles as one GLB", std::to_string(tracks_.size()) + " of them by frame " + std::to_string(frame),
-                       "at most " + std::to_string(most_particle_tracks) + ": a shorter span, fewer sources, or PLY"};
+        return Problem{"", 0, "particles as one GLB",
+                       std::to_string(tracks_.size()) + " of them by frame " + std::to_string(frame),
+                       "at most " + std::to_string(most_particle_tracks) +
+                           ": a shorter span, fewer sources, or PLY"};
     }
     return std::nullopt;
 }
@@ -81,7 +84,8 @@ std::optional<Problem> ParticleTracks::write_glb(const Effect& effect, const Ass
             const float glow = std::min(look.glow * sampled(look.glow_over_life).at(0.5f), 1.0f);
             const int material = glb.add_material(
                 {source, colour, 1, {colour.red * glow, colour.green * glow, colour.blue * glow, 1}});
-            sources[source] = {glb.add_node({.name = source}), glb.add_mesh(source, mesh, {}, {{mesh.triangles, material}})};
+            sources[source] = {glb.add_node({.name = source}),
+                               glb.add_mesh(source, mesh, {}, {{mesh.triangles, material}})};
         }
         glb.add_moving({.name = source + " " + std::to_string(number),
                         .parent = sources[source].node,

@@ -74,7 +74,8 @@ uint16_t code_of(float share) {
 std::optional<Problem> PieceTracks::write_textures(const std::filesystem::path& folder, int frames) const {
     const int wide = int(tracks_.size());
     if (wide == 0 || wide > most_wide || frames > most_wide) {
-        return Problem{folder.string(), 0, "", std::to_string(wide) + " pieces, " + std::to_string(frames) + " frames",
+        return Problem{folder.string(), 0, "",
+                       std::to_string(wide) + " pieces, " + std::to_string(frames) + " frames",
                        "1 to " + std::to_string(most_wide) + " of each: textures are no larger"};
     }
     const size_t pixels = size_t(wide) * size_t(frames);
@@ -96,7 +97,8 @@ std::optional<Problem> PieceTracks::write_textures(const std::filesystem::path& 
     for (const auto& [id, track] : tracks_) {
         for (const MotionKey& key : track.keys) {
             low = {std::min(low.x, key.place.x), std::min(low.y, key.place.y), std::min(low.z, key.place.z)};
-            high = {std::max(high.x, key.place.x), std::max(high.y, key.place.y), std::max(high.z, key.place.z)};
+            high = {std::max(high.x, key.place.x), std::max(high.y, key.place.y),
+                    std::max(high.z, key.place.z)};
         }
         // Before it comes and after it went a piece lies where it came and went, without size.
         for (int frame = 0; frame < frames; ++frame) {
@@ -134,7 +136,9 @@ std::optional<Problem> PieceTracks::write_textures(const std::filesystem::path& 
     }
     std::vector<uint16_t> place_codes, turn_codes;
     const Vec3 extent = high - low;
-    const auto share = [](float value, float from, float length) { return length > 0 ? (value - from) / length : 0; };
+    const auto share = [](float value, float from, float length) {
+        return length > 0 ? (value - from) / length : 0;
+    };
     for (size_t i = 0; i < pixels; ++i) {
         place_codes.insert(place_codes.end(), {code_of(share(place[0].values[i], low.x, extent.x)),
                                                code_of(share(place[1].values[i], low.y, extent.y)),
@@ -157,8 +161,13 @@ std::optional<Problem> PieceTracks::write_textures(const std::filesystem::path& 
         return write_file(folder / name, [&](std::ostream& stream) { stream << text; });
     };
     const std::function<std::optional<Problem>()> files[] = {
-        [&] { return write_channels(wide, frames, {place[0], place[1], place[2], place[3]}, folder / "place.exr"); },
-        [&] { return write_channels(wide, frames, {turn[0], turn[1], turn[2], turn[3]}, folder / "turn.exr"); },
+        [&] {
+            return write_channels(wide, frames, {place[0], place[1], place[2], place[3]},
+                                  folder / "place.exr");
+        },
+        [&] {
+            return write_channels(wide, frames, {turn[0], turn[1], turn[2], turn[3]}, folder / "turn.exr");
+        },
         [&] { return write_codes(wide, frames, 4, place_codes, folder / "place.png"); },
         [&] { return write_codes(wide, frames, 4, turn_codes, folder / "turn.png"); },
         [&] { return glb.write(folder / "mesh.glb"); },

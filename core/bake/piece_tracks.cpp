@@ -7,7 +7,8 @@
 
 namespace ember {
 
-void PieceTracks::add(const std::string& breakable, const Breakable& look, const FrameDebris& debris, int frame) {
+void PieceTracks::add(const std::string& breakable, const Breakable& look, const FrameDebris& debris,
+                      int frame) {
     for (const FramePiece& piece : debris.pieces) {
         Track& track = tracks_[{breakable, piece.number}];
         if (track.keys.empty()) {
@@ -32,8 +33,9 @@ std::optional<Problem> PieceTracks::write_glb(const std::filesystem::path& path,
         const auto& [breakable, number] = id;
         if (!wholes.contains(breakable)) {
             wholes[breakable] = glb.add_node({.name = breakable});
-            materials[breakable] = {glb.add_material({breakable + " outside", track.look.colour, 1 - track.look.shine}),
-                                    glb.add_material({breakable + " inside", track.look.inner_colour, 1 - track.look.shine})};
+            materials[breakable] = {
+                glb.add_material({breakable + " outside", track.look.colour, 1 - track.look.shine}),
+                glb.add_material({breakable + " inside", track.look.inner_colour, 1 - track.look.shine})};
         }
         int& mesh = meshes.try_emplace({track.cut.get(), track.piece}, -1).first->second;
         if (mesh < 0) {

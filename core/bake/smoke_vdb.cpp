@@ -10,8 +10,8 @@ namespace ember {
 
 namespace {
 
-// A number that OpenVDB makes up for every file stands here, as text: ours follows from the bytes, so that the
-// same smoke makes the same file.
+// A number that OpenVDB makes up for every file stands here, as text: ours follows from the bytes, so that
+// the same smoke makes the same file.
 constexpr size_t uuid_at = 8 + 4 + 4 + 4 + 1, uuid_length = 36;
 
 void name_by_content(std::string& bytes) {
@@ -21,13 +21,15 @@ void name_by_content(std::string& bytes) {
         b = (b ^ uint8_t(bytes[i])) * 1099511628211u;
     }
     char text[uuid_length + 1];
-    std::snprintf(text, sizeof text, "%08x-%04x-%04x-%04x-%012llx", unsigned(a >> 32), unsigned(a >> 16 & 0xffff),
-                  unsigned(a & 0xffff), unsigned(b >> 48), static_cast<unsigned long long>(b & 0xffffffffffff));
+    std::snprintf(text, sizeof text, "%08x-%04x-%04x-%04x-%012llx", unsigned(a >> 32),
+                  unsigned(a >> 16 & 0xffff), unsigned(a & 0xffff), unsigned(b >> 48),
+                  static_cast<unsigned long long>(b & 0xffffffffffff));
     bytes.replace(uuid_at, uuid_length, text, uuid_length);
 }
 
 template <class Grid>
-typename Grid::Ptr grid_of(const std::string& name, const SmokeSize& size, const BakedSmoke& smoke, double time_s) {
+typename Grid::Ptr grid_of(const std::string& name, const SmokeSize& size, const BakedSmoke& smoke,
+                           double time_s) {
     auto grid = Grid::create();
     grid->setName(name);
     auto transform = openvdb::math::Transform::createLinearTransform(double(size.cell));

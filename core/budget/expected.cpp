@@ -147,8 +147,56 @@ bool is_driven(const Effect& effect, const std::string& id) {
 }
 
 // `effect`: with what is driven at the middle of its range.
+// About how many pieces it is cut into.
+double pieces_of(const Breakable& breakable) {
+    if (breakable.pattern != CutPattern::courses || breakable.shape != BreakShape::block) {
+        return double(breakable.pieces);
+    }
+    const auto along = [](float size, float block) {
+        return std::max(std::round(double(size / block)), 1.0);
+    };
+    return along(breakable.size.x, breakable.block.x) * along(breakable.size.y, breakable.block.y) *
+           along(breakable.size.z, breakable.block.z);
+}
+
+// How many pieces it has in the picture: what stands, and what is dropped, as long as that lingers.
+ExpectedCount expected_pieces(const Effect& effect, const Element& element) {
+    constexpr double comes_to_rest_s = 1.5; // about, from breaking off
+    const auto& breakable = std::get<Breakable>(element.body);
+    ExpectedCount count;
+    if (!is_active(effect, element)) {
+        return count;
+    }
+    count.is_about = true;
+    const double pieces = pieces_of(breakable);
+    const auto mean = [](const Range& range) { return (double(range.low) + double(range.high)) / 2; };
+    double stays_s = for_ever_s;
+    if (breakable.at_rest == RestFate::clear) {
+        stays_s = comes_to_rest_s + mean(breakable.linger) + mean(breakable.clear_time);
+    }
+    if (breakable.longest_life > 0) {
+        stays_s = std::min(stays_s, double(breakable.longest_life) + mean(breakable.clear_time));
+    }
+    count.live = breakable.stands ? pieces : 0;
+    if (breakable.stands && breakable.returns_after > 0) {
+        count.births_per_s += pieces / double(breakable.returns_after);
+    }
+    for (const Element& each : effect.elements) {
+        const auto* dropper = std::get_if<Dropper>(&each.body);
+        if (dropper == nullptr || dropper->drops != element.id || !is_active(effect, each)) {
+            continue;
+        }
+        dropper->every > 0 ? count.births_per_s += pieces / double(dropper->every) : count.bursts += pieces;
+    }
+    count.live = std::min(count.live + count.births_per_s * stays_s, double(breakable.capacity));
+    return count;
+}
+
 ExpectedCount expected_of(const Effect& effect, const Element& element, size_t depth) {
     ExpectedCount count;
+    if (std::holds_alternative<Breakable>(element.body)) {
+        return expected_pieces(effect, element);
+    }
     if (!std::holds_alternative<Emitter>(element.body)) {
         return count;
     }

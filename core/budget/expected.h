@@ -1,4 +1,5 @@
-// How many particles a source will have alive once its effect has settled, worked out before it is let loose.
+// How many particles or pieces a source will have once its effect has settled, worked out before it is let
+// loose.
 #pragma once
 
 #include "core/effect/effect.h"
@@ -22,9 +23,11 @@ struct ExpectedCount {
     double most() const { return live + bursts; }
 };
 
-/// By the index of the element; only sources have one. Rates and lifetimes multiply down through parents and
-/// children. Where colliders kill, a few particles of that source are run for at most ten seconds of theirs,
-/// which takes milliseconds; the same source is not run twice in a row.
+/// By the index of the element; only sources have one. Of breakables pieces are counted: those that stand,
+/// and those that are dropped or put up again, for as long as they linger; about, since nobody knows when
+/// they come to rest. Rates and lifetimes multiply down through parents and children. Where colliders kill, a
+/// few particles of that source are run for at most ten seconds of theirs, which takes milliseconds; the same
+/// source is not run twice in a row.
 std::vector<ExpectedCount> expected_counts(const Effect& effect);
 
 /// A sentence for a source that is expected to need more than its capacity; nothing if it is not.

@@ -34,6 +34,16 @@ void Debris::restore(const Kept& kept) {
         kept.world ? std::make_unique<RigidWorld>(*kept.world, RigidFilter{&lets_through, &state_}) : nullptr;
 }
 
+size_t Debris::bytes() const {
+    size_t bytes = state_.bodies.size() * sizeof(debris::Body);
+    for (const auto& [id, source] : state_.sources) {
+        for (const Instance& instance : source.instances) {
+            bytes += instance.pieces.size() * sizeof(debris::Piece) + instance.broken.size();
+        }
+    }
+    return bytes;
+}
+
 size_t Debris::bytes(const Kept& kept) {
     size_t bytes = kept.world ? bytes_of(*kept.world) : 0;
     for (const auto& [id, source] : kept.state.sources) {

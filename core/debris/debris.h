@@ -34,6 +34,8 @@ class Debris {
     /// Goes on as what was kept did, to the byte.
     void restore(const Kept& kept);
     static size_t bytes(const Kept& kept);
+    /// What is held now, in plain data.
+    size_t bytes() const;
 
     /// What a step needs of its surroundings.
     struct Scene {

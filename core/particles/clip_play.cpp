@@ -47,10 +47,15 @@ std::optional<ClipTime> clip_time(const Emitter& emitter, const Clip& clip, doub
         }
     }
     const double last = double(clip.frames.size()) - 1;
-    return ClipTime{std::min((part.from_s + played_s) * clip.frames_per_s, last), round};
+    double frame = (part.from_s + played_s) * clip.frames_per_s;
+    // Times that are those of a frame but for rounding show that frame.
+    constexpr double rounding = 1e-6;
+    frame = std::abs(frame - std::round(frame)) < rounding ? std::round(frame) : frame;
+    return ClipTime{std::min(frame, last), round};
 }
 
-ParticleBlocks clip_particles(const Emitter& emitter, const Clip& clip, const ClipTime& time, const Placement& placed) {
+ParticleBlocks clip_particles(const Emitter& emitter, const Clip& clip, const ClipTime& time,
+                              const Placement& placed) {
     const auto number = size_t(time.frame);
     const auto share = float(time.frame - double(number));
     const std::vector<ClipParticle>& now = clip.frames[number];
@@ -68,9 +73,10 @@ ParticleBlocks clip_particles(const Emitter& emitter, const Clip& clip, const Cl
             continue;
         }
         const auto order = [](const ClipParticle& each) { return std::pair(each.source, each.number); };
-        there = std::lower_bound(there, next.end(), particle, [&](const ClipParticle& a, const ClipParticle& b) {
-            return order(a) < order(b);
-        });
+        there =
+            std::lower_bound(there, next.end(), particle, [&](const ClipParticle& a, const ClipParticle& b) {
+                return order(a) < order(b);
+            });
         const bool stays = !is_last && there != next.end() && order(*there) == order(particle);
         const Vec3 way = stays ? there->place - particle.place : Vec3();
         const Vec3 place = (particle.place + way * share) * emitter.scale;

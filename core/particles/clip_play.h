@@ -22,8 +22,9 @@ std::optional<ClipTime> clip_time(const Emitter& emitter, const Clip& clip, doub
 /// How long the part that is played takes on the time axis (s), once.
 double clip_length_s(const Emitter& emitter, const Clip& clip);
 
-/// The particles then, between two frames moved evenly; at most the emitter's capacity, the first of them. Placed,
-/// turned and scaled as the emitter is. Numbers are others in each round.
-ParticleBlocks clip_particles(const Emitter& emitter, const Clip& clip, const ClipTime& time, const Placement& placed);
+/// The particles then, between two frames moved evenly; at most the emitter's capacity, the first of them.
+/// Placed, turned and scaled as the emitter is. Numbers are others in each round.
+ParticleBlocks clip_particles(const Emitter& emitter, const Clip& clip, const ClipTime& time,
+                              const Placement& placed);
 
 } // namespace ember

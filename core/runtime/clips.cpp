@@ -11,8 +11,8 @@ bool plays_clip(const RunningSource& source) {
     return source.program->emitter->shape == BirthShape::clip;
 }
 
-void play_clips(const PreparedEffect& prepared, const std::vector<RunningSource>& sources, const StepTime& time,
-                std::vector<ParticleEvents>& events, Meters& meters) {
+void play_clips(const PreparedEffect& prepared, const std::vector<RunningSource>& sources,
+                const StepTime& time, std::vector<ParticleEvents>& events, Meters& meters) {
     const std::vector<EventUse> uses = event_uses(prepared, sources);
     for (size_t s = 0; s < sources.size(); ++s) {
         if (!plays_clip(sources[s])) {

@@ -340,6 +340,7 @@ void Simulation::read_meters(const std::vector<RunningSource>& sources) {
         meters_.particles += pool.live();
         meters_.bytes += pool.bytes();
     }
+    meters_.bytes += debris_.bytes();
     counts_ = {meters_.particles, meters_.debris.pieces, meters_.debris.awake, {}};
     for (size_t i = 0; i < meters_.elements.size(); ++i) {
         if (meters_.elements[i].live > 0) {

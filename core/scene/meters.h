@@ -31,7 +31,7 @@ struct Meters {
     double step_ms = 0; // the whole step; the five parts add up to nearly all of it
     size_t particles = 0;
     DebrisMeter debris;                 // of all breakables
-    size_t bytes = 0;                   // held for particles
+    size_t bytes = 0;                   // held for particles and pieces
     std::vector<ElementMeter> elements; // in the order of Effect::elements
 };
 

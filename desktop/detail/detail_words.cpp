@@ -59,13 +59,10 @@ QString modulator_words(const Effect& effect, const std::string& id, const Readi
 
 QString expected_words(const Effect& effect, const Element& source) {
     const auto* emitter = std::get_if<Emitter>(&source.body);
-    if (emitter == nullptr) {
-        return said("as its cut says");
-    }
-    if (emitter->shape == BirthShape::clip) {
+    if (emitter != nullptr && emitter->shape == BirthShape::clip) {
         return said("as its clip says");
     }
-    if (emitter->for_ever) {
+    if (emitter != nullptr && emitter->for_ever) {
         return said("as many as there is room for");
     }
     const ExpectedCount expected = *expected_of(effect, source.id);
@@ -85,20 +82,22 @@ QString taken_words(const SmoothedCosts::Cost& cost, const Budget& budget) {
 }
 
 // What a breakable is cut into, what its pieces do, and how long they stay.
-QString breakable_words(const ElementMeter& meter, const SmoothedCosts::Cost& cost, const Budget& budget) {
+QString breakable_words(const Effect& effect, const Element& breakable, const ElementMeter& meter,
+                        const SmoothedCosts::Cost& cost) {
     const DebrisMeter& now = meter.debris;
     if (now.cut.pieces == 0) {
         return said("Is being cut, or cannot be: see what is said above the picture.");
     }
-    QString text = said("Cut: %1.\n%2 in the picture: %3 move, %4 rest, %5 are light, %6 are parked. "
-                        "%7\n%8")
-                       .arg(cut_words(now.cut))
-                       .arg(now.pieces)
-                       .arg(now.awake)
-                       .arg(now.resting)
-                       .arg(now.light)
-                       .arg(now.parked)
-                       .arg(taken_words(cost, budget), savings_words(now));
+    QString text =
+        said("Cut: %1.\n%2 in the picture, %9 expected: %3 move, %4 rest, %5 are light, %6 are parked. "
+             "%7\n%8")
+            .arg(cut_words(now.cut))
+            .arg(now.pieces)
+            .arg(now.awake)
+            .arg(now.resting)
+            .arg(now.light)
+            .arg(now.parked)
+            .arg(taken_words(cost, effect.budget), savings_words(now), expected_words(effect, breakable));
     if (now.faces > 0) {
         text += said("\n%1 of %2 faces between pieces are broken.").arg(now.faces_broken).arg(now.faces);
     }
@@ -194,7 +193,7 @@ QString cost_words(const Effect& effect, const std::string& selection, const Rea
     const double ms = cost.step_ms;
     const ElementMeter* own = readings.find(element->id);
     if (std::holds_alternative<Breakable>(element->body)) {
-        return breakable_words(own != nullptr ? *own : ElementMeter(), cost, effect.budget);
+        return breakable_words(effect, *element, own != nullptr ? *own : ElementMeter(), cost);
     }
     if (std::holds_alternative<CleanupZone>(element->body)) {
         return said("Takes %1 ms of the step now. ").arg(ms, 0, 'f', 3) +

@@ -32,8 +32,9 @@ constexpr int largest_cell = 1024;
 
 SheetPreview::SheetPreview(QWidget* parent) : QWidget(parent) {
     setFixedSize(preview_side, preview_side);
-    setToolTip(tr("The sheet as a game plays it, slowed down to half: what lies between two pictures is made of them "
-                  "by motion vectors."));
+    setToolTip(tr(
+        "The sheet as a game plays it, slowed down to half: what lies between two pictures is made of them "
+        "by motion vectors."));
     connect(&timer_, &QTimer::timeout, this, &SheetPreview::next);
 }
 
@@ -56,7 +57,9 @@ void SheetPreview::next() {
     for (int y = 0; y < image.height; ++y) {
         for (int x = 0; x < image.width; ++x) {
             const Colour& c = image.at(x, y);
-            const auto code = [](float part) { return int(srgb_of(std::clamp(part, 0.0f, 1.0f)) * 255 + 0.5f); };
+            const auto code = [](float part) {
+                return int(srgb_of(std::clamp(part, 0.0f, 1.0f)) * 255 + 0.5f);
+            };
             image_.setPixel(x, y, qRgb(code(c.red), code(c.green), code(c.blue)));
         }
     }
@@ -74,14 +77,14 @@ void SheetPreview::paintEvent(QPaintEvent*) {
 
 BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span, QWidget* parent)
     : MeasuringSheet(bench, camera, pixels, span, tr("Bake"), parent),
-      rate_(new NumberField(0.1, 60, 1, false, tr("0.1 to 60 frames a second."), this)), folder_(new QLineEdit(this)),
-      runs_(new ChoiceBox(this)), pictures_(new ChoiceBox(this)), videos_(new ChoiceBox(this)),
-      sheets_(new ChoiceBox(this)),
+      rate_(new NumberField(0.1, 60, 1, false, tr("0.1 to 60 frames a second."), this)),
+      folder_(new QLineEdit(this)), runs_(new ChoiceBox(this)), pictures_(new ChoiceBox(this)),
+      videos_(new ChoiceBox(this)), sheets_(new ChoiceBox(this)),
       width_(new NumberField(1, 16384, 16, true, tr("A width from 1 to 16384 pixels."), this)),
       height_(new NumberField(1, 16384, 16, true, tr("A height from 1 to 16384 pixels."), this)),
       alone_(new QCheckBox(tr("without the stage, with opacity"), this)),
       replace_(new QCheckBox(tr("replace what an earlier bake has left there"), this)),
-      preview_(new SheetPreview(this)) {
+      preview_(new SheetPreview(this)), lay_(new QPushButton(tr("Lay on the time axis"), this)) {
     setWindowTitle(tr("Bake"));
     const Effect& effect = *bench_.effect();
     const auto has = [&](auto is_it) {
@@ -91,8 +94,9 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     const bool has_particles = has([](const auto& body) { return std::holds_alternative<Emitter>(body); });
     const bool has_pieces = has([](const auto& body) { return std::holds_alternative<Breakable>(body); });
     const bool has_smoke = has([](const auto& body) { return std::holds_alternative<Smoke>(body); });
-    startButton()->setToolTip(tr("Runs the effect from its start and writes the frames of the span. The effect that "
-                                 "plays is not touched; paused, it leaves the whole machine to this."));
+    startButton()->setToolTip(
+        tr("Runs the effect from its start and writes the frames of the span. The effect that "
+           "plays is not touched; paused, it leaves the whole machine to this."));
     rate_->setNumber(30);
     rate_->setAccessibleName(tr("Frames a second"));
 
@@ -105,19 +109,24 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     auto* form = new QFormLayout;
     form->addRow(tr("What runs"), runs_);
 
-    addKind("particles", tr("PLY, a file a frame"), tr("All particles with place, velocity, age, size and colour."),
-            has_particles);
+    addKind("particles", tr("PLY, a file a frame"),
+            tr("All particles with place, velocity, age, size and colour."), has_particles);
     addKind("particle-motion", tr("one animated GLB"), tr("At most 20,000 over the span."), has_particles);
-    addKind("pieces", tr("one animated GLB"), tr("A node for each piece, with its mesh and inner faces."), has_pieces);
-    addKind("piece-textures", tr("vertex animation textures"), tr("For thousands of pieces in a shader."), has_pieces);
-    addKind("smoke", tr("OpenVDB, a file a frame"), tr("Density, heat and velocity, half floats."), has_smoke);
+    addKind("pieces", tr("one animated GLB"), tr("A node for each piece, with its mesh and inner faces."),
+            has_pieces);
+    addKind("piece-textures", tr("vertex animation textures"), tr("For thousands of pieces in a shader."),
+            has_pieces);
+    addKind("smoke", tr("OpenVDB, a file a frame"), tr("Density, heat and velocity, half floats."),
+            has_smoke);
     addKind("pictures", {}, tr("A picture a frame."), true);
     addKind("video", {}, tr("One video with every frame."), true);
-    addKind("sheet", {}, tr("All frames in one picture, trimmed, with motion vectors and normals beside it."), true);
+    addKind("sheet", {}, tr("All frames in one picture, trimmed, with motion vectors and normals beside it."),
+            true);
     addKind("costs", tr("costs as CSV"), tr("Time, milliseconds and counts of each frame."), true);
     pictures_->addItems({tr("PNG, 8 bits"), tr("PNG, 16 bits"), tr("OpenEXR, linear light")});
     videos_->addItems({tr("H.264 in MP4"), tr("VP9 in WebM"), tr("ProRes 4444 in MOV"), tr("PNG in MOV")});
-    sheets_->addItems({tr("as it is"), tr("looped: its end fades over"), tr("looped: cut where it is alike")});
+    sheets_->addItems(
+        {tr("as it is"), tr("looped: its end fades over"), tr("looped: cut where it is alike")});
     const auto beside = [&](const QString& key, QWidget* more, const QString& name) {
         auto* line = new QHBoxLayout;
         line->addWidget(kind(key));
@@ -169,6 +178,15 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     auto* last = new QHBoxLayout;
     last->addWidget(words_, 1);
     last->addWidget(preview_);
+    last->addWidget(lay_);
+    lay_->setAutoDefault(false);
+    lay_->setToolTip(
+        tr("Plays the particles that were baked as clips, from the moment that is shown, beside what is "
+           "live; one for each source. The folder has to be beside the effect's own file."));
+    connect(lay_, &QPushButton::clicked, this, [this] {
+        const double now_s = bench_.pictureMaker().shot().readings.time_s;
+        bench_.layClips(*baked_, folder_->text(), std::max(now_s, 0.0));
+    });
     preview_->hide();
     auto* layout = new QVBoxLayout(this);
     layout->addLayout(firstLine(tr("s, with"), rate_, tr("frames a second")));
@@ -196,12 +214,14 @@ void BakeSheet::addKind(const QString& key, const QString& words, const QString&
 }
 
 QCheckBox* BakeSheet::kind(const QString& key) const {
-    const auto found = std::find_if(kinds_.begin(), kinds_.end(), [&](const Kind& each) { return each.key == key; });
+    const auto found =
+        std::find_if(kinds_.begin(), kinds_.end(), [&](const Kind& each) { return each.key == key; });
     return found != kinds_.end() ? found->box : nullptr;
 }
 
 void BakeSheet::browse() {
-    const QString chosen = QFileDialog::getExistingDirectory(this, tr("A folder for the files"), folder_->text());
+    const QString chosen =
+        QFileDialog::getExistingDirectory(this, tr("A folder for the files"), folder_->text());
     if (!chosen.isEmpty()) {
         folder_->setText(chosen);
     }
@@ -230,21 +250,22 @@ void BakeSheet::begin() {
     const auto video = VideoFormat(videos_->currentIndex());
     SheetChoice choice;
     choice.loop = SheetLoop(sheets_->currentIndex());
-    const int cell_width = std::min(picture.width, largest_cell), cell_height = std::min(picture.height, largest_cell);
+    const int cell_width = std::min(picture.width, largest_cell),
+              cell_height = std::min(picture.height, largest_cell);
     std::vector<std::function<std::unique_ptr<BakeWriter>(const BakeOrder&)>> makers;
     const auto painter = bake_painter();
     const std::pair<const char*, std::unique_ptr<BakeWriter> (*)(const BakeOrder&)> plain[] = {
-        {"particles", particle_files}, {"particle-motion", particle_motion_file}, {"pieces", piece_file},
-        {"piece-textures", piece_textures}, {"smoke", smoke_files}, {"costs", cost_file}};
+        {"particles", particle_files}, {"particle-motion", particle_motion_file},
+        {"pieces", piece_file},        {"piece-textures", piece_textures},
+        {"smoke", smoke_files},        {"costs", cost_file}};
     for (const auto& [key, make] : plain) {
         if (kind(key)->isChecked()) {
             makers.emplace_back(make);
         }
     }
     if (kind("pictures")->isChecked()) {
-        makers.emplace_back([painter, picture, format = PictureFormat(pictures_->currentIndex())](const BakeOrder& of) {
-            return picture_files(of, painter, picture, format);
-        });
+        makers.emplace_back([painter, picture, format = PictureFormat(pictures_->currentIndex())](
+                                const BakeOrder& of) { return picture_files(of, painter, picture, format); });
     }
     if (kind("video")->isChecked()) {
         if (const auto refused = refusal_of_video(order, picture, video)) {
@@ -258,14 +279,16 @@ void BakeSheet::begin() {
             return refuse(QString::fromStdString(refused->text()));
         }
         makers.emplace_back([=](const BakeOrder& of) {
-            return sheet_files(of, painter, cell_width, cell_height, choice,
-                               [made](const SpriteSheet& sheet) { *made = std::make_shared<const SpriteSheet>(sheet); });
+            return sheet_files(
+                of, painter, cell_width, cell_height, choice,
+                [made](const SpriteSheet& sheet) { *made = std::make_shared<const SpriteSheet>(sheet); });
         });
     }
     if (makers.empty()) {
         return refuse(tr("Not begun: choose what is written."));
     }
     preview_->play(nullptr, 1);
+    baked_.reset();
     came_of_it_.clear();
     began_ = std::chrono::steady_clock::now();
     progress_->setRange(0, 1000);
@@ -280,15 +303,17 @@ void BakeSheet::begin() {
         }
         const BakeResult result =
             loaded.missing.empty()
-                ? bake(order, writers,
-                       {[this](const std::string& what, float share) {
+                ? bake(order, writers, {[this](const std::string& what, float share) {
                            beside_.tell([this, what, share] {
                                progress_->setValue(int(share * 1000));
                                const double passed_s =
-                                   std::chrono::duration<double>(std::chrono::steady_clock::now() - began_).count();
+                                   std::chrono::duration<double>(std::chrono::steady_clock::now() - began_)
+                                       .count();
                                came_of_it_ = QString::fromStdString(what);
                                if (share > 0.02f) {
-                                   came_of_it_ += tr(", about %1 s left").arg(std::lround(passed_s * double((1 - share) / share)));
+                                   came_of_it_ +=
+                                       tr(", about %1 s left")
+                                           .arg(std::lround(passed_s * double((1 - share) / share)));
                                }
                                words_->setText(came_of_it_);
                            });
@@ -298,20 +323,27 @@ void BakeSheet::begin() {
         beside_.tell([this, result, made, order] {
             const QString where = QDir::toNativeSeparators(QString::fromStdString(order.folder.string()));
             if (result.problem) {
-                came_of_it_ = tr("Stopped after %1 frames: %2").arg(result.frames).arg(QString::fromStdString(result.problem->text()));
+                came_of_it_ = tr("Stopped after %1 frames: %2")
+                                  .arg(result.frames)
+                                  .arg(QString::fromStdString(result.problem->text()));
             } else if (result.is_cancelled) {
-                came_of_it_ = tr("Stopped after %1 frames. Bake again to go on where it was.").arg(result.frames);
+                came_of_it_ =
+                    tr("Stopped after %1 frames. Bake again to go on where it was.").arg(result.frames);
             } else {
                 came_of_it_ = tr("%1 frames are in %2").arg(result.frames).arg(where);
             }
+            if (!result.problem && !result.is_cancelled && kind("particles")->isChecked()) {
+                baked_ = order.effect;
+            }
             if (*made) {
-                came_of_it_ += tr("\nThe sheet: %1 pictures of %2 x %3 px, %4 MB as textures; its end and its beginning "
-                                  "differ by %5 %.")
-                                   .arg((*made)->frames)
-                                   .arg((*made)->cell_width)
-                                   .arg((*made)->cell_height)
-                                   .arg(double((*made)->bytes()) / (1 << 20), 0, 'f', 1)
-                                   .arg(100 * (*made)->seam, 0, 'f', 1);
+                came_of_it_ +=
+                    tr("\nThe sheet: %1 pictures of %2 x %3 px, %4 MB as textures; its end and its beginning "
+                       "differ by %5 %.")
+                        .arg((*made)->frames)
+                        .arg((*made)->cell_width)
+                        .arg((*made)->cell_height)
+                        .arg(double((*made)->bytes()) / (1 << 20), 0, 'f', 1)
+                        .arg(100 * (*made)->seam, 0, 'f', 1);
                 preview_->play(*made, order.frames_per_s);
             }
             showState();
@@ -322,14 +354,15 @@ void BakeSheet::begin() {
 
 void BakeSheet::showState() {
     showRunning();
+    lay_->setEnabled(baked_ != nullptr && !isRunning());
     alone_->setEnabled(kind("pictures")->isChecked() || kind("video")->isChecked());
     if (isRunning()) {
         return;
     }
-    words_->setText(came_of_it_.isEmpty()
-                        ? tr("Runs the effect from its start and writes the frames of the span, all kinds at once. A bake "
-                             "that is stopped goes on when the same is baked again.")
-                        : came_of_it_);
+    words_->setText(came_of_it_.isEmpty() ? tr("Runs the effect from its start and writes the frames of the "
+                                               "span, all kinds at once. A bake "
+                                               "that is stopped goes on when the same is baked again.")
+                                          : came_of_it_);
 }
 
 } // namespace ember

@@ -1,4 +1,5 @@
-// Writing the effect's frames for other programs: what, which seconds, where to; and how a sheet of pictures plays.
+// Writing the effect's frames for other programs: what, which seconds, where to; and how a sheet of pictures
+// plays.
 #pragma once
 
 #include "core/runtime/take.h"
@@ -58,6 +59,8 @@ class BakeSheet : public MeasuringSheet {
     QCheckBox* aloneBox() const { return alone_; }
     QCheckBox* replaceBox() const { return replace_; }
     SheetPreview* preview() const { return preview_; }
+    /// Plays what was baked on the time axis, beside what is live.
+    QPushButton* layButton() const { return lay_; }
 
   private:
     struct Kind {
@@ -81,6 +84,8 @@ class BakeSheet : public MeasuringSheet {
     QCheckBox* alone_;
     QCheckBox* replace_;
     SheetPreview* preview_;
+    QPushButton* lay_;
+    EffectPtr baked_; // whose particles are in the folder now; null: nobody's
     std::vector<Take> takes_;
     QString came_of_it_; // the last bake, in words
     std::chrono::steady_clock::time_point began_;

@@ -3,6 +3,7 @@
 #include "core/effect/edit.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
+#include "desktop/strip/clip_lanes.h"
 #include "desktop/strip/strip_parts.h"
 #include "desktop/strip/track_lanes.h"
 
@@ -39,12 +40,21 @@ bool is_of_pieces(BudgetStrip::Lane lane) {
 
 } // namespace
 
-BudgetStrip::BudgetStrip(QWidget* parent) : QWidget(parent), tracks_(new TrackLanes(this)) {
+BudgetStrip::BudgetStrip(QWidget* parent)
+    : QWidget(parent), tracks_(new TrackLanes(this)), clips_(new ClipLanes(this)) {
     connect(tracks_, &TrackLanes::edited, this, &BudgetStrip::edited);
     connect(tracks_, &TrackLanes::gestureEnded, this, &BudgetStrip::gestureEnded);
     connect(tracks_, &TrackLanes::selected, this, &BudgetStrip::selected);
+    connect(clips_, &ClipLanes::edited, this, &BudgetStrip::edited);
+    connect(clips_, &ClipLanes::gestureEnded, this, &BudgetStrip::gestureEnded);
+    connect(clips_, &ClipLanes::selected, this, &BudgetStrip::selected);
+    connect(clips_, &ClipLanes::goTo, this, [this](double time_s) {
+        emit momentPointedAt(time_s);
+        emit momentPointedAt(std::nullopt); // and let go of
+    });
     connect(tracks_, &TrackLanes::heightChanged, this, [this] {
-        emit roomWanted(top_edge + axis_height + least_open + tracks_->wantedHeight());
+        emit roomWanted(top_edge + axis_height + least_open + tracks_->wantedHeight() +
+                        clips_->wantedHeight());
         placeFields();
         update();
     });
@@ -78,7 +88,7 @@ std::vector<BudgetStrip::Lane> BudgetStrip::shownLanes() const {
     const bool breaks = has([](const Element& each) { return std::holds_alternative<Breakable>(each.body); });
     const bool smokes = has([](const Element& each) { return std::holds_alternative<Smoke>(each.body); });
     std::vector<Lane> lanes;
-    int needed = top_edge + axis_height - lane_gap + tracksHeight();
+    int needed = top_edge + axis_height - lane_gap + tracksHeight() + clipsHeight();
     for (const Lane lane : all_lanes) {
         needed += (isOpen(lane) ? least_open : folded_height) + lane_gap;
         const bool is_wanted = (breaks || !is_of_pieces(lane)) && (smokes || lane != smoke_lane);
@@ -98,6 +108,7 @@ void BudgetStrip::setEffect(const EffectPtr& effect) {
         scales_[size_t(lane)] = scale(lane);
     }
     tracks_->setEffect(effect);
+    clips_->setEffect(effect);
     placeFields();
     update();
 }
@@ -112,7 +123,8 @@ void BudgetStrip::addReadings(const Readings& readings, const std::vector<StepCo
     for (const CostEvent& happened : history_.events()) {
         events_s.push_back(happened.time_s);
     }
-    tracks_->setMoments(readings.time_s, events_s);
+    axis_.now_s = readings.time_s;
+    axis_.events_s = std::move(events_s);
 }
 
 double BudgetStrip::limit(Lane lane) const {
@@ -136,8 +148,8 @@ QRectF BudgetStrip::laneRect(Lane wanted) const {
     const std::vector<Lane> lanes = shownLanes();
     const auto open = std::count_if(lanes.begin(), lanes.end(), [this](Lane lane) { return isOpen(lane); });
     const double folded = double(lanes.size() - size_t(open)) * folded_height;
-    const double space =
-        height() - top_edge - axis_height - tracksHeight() - double(lanes.size() - 1) * lane_gap - folded;
+    const double space = height() - top_edge - axis_height - tracksHeight() - clipsHeight() -
+                         double(lanes.size() - 1) * lane_gap - folded;
     double top = top_edge;
     for (const Lane lane : lanes) {
         const double tall = isOpen(lane) ? std::floor(space / double(open)) : folded_height;
@@ -166,11 +178,26 @@ std::optional<BudgetStrip::Lane> BudgetStrip::laneNamedAt(QPoint place) const {
 // As many as leave the costs some room.
 int BudgetStrip::tracksHeight() const {
     const int room = height() - top_edge - axis_height - least_open;
-    return std::clamp(tracks_->wantedHeight(), 0, std::max(room, 0));
+    return std::clamp(tracks_->wantedHeight(), 0, std::max(room - clipsHeight(), 0));
+}
+
+int BudgetStrip::clipsHeight() const {
+    const int room = height() - top_edge - axis_height - least_open;
+    return std::clamp(clips_->wantedHeight(), 0, std::max(room, 0));
+}
+
+// To all that stand on it.
+void BudgetStrip::showAxis() {
+    axis_.first_s = first();
+    axis_.span_s = span_s_;
+    axis_.width = width();
+    tracks_->setAxis(axis_);
+    clips_->setAxis(axis_);
 }
 
 void BudgetStrip::placeFields() {
-    tracks_->setGeometry(0, height() - axis_height - tracksHeight(), width(), tracksHeight());
+    tracks_->setGeometry(0, height() - axis_height - clipsHeight() - tracksHeight(), width(), tracksHeight());
+    clips_->setGeometry(0, height() - axis_height - clipsHeight(), width(), clipsHeight());
     const std::vector<Lane> lanes = shownLanes();
     for (const Lane lane : all_lanes) {
         const bool is_shown = isOpen(lane) && std::find(lanes.begin(), lanes.end(), lane) != lanes.end();

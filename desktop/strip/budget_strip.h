@@ -4,6 +4,7 @@
 #pragma once
 
 #include "desktop/strip/cost_history.h"
+#include "desktop/strip/time_axis.h"
 
 #include <QWidget>
 
@@ -15,6 +16,7 @@
 namespace ember {
 
 class NumberField;
+class ClipLanes;
 class TrackLanes;
 
 class BudgetStrip : public QWidget {
@@ -52,6 +54,7 @@ class BudgetStrip : public QWidget {
     double spanSeen() const { return span_s_; }
     std::optional<double> goneBackTo() const { return history_.gone_back_to(); }
     TrackLanes* tracks() const { return tracks_; }
+    ClipLanes* clips() const { return clips_; }
     NumberField* limitField(Lane lane) const { return fields_[size_t(lane)]; }
 
     QSize sizeHint() const override { return {800, 128}; }
@@ -85,8 +88,10 @@ class BudgetStrip : public QWidget {
     QRectF lastLaneRect() const { return laneRect(shownLanes().back()); }
     std::optional<Lane> laneNamedAt(QPoint place) const;
     void placeFields();
-    /// Tracks stand between the lanes and the axis.
+    /// Tracks, and below them clips, stand between the lanes and the axis.
     int tracksHeight() const;
+    int clipsHeight() const;
+    void showAxis();
     double limit(Lane lane) const;
     double valueOf(const CostSample& sample, Lane lane) const;
     /// What a lane shows evenly, up to the knee, and the highest value above it.
@@ -122,6 +127,8 @@ class BudgetStrip : public QWidget {
     double span_s_ = 10; // that are seen
     std::array<NumberField*, lane_count> fields_;
     TrackLanes* tracks_;
+    ClipLanes* clips_;
+    strip::TimeAxis axis_; // that tracks and clips stand on
     std::array<bool, lane_count> open_ = {true, false, false, false, false, false, false};
     std::array<Scale, lane_count> scales_; // as they were last painted
     std::optional<Lane> dragged_;

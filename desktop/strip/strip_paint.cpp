@@ -71,7 +71,7 @@ void BudgetStrip::paintEvent(QPaintEvent*) {
         scales_[size_t(lane)] = scale(lane);
         paintLane(painter, lane);
     }
-    tracks_->setTimes(first(), span_s_);
+    showAxis();
     paintEvents(painter);
     paintSpan(painter);
     paintEnd(painter);

@@ -15,12 +15,8 @@
 
 namespace ember {
 
-namespace {
-
-constexpr double step_s = 1.0 / 60;
-constexpr int reach = 6; // pixels
-
-} // namespace
+using strip::reach;
+using strip::step_s;
 
 TrackLanes::TrackLanes(QWidget* parent) : QWidget(parent) {
     setMouseTracking(true);
@@ -36,15 +32,9 @@ void TrackLanes::setEffect(const EffectPtr& effect) {
     update();
 }
 
-void TrackLanes::setTimes(double first_s, double span_s) {
-    first_s_ = first_s;
-    span_s_ = span_s;
+void TrackLanes::setAxis(const strip::TimeAxis& axis) {
+    axis_ = axis;
     update();
-}
-
-void TrackLanes::setMoments(double now_s, const std::vector<double>& events_s) {
-    now_s_ = now_s;
-    events_s_ = events_s;
 }
 
 const Parameter& TrackLanes::parameterOf(const Track& track) const {
@@ -55,32 +45,6 @@ QString TrackLanes::nameOf(const Track& track) const {
     return tr("%1 of %2")
         .arg(qtext(parameterOf(track).label),
              QString::fromStdString(find_holder(*effect_, track.holder)->name));
-}
-
-double TrackLanes::xOf(double time_s) const {
-    return strip::left_edge +
-           (time_s - first_s_) / span_s_ * (width() - strip::left_edge - strip::right_edge);
-}
-
-double TrackLanes::timeAt(double x) const {
-    const double time_s =
-        first_s_ + (x - strip::left_edge) / (width() - strip::left_edge - strip::right_edge) * span_s_;
-    return std::max(std::round(time_s / step_s) * step_s, 0.0);
-}
-
-// To what happened near there, or to where it is now.
-double TrackLanes::snapped(double time_s) const {
-    double best = time_s, nearest = reach;
-    std::vector<double> moments = events_s_;
-    moments.push_back(now_s_);
-    for (const double moment : moments) {
-        const double away = std::abs(xOf(moment) - xOf(time_s));
-        if (away < nearest) {
-            nearest = away;
-            best = moment;
-        }
-    }
-    return best;
 }
 
 int TrackLanes::heightOf(size_t track) const {
@@ -137,14 +101,14 @@ TrackLanes::Scale TrackLanes::scaleOf(const Effect& effect, size_t index) const 
 
 QPointF TrackLanes::placeOf(const Scale& scale, const Curve::Point& point) const {
     const bool is_high = scale.lane.height() > lane_height;
-    return {xOf(double(point.time)),
+    return {axis_.xOf(double(point.time)),
             is_high ? scale.yOf(double(point.value)) : scale.lane.center().y() + 0.5};
 }
 
 QPointF TrackLanes::handleEnd(const Scale& scale, const Curve& curve, size_t key, bool outgoing) const {
     const Curve::Point& point = curve.points[key];
     const CurveHandles handles = handles_of(curve, key);
-    return {xOf(double(point.time + (outgoing ? handles.out_time : handles.in_time))),
+    return {axis_.xOf(double(point.time + (outgoing ? handles.out_time : handles.in_time))),
             scale.yOf(double(point.value + (outgoing ? handles.out_value : handles.in_value)))};
 }
 
@@ -230,7 +194,7 @@ QString TrackLanes::tipAt(QPoint place) const {
     }
     const Track& track = effect_->tracks[*lane];
     const auto key = keyAt(place);
-    const double time_s = key ? key->time_s : timeAt(place.x());
+    const double time_s = key ? key->time_s : axis_.timeAt(place.x());
     const Parameter& parameter = parameterOf(track);
     return tr("%1 at %2 s: %3\nDrag a key to another moment, with Shift to stretch the track; double-click "
               "puts a "
@@ -309,7 +273,7 @@ void TrackLanes::moveTo(QPoint place, Qt::KeyboardModifiers keys) {
     const Key& key = held_->key;
     const bool stretches = keys & Qt::ShiftModifier;
     const bool is_first = std::abs(key.time_s - held_->start_s) < double(one_key_s);
-    const double wanted = snapped(timeAt(place.x()));
+    const double wanted = axis_.snapped(axis_.timeAt(place.x()));
     const double time_s = std::max(wanted, stretches && !is_first ? held_->start_s + step_s : 0.0);
     Effect moved = stretches && !is_first
                        ? with_stretched_track(*held_->before, key.holder, key.parameter,
@@ -339,7 +303,7 @@ void TrackLanes::moveHandle(QPoint place, bool breaks) {
     const bool outgoing = held_->grip == Grip::out;
     const Effect moved = withCurve(*held_->before, key, [&](Curve& curve, size_t i) {
         const double across = width() - strip::left_edge - strip::right_edge;
-        const double time = (place.x() - strip::left_edge) / across * span_s_ + first_s_;
+        const double time = (place.x() - strip::left_edge) / across * axis_.span_s + axis_.first_s;
         curve = with_handle(curve, i, outgoing, float(time - double(curve.points[i].time)),
                             float(scale.valueAt(place.y()) - double(curve.points[i].value)), breaks);
     });
@@ -385,7 +349,7 @@ void TrackLanes::mouseDoubleClickEvent(QMouseEvent* event) {
         }
         return;
     }
-    const double time_s = snapped(timeAt(place.x()));
+    const double time_s = axis_.snapped(axis_.timeAt(place.x()));
     emit edited(with_key(*effect_, track.holder, track.parameter, time_s,
                          value_at(track, parameterOf(track), time_s)),
                 tr("put a key"), {});

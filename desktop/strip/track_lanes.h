@@ -8,6 +8,7 @@
 #pragma once
 
 #include "core/effect/track.h"
+#include "desktop/strip/time_axis.h"
 
 #include <QWidget>
 
@@ -26,10 +27,8 @@ class TrackLanes : public QWidget {
     explicit TrackLanes(QWidget* parent = nullptr);
 
     void setEffect(const EffectPtr& effect);
-    /// The seconds that are seen, from the left edge of the costs to their right edge.
-    void setTimes(double first_s, double span_s);
-    /// The moment that is shown, and moments that keys snap to.
-    void setMoments(double now_s, const std::vector<double>& events_s);
+    /// Keys snap to what happened on it.
+    void setAxis(const strip::TimeAxis& axis);
 
     static constexpr int lane_height = 15, open_height = 78;
     int wantedHeight() const;
@@ -82,9 +81,6 @@ class TrackLanes : public QWidget {
     };
     const Parameter& parameterOf(const Track& track) const;
     QString nameOf(const Track& track) const;
-    double xOf(double time_s) const;
-    double timeAt(double x) const;
-    double snapped(double time_s) const;
     bool isOpen(const Track& track) const { return open_.contains({track.holder, track.parameter}); }
     int heightOf(size_t track) const;
     Scale scaleOf(const Effect& effect, size_t track) const;
@@ -105,8 +101,7 @@ class TrackLanes : public QWidget {
     void paintKeys(QPainter& painter, const Scale& scale, const Track& track, size_t part) const;
 
     EffectPtr effect_;
-    double first_s_ = 0, span_s_ = 10, now_s_ = 0;
-    std::vector<double> events_s_;
+    strip::TimeAxis axis_;
     std::optional<Held> held_;
     std::optional<Key> chosen_;
     std::set<std::pair<std::string, std::string>> open_; // holder and parameter

@@ -50,7 +50,7 @@ void TrackLanes::paintLane(QPainter& painter, size_t index) const {
     if (parameter.kind == ParameterKind::colour) {
         const int high = is_open ? 8 : lane.height() - 6;
         for (int x = lane.left(); x <= lane.right(); ++x) {
-            const double time_s = first_s_ + (x - lane.left()) / double(lane.width()) * span_s_;
+            const double time_s = axis_.first_s + (x - lane.left()) / double(lane.width()) * axis_.span_s;
             painter.fillRect(QRect(x, lane.top() + 3, 1, high),
                              screen_colour(std::get<Colour>(value_at(track, parameter, time_s))));
         }
@@ -65,7 +65,8 @@ void TrackLanes::paintLane(QPainter& painter, size_t index) const {
         paintKeys(painter, scale, track, part);
     }
     painter.setPen(QPen(theme::text, 1));
-    painter.drawLine(QPointF(xOf(now_s_), lane.top()), QPointF(xOf(now_s_), lane.bottom()));
+    painter.drawLine(QPointF(axis_.xOf(axis_.now_s), lane.top()),
+                     QPointF(axis_.xOf(axis_.now_s), lane.bottom()));
     painter.setClipping(false);
 }
 
@@ -74,7 +75,7 @@ void TrackLanes::paintCurve(QPainter& painter, const Scale& scale, const Track& 
     QPolygonF line;
     double before = 0;
     for (double x = scale.lane.left(); x <= scale.lane.right(); x += 1) {
-        const double time_s = first_s_ + (x - scale.lane.left()) / scale.lane.width() * span_s_;
+        const double time_s = axis_.first_s + (x - scale.lane.left()) / scale.lane.width() * axis_.span_s;
         double value = double(curve.at(float(time_s)));
         if (switches(parameterOf(track))) {
             const auto next =

@@ -21,6 +21,10 @@ class AssetLoader : public QObject {
 
     /// What the effect needs and is there already. Starts reading the rest, unless that was cancelled before.
     Assets assetsFor(const EffectPtr& effect, const QString& folder);
+    /// The same, without beginning to read.
+    Assets known(const EffectPtr& effect, const QString& folder, bool& complete) const {
+        return library_.ready(*effect, folder.toStdString(), complete);
+    }
     bool isReading() const { return reading_; }
     void cancel();
     /// Reads all files anew when they are next asked for.

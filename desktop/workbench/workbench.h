@@ -41,6 +41,8 @@ class Workbench : public QObject {
     AssetLoader& loader() { return loader_; }
     /// What has been read so far of what the effect names; reading the rest begins.
     Assets assets() { return loader_.assetsFor(document_.effect(), document_.folder()); }
+    /// How long the clips are that have been read (s), by the id of the source that plays them.
+    std::map<std::string, double> clipLengths() const;
     const SmoothedCosts& costs() const { return costs_; }
     /// The steps that were made since the picture before, predicted like readings().
     const std::vector<StepCost>& steps() const { return steps_; }
@@ -69,6 +71,10 @@ class Workbench : public QObject {
     /// What another effect has of sources, with what belongs to them.
     void addSourcesOf(const QString& path);
     void addCopied(const QString& text);
+    /// Emitters that play the baked particles of `folder`, from `start_s` on: one for each source of the
+    /// effect that was baked, in the order of its PLY files, with that one's look and form. Refused in words
+    /// if the folder is not beside the effect's file.
+    void layClips(const Effect& baked, const QString& folder, double start_s);
     /// What was kept as a preset of elements; its files come along.
     void addPreset(const QString& path);
     /// The look of what was kept as a preset, for these sources.

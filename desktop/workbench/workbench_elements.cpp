@@ -6,6 +6,7 @@
 #include "core/effect/effect_file.h"
 #include "core/effect/paste.h"
 
+#include <QDir>
 #include <QFileInfo>
 
 #include <algorithm>
@@ -175,6 +176,58 @@ void Workbench::toggleSolo(const std::vector<std::string>& ids) {
     const bool solo = !selectedElement()->solo;
     editEach(tr("solo"), ids,
              [solo](const Effect& effect, const std::string& id) { return with_solo(effect, id, solo); });
+}
+
+std::map<std::string, double> Workbench::clipLengths() const {
+    std::map<std::string, double> lengths;
+    bool complete = false;
+    const Assets known = loader_.known(document_.effect(), document_.folder(), complete);
+    for (const Element& element : document_.effect()->elements) {
+        for (const AssetNeed& need : needs_of(element, document_.effect()->seed)) {
+            if (const auto clip = known.find<Clip>(need.key())) {
+                lengths[element.id] = clip->length_s();
+            }
+        }
+    }
+    return lengths;
+}
+
+void Workbench::layClips(const Effect& baked, const QString& folder, double start_s) {
+    const QString first = QDir(document_.folder())
+                              .relativeFilePath(QDir(folder).filePath(QStringLiteral("particles/00000.ply")));
+    if (document_.folder().isEmpty() || first.startsWith("..") || QDir::isAbsolutePath(first)) {
+        return emit said(
+            tr("Not laid: what was baked has to lie in the folder of the effect's own file, or below it."),
+            8000);
+    }
+    Effect laid = *effect();
+    int source = 0;
+    std::string last;
+    for (const Element& each : baked.elements) {
+        const auto* emitter = std::get_if<Emitter>(&each.body);
+        if (emitter == nullptr) {
+            continue;
+        }
+        ++source;
+        Emitter clip = *emitter;
+        clip.shape = BirthShape::clip;
+        clip.clip = first.toStdString();
+        clip.clip_source = source;
+        clip.clip_start = float(start_s);
+        clip.position = clip.turn = {};
+        clip.rides_on.clear();
+        clip.parent.clear();
+        if (find_look(laid, clip.look) == nullptr) {
+            clip.look = laid.looks.front().id;
+        }
+        last = free_id(laid, each.name + " clip");
+        laid = with_element(laid, {.id = last, .name = each.name + ", clip", .body = clip});
+    }
+    if (source == 0) {
+        return;
+    }
+    edit(laid, tr("lay clips"));
+    select(last);
 }
 
 } // namespace ember

@@ -62,6 +62,83 @@ class TestCli : public QObject {
         }
     }
 
+    void an_effect_is_baked_for_other_programs() {
+        const Outcome bake =
+            cli({"bake", EMBER_DEMO, "--out", file("baked"), "--span", "0:0.5", "--fps", "20", "--particles",
+                 "--costs", "--pictures", "png", "--sheet", "fade", "--size", "96x64"});
+        QVERIFY2(bake.code == 0, qPrintable(bake.err));
+        QVERIFY(bake.out.contains("10 frames") && bake.out.contains("particles: particles/%05d.ply"));
+        QFile manifest(file("baked/bake.json"));
+        QVERIFY(manifest.open(QIODevice::ReadOnly));
+        const QJsonObject told = QJsonDocument::fromJson(manifest.readAll()).object();
+        QCOMPARE(told["format"].toString(), QString("crisp-ember bake"));
+        QVERIFY(told["is_complete"].toBool());
+        QCOMPARE(told["frames"].toInt(), 10);
+        QCOMPARE(told["seed"].toInt(), 41);
+        for (const QJsonValue& each : told["files"].toArray()) {
+            const QString files = each.toObject()["files"].toString().replace("%05d", "00009");
+            QVERIFY2(QFile::exists(file("baked/") + files), qPrintable(files));
+        }
+        // The same again has nothing left to do; another one is refused, unless it is to replace the first.
+        QCOMPARE(cli({"bake", EMBER_DEMO, "--out", file("baked"), "--particles"}).code, 2);
+        const Outcome refused =
+            cli({"bake", EMBER_DEMO, "--out", file("baked"), "--particles", "--span", "0:0.1"});
+        QVERIFY(refused.err.contains("another bake"));
+        QCOMPARE(
+            cli({"bake", EMBER_DEMO, "--out", file("baked"), "--particles", "--span", "0:0.1", "--replace"})
+                .code,
+            0);
+        QVERIFY(!QFile::exists(file("baked/sheet/sheet.json")));
+        QCOMPARE(cli({"bake", EMBER_DEMO, "--out", file("none")}).code, 2);
+        QCOMPARE(cli({"bake", EMBER_DEMO, "--out", file("none"), "--pictures", "gif"}).code, 1);
+        QCOMPARE(cli({"bake", EMBER_DEMO, "--out", file("none"), "--particles", "--span", "3:1"}).code, 1);
+        QCOMPARE(cli({"bake", "--out", file("none")}).code, 1);
+        QCOMPARE(cli({"bake", EMBER_DEMO, "--out", "/proc/nowhere/x", "--particles"}).code, 2);
+        const Outcome large =
+            cli({"bake", EMBER_DEMO, "--out", file("none"), "--sheet", "none", "--size", "4096x4096"});
+        QCOMPARE(large.code, 2);
+        QVERIFY(large.err.contains("sheet"));
+    }
+
+    // However often it is killed: nothing half written stays, and the result is that of one that nobody
+    // disturbed.
+    void a_bake_that_is_killed_goes_on_to_the_same_bytes() {
+        const auto arguments = [&](const char* out) {
+            return QStringList{"bake",    EMBER_DEMO, "--out",       file(out), "--span",     "0:1",
+                               "--fps",   "30",       "--particles", "--costs", "--pictures", "png16",
+                               "--video", "h264",     "--sheet",     "none",    "--size",     "64x48"};
+        };
+        QCOMPARE(cli(arguments("whole")).code, 0);
+        const auto files_in = [&](const char* folder) {
+            std::map<QString, QByteArray> files;
+            const QString root = file(folder);
+            for (QDirIterator each(root, QDir::Files, QDirIterator::Subdirectories); each.hasNext();) {
+                QFile one(each.next());
+                files[one.fileName().mid(root.size())] =
+                    one.open(QIODevice::ReadOnly) ? one.readAll() : QByteArray();
+            }
+            return files;
+        };
+        bool was_killed = false;
+        for (size_t wanted = 2; wanted < 60; wanted += 9) {
+            QProcess process;
+            process.start(EMBER_CLI, arguments("killed"));
+            while (!process.waitForFinished(5) && files_in("killed").size() < wanted) {
+            }
+            was_killed = was_killed || process.state() != QProcess::NotRunning;
+            process.kill();
+            process.waitForFinished();
+        }
+        QVERIFY(was_killed);
+        QCOMPARE(cli(arguments("killed")).code, 0);
+        const auto expected = files_in("whole"), found = files_in("killed");
+        QCOMPARE(found.size(), expected.size());
+        for (const auto& [name, bytes] : expected) {
+            const bool is_measured = name == "/costs.csv"; // milliseconds
+            QVERIFY2(found.contains(name) && (is_measured || found.at(name) == bytes), qPrintable(name));
+        }
+    }
+
     void budgets_are_checked_with_reports_and_exit_codes() {
         Effect effect = *read_effect(EMBER_DEMO).effect;
         effect.budget.frame_ms = 5000;

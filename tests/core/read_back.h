@@ -13,8 +13,8 @@ namespace ember::sample {
 /// Of an OpenVDB file, by the grids' names.
 struct ReadGrid {
     size_t active = 0;
-    double sum = 0;      // of numbers, or of the lengths of vectors
-    Vec3 voxel, first;   // m: its size, and where the cell 0, 0, 0 is in the world
+    double sum = 0;    // of numbers, or of the lengths of vectors
+    Vec3 voxel, first; // m: its size, and where the cell 0, 0, 0 is in the world
     bool is_half = false;
 };
 std::map<std::string, ReadGrid> read_grids(const std::string& path);

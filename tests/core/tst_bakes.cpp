@@ -124,7 +124,8 @@ class TestBakes : public QObject {
         QCOMPARE(result.frames, 20);
         for (const int number : {0, 7, 19}) {
             const Simulation simulation = run_to(order, number);
-            const auto written = particles_in(bytes_of(path(QString("all/particles/%1.ply").arg(number, 5, 10, QChar('0')))));
+            const auto written =
+                particles_in(bytes_of(path(QString("all/particles/%1.ply").arg(number, 5, 10, QChar('0')))));
             const auto expected = particles(simulation);
             QVERIFY(!expected.empty());
             QCOMPARE(written.size(), expected.size());
@@ -151,7 +152,8 @@ class TestBakes : public QObject {
             for (int y = 0; y < volume.size().y; y += 3) {
                 for (int x = 0; x < volume.size().x; x += 5) {
                     const float here = volume.cells()[volume.size().packed(x, y, z)].density;
-                    const float there = value_at(file.toStdString(), "density", volume.size().middle(x, y, z));
+                    const float there =
+                        value_at(file.toStdString(), "density", volume.size().middle(x, y, z));
                     QVERIFY(std::abs(here - there) <= 1e-3f * here + 1e-6f);
                     compared += here > 0 ? 1 : 0;
                 }
@@ -172,13 +174,14 @@ class TestBakes : public QObject {
             run_to(order, number).write_frame(frame);
             for (const FramePiece& piece : frame.debris.at(0).pieces) {
                 const std::string name = "block piece " + std::to_string(piece.number);
-                const auto node =
-                    std::find_if(nodes.begin(), nodes.end(), [&](const ReadNode& each) { return each.name == name; });
+                const auto node = std::find_if(nodes.begin(), nodes.end(),
+                                               [&](const ReadNode& each) { return each.name == name; });
                 QVERIFY(node != nodes.end());
                 QVERIFY(node->corners > 0);
                 const Vec3 there = node->place_at(number / 20.0);
                 QVERIFY2(length(there - piece.placement.position) < 1.01e-3f,
-                         qPrintable(QString::fromStdString(name) + QString::number(length(there - piece.placement.position))));
+                         qPrintable(QString::fromStdString(name) +
+                                    QString::number(length(there - piece.placement.position))));
                 ++compared;
             }
             for (size_t column = 0; column < columns; ++column) {
@@ -189,7 +192,8 @@ class TestBakes : public QObject {
         }
         QVERIFY(compared > 10);
         // Before it is dropped nothing of it is there.
-        QVERIFY(std::count_if(nodes.begin(), nodes.end(), [](const ReadNode& node) { return node.scale == 0; }) >= 0);
+        QVERIFY(std::count_if(nodes.begin(), nodes.end(),
+                              [](const ReadNode& node) { return node.scale == 0; }) >= 0);
     }
 
     // As decode.vert does it, in C++: each piece's corners where the run had them.
@@ -201,7 +205,9 @@ class TestBakes : public QObject {
         const QImage codes(folder + "place.png"), turns(folder + "turn.png");
         QCOMPARE(codes.size(), QSize(columns, 20));
         QCOMPARE(codes.format(), QImage::Format_RGBA64);
-        const auto bound = [&](const char* which, int axis) { return facts[which].toArray()[axis].toDouble(); };
+        const auto bound = [&](const char* which, int axis) {
+            return facts[which].toArray()[axis].toDouble();
+        };
         Frame frame;
         run_to(order, 15).write_frame(frame);
         int found = 0;
@@ -217,7 +223,8 @@ class TestBakes : public QObject {
                 };
                 const auto back = [](quint16 part) { return float(part) / 65535.0f * 2 - 1; };
                 const Vec3 middle = {on(code.red(), 0), on(code.green(), 1), on(code.blue(), 2)};
-                const Quaternion q = {{back(turn.red()), back(turn.green()), back(turn.blue())}, back(turn.alpha())};
+                const Quaternion q = {{back(turn.red()), back(turn.green()), back(turn.blue())},
+                                      back(turn.alpha())};
                 const float size = std::sqrt(dot(q.v, q.v) + q.w * q.w);
                 const Axes axes = Quaternion{q.v / size, q.w / size}.axes();
                 float most = 0;
@@ -240,8 +247,8 @@ class TestBakes : public QObject {
         const Simulation simulation = run_to(order, 11);
         for (const ParticleState& particle : particles(simulation)) {
             const std::string name = "e " + std::to_string(particle.number);
-            const auto node =
-                std::find_if(nodes.begin(), nodes.end(), [&](const ReadNode& each) { return each.name == name; });
+            const auto node = std::find_if(nodes.begin(), nodes.end(),
+                                           [&](const ReadNode& each) { return each.name == name; });
             QVERIFY(node != nodes.end());
             QVERIFY(length(node->place_at(11 / 20.0) - particle.position) < 1.01e-3f);
         }
@@ -307,15 +314,19 @@ class TestBakes : public QObject {
                                                qFatal("it began");
                                                return true;
                                            }});
-            return result.problem ? QString::fromStdString(result.problem->place + ": " + result.problem->expected)
-                                  : QString();
+            return result.problem
+                       ? QString::fromStdString(result.problem->place + ": " + result.problem->expected)
+                       : QString();
         };
         const double nan = std::nan("");
-        for (const Span span : {Span{1, 1}, Span{2, 1}, Span{-1, 1}, Span{0, nan}, Span{nan, 2}, Span{0, 1e12}}) {
+        for (const Span span :
+             {Span{1, 1}, Span{2, 1}, Span{-1, 1}, Span{0, nan}, Span{nan, 2}, Span{0, 1e12}}) {
             QVERIFY(refused([&](BakeOrder& order) { order.span = span; }).startsWith("span: "));
         }
         for (const double rate : {0.0, -1.0, 61.0, 1e9, nan}) {
-            QVERIFY(refused([&](BakeOrder& order) { order.frames_per_s = rate; }).startsWith("frames per second: "));
+            QVERIFY(refused([&](BakeOrder& order) {
+                        order.frames_per_s = rate;
+                    }).startsWith("frames per second: "));
         }
         QVERIFY(refused([&](BakeOrder& order) { order.sources = {"nobody"}; }).startsWith("sources: "));
         QVERIFY(!refused([&](BakeOrder& order) { order.folder = "/proc/nowhere"; }).isEmpty());

@@ -1,4 +1,5 @@
 // Breakables: what holds, what breaks, and what becomes of the pieces.
+#include "core/budget/expected.h"
 #include "core/debris/fracture.h"
 #include "core/effect/effect_file.h"
 #include "core/effect/parameter.h"
@@ -458,6 +459,45 @@ class TestBreaking : public QObject {
             const float moved = length(frame.debris.at(0).pieces.at(0).placement.position - Vec3{0, 0.2f, 0});
             QCOMPARE(moved > 0.3f, calls);
         }
+    }
+
+    // What is expected of a breakable beside what it has, once its effect has settled.
+    void pieces_are_expected_by_drops_and_by_how_long_they_linger() {
+        Breakable body = block({0, 0.6f, 0}, {0.3f, 0.3f, 0.3f}, 10);
+        body.stands = false;
+        body.strength = 0;
+        body.at_rest = RestFate::clear;
+        body.linger = {1, 1};
+        body.clear_time = {0.5f, 0.5f};
+        body.capacity = 2000;
+        Dropper dropper;
+        dropper.drops = "b";
+        dropper.position = {0, 0.8f, 0};
+        dropper.every = 0.5f;
+        dropper.first = 0;
+        dropper.spread = {2, 0, 2};
+        Scene scene(body, {Gravity{.strength = 9.81f}, Plane{}, dropper});
+        const ExpectedCount expected = expected_counts(scene.effect).at(0);
+        QVERIFY(expected.is_about);
+        QCOMPARE(expected.births_per_s, 20.0);
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 8);
+        double sum = 0;
+        const size_t bytes = simulation.meters().bytes;
+        for (int i = 0; i < 60; ++i) {
+            simulation.step();
+            sum += double(simulation.meters().debris.pieces) / 60;
+        }
+        QVERIFY2(std::abs(sum / expected.most() - 1) < 0.4,
+                 qPrintable(QString("%1 measured, %2 expected").arg(sum).arg(expected.most())));
+        QVERIFY(bytes > 1000); // pieces count in memory
+        // What rests for ever comes to its capacity; what is muted to nothing.
+        auto& breakable = std::get<Breakable>(scene.effect.elements[0].body);
+        breakable.at_rest = RestFate::stay;
+        QCOMPARE(expected_counts(scene.effect).at(0).most(), 2000.0);
+        scene.effect.elements[0].muted = true;
+        QCOMPARE(expected_counts(scene.effect).at(0).most(), 0.0);
     }
 
     void a_blast_is_set_off_by_what_comes_near_and_only_once() {

@@ -48,8 +48,9 @@ std::vector<QImage> decoded(const QString& path) {
     avcodec_open2(context, context->codec, nullptr);
     AVPacket* packet = av_packet_alloc();
     AVFrame* frame = av_frame_alloc();
-    SwsContext* scale = sws_getContext(context->width, context->height, context->pix_fmt, context->width, context->height,
-                                       AV_PIX_FMT_RGBA, SWS_BICUBIC | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr);
+    SwsContext* scale =
+        sws_getContext(context->width, context->height, context->pix_fmt, context->width, context->height,
+                       AV_PIX_FMT_RGBA, SWS_BICUBIC | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr);
     if (context->pix_fmt != AV_PIX_FMT_RGBA) {
         const int* table = sws_getCoefficients(SWS_CS_ITU709);
         sws_setColorspaceDetails(scale, table, 0, table, 1, 0, 1 << 16, 1 << 16);
@@ -99,7 +100,8 @@ QString numbered(const QString& folder, int number, const char* ending = "png") 
 Image balls_at(double time, int side = 96) {
     Image image{side, side, std::vector<Colour>(size_t(side) * size_t(side), Colour{0, 0, 0, 0})};
     for (int ball = 0; ball < 3; ++ball) {
-        const double x = side * (0.25 + 0.2 * ball) + (4 + ball) * time, y = side * (0.7 - 0.15 * ball) - 5 * time;
+        const double x = side * (0.25 + 0.2 * ball) + (4 + ball) * time,
+                     y = side * (0.7 - 0.15 * ball) - 5 * time;
         for (int j = 0; j < side; ++j) {
             for (int i = 0; i < side; ++i) {
                 const double square = ((i - x) * (i - x) + (j - y) * (j - y)) / 40.0;
@@ -141,7 +143,8 @@ class TestBakePictures : public QObject {
             simulation.write_frame(frame);
             Picture still;
             draw_still(frame, *frame.now, camera_of(frame.now->stage), 160, 100, still);
-            const QImage expected(reinterpret_cast<const uchar*>(still.pixels.data()), 160, 100, QImage::Format_RGB32);
+            const QImage expected(reinterpret_cast<const uchar*>(still.pixels.data()), 160, 100,
+                                  QImage::Format_RGB32);
             const QImage found(numbered(path("png"), number));
             QCOMPARE(found.size(), QSize(160, 100));
             QVERIFY(psnr(found, expected) > 45);
@@ -235,7 +238,8 @@ class TestBakePictures : public QObject {
 
     void videos_that_cannot_be_are_refused() {
         const BakeOrder order = order_of("sluice-spray.ember.json", path("odd"));
-        QVERIFY(refusal_of_video(order, {161, 100}, VideoFormat::h264)->expected.find("even") != std::string::npos);
+        QVERIFY(refusal_of_video(order, {161, 100}, VideoFormat::h264)->expected.find("even") !=
+                std::string::npos);
         QVERIFY(refusal_of_video(order, {160, 100, true}, VideoFormat::vp9).has_value());
         QVERIFY(!refusal_of_video(order, {160, 100, true}, VideoFormat::png).has_value());
     }
@@ -271,7 +275,8 @@ class TestBakePictures : public QObject {
         QVERIFY(sheet.columns * sheet.rows >= 7 && sheet.columns * sheet.rows < 7 + sheet.columns);
         QVERIFY(sheet.cell_width < 96 && sheet.cell_width > 30);
         for (int frame = 0; frame < 7; ++frame) {
-            const int left = frame % sheet.columns * sheet.cell_width, top = frame / sheet.columns * sheet.cell_height;
+            const int left = frame % sheet.columns * sheet.cell_width,
+                      top = frame / sheet.columns * sheet.cell_height;
             for (int y = 0; y < sheet.cell_height; y += 3) {
                 for (int x = 0; x < sheet.cell_width; x += 3) {
                     QCOMPARE(sheet.colours.at(left + x, top + y).red,
@@ -285,7 +290,8 @@ class TestBakePictures : public QObject {
         const QJsonObject told = QJsonDocument::fromJson(json.readAll()).object();
         QCOMPARE(told["frames"].toInt(), 7);
         QCOMPARE(told["cell_px"].toArray()[0].toInt(), sheet.cell_width);
-        const QImage colours(path("sheet.png")), motion(path("sheet-motion.png")), normals(path("sheet-normals.png"));
+        const QImage colours(path("sheet.png")), motion(path("sheet-motion.png")),
+            normals(path("sheet-normals.png"));
         QCOMPARE(colours.size(), QSize(sheet.columns * sheet.cell_width, sheet.rows * sheet.cell_height));
         QCOMPARE(motion.size(), colours.size());
         QCOMPARE(normals.size(), colours.size());
@@ -320,7 +326,8 @@ class TestBakePictures : public QObject {
 
     void sheets_that_are_too_large_are_refused() {
         QVERIFY(!refusal_of_sheet(64, 256, 256));
-        QVERIFY(refusal_of_sheet(0, 256, 256) && refusal_of_sheet(5000, 8, 8) && refusal_of_sheet(64, 4096, 4096));
+        QVERIFY(refusal_of_sheet(0, 256, 256) && refusal_of_sheet(5000, 8, 8) &&
+                refusal_of_sheet(64, 4096, 4096));
     }
 };
 

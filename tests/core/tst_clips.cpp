@@ -1,0 +1,316 @@
+// Baked particles, played again: where they were, when they should, and what others make of them.
+#include "core/assets/clip.h"
+#include "core/bake/bake.h"
+#include "core/smoke/volume.h"
+#include "sample_effects.h"
+#include "state_bytes.h"
+
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::sample;
+
+namespace {
+
+// Sparks that fly and die, two sources of them.
+Effect sparks_effect() {
+    Emitter sparks = still(60, 0.5f);
+    sparks.shape = BirthShape::ball;
+    sparks.speed = {1, 3};
+    sparks.birth_colours.stops = {{0, {1, 0.25f, 0.0625f, 1}}, {1, {0.25f, 0.5f, 1, 1}}};
+    Effect effect = effect_of(sparks, {Gravity{}});
+    Emitter others = still(20, 0.4f);
+    others.position = {2, 0, 0};
+    effect.elements.push_back({.id = "others", .name = "Others", .body = others});
+    return effect;
+}
+
+} // namespace
+
+class TestClips : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir folder_;
+
+    // An effect whose only source plays what initTestCase() has baked: 1 s, 60 frames.
+    Effect playing(const std::function<void(Emitter&)>& change = {}) const {
+        Emitter clip = still(0, 1);
+        clip.shape = BirthShape::clip;
+        clip.clip = "baked/particles/00000.ply";
+        clip.clip_source = 1;
+        if (change) {
+            change(clip);
+        }
+        Effect effect = effect_of(clip);
+        return effect;
+    }
+    Simulation started(const Effect& effect) const {
+        LoadResult loaded = AssetLibrary().load(effect, folder_.path().toStdString());
+        Simulation simulation;
+        simulation.set_effect(shared(effect), loaded.assets);
+        return simulation;
+    }
+    Simulation after(const Effect& effect, int steps) const {
+        Simulation simulation = started(effect);
+        for (int i = 0; i < steps; ++i) {
+            simulation.step();
+        }
+        return simulation;
+    }
+    static std::optional<std::vector<ClipParticle>> parsed(const std::string& bytes, Problems& problems) {
+        return parse_clip_frame(bytes, "it.ply", problems);
+    }
+
+  private slots:
+    void initTestCase() {
+        BakeOrder order;
+        order.effect = shared(sparks_effect());
+        order.span = {0, 1};
+        order.folder = folder_.filePath("baked").toStdString();
+        BakeWriters writers;
+        writers.push_back(particle_files(order));
+        QVERIFY(!bake(order, writers).problem);
+    }
+
+    void particles_are_where_they_were() {
+        Simulation truth;
+        truth.set_effect(shared(sparks_effect()));
+        Simulation clip = started(playing());
+        for (int step = 1; step < 60; ++step) {
+            truth.step();
+            clip.step();
+            const auto expected = particles(truth), shown = particles(clip);
+            QCOMPARE(shown.size(), expected.size());
+            for (size_t i = 0; i < shown.size(); ++i) {
+                QCOMPARE(shown[i].number, expected[i].number);
+                QVERIFY(length(shown[i].position - expected[i].position) < 1e-5f);
+                QVERIFY(std::abs(shown[i].age - expected[i].age) < 1e-5f);
+                QVERIFY(std::abs(shown[i].size - expected[i].size) < 1e-6f);
+            }
+        }
+        QVERIFY(particles(truth).size() > 20);
+        // And look alike: their own tints are those that they were born with.
+        const auto &a = truth.find_pool("e")->blocks(), &b = clip.find_pool("e")->blocks();
+        for (int i = 0; i < a[0]->count; ++i) {
+            QCOMPARE(b[0]->mark[i].bits, a[0]->mark[i].bits);
+        }
+    }
+
+    void starts_trims_speeds_and_ends_as_it_is_set() {
+        const auto count = [&](const std::function<void(Emitter&)>& change, double at_s) {
+            return particles(after(playing(change), int(std::lround(at_s * 60)))).size();
+        };
+        const size_t at_half = count({}, 0.5);
+        QVERIFY(at_half > 10);
+        // Later.
+        const auto late = [](Emitter& e) { e.clip_start = 2; };
+        QCOMPARE(count(late, 1.9), size_t(0));
+        QCOMPARE(count(late, 2.5), at_half);
+        // From the middle on.
+        const auto trimmed = [](Emitter& e) {
+            e.clip_from = 0.5f;
+            e.clip_to = 0.75f;
+        };
+        QCOMPARE(count(trimmed, 1 / 60.0), count({}, 0.5 + 1 / 60.0));
+        QCOMPARE(count(trimmed, 0.3), size_t(0));
+        // Half as fast: what was at 0.25 s.
+        const auto slow = [](Emitter& e) { e.clip_speed = 0.5f; };
+        QCOMPARE(count(slow, 0.5), count({}, 0.25));
+        // Behind its end.
+        const size_t last = count({}, 59 / 60.0);
+        QVERIFY(last > 0);
+        QCOMPARE(count({}, 1.5), size_t(0));
+        QCOMPARE(count([](Emitter& e) { e.clip_end = ClipEnd::held; }, 9.0), last);
+        QCOMPARE(count([](Emitter& e) { e.clip_end = ClipEnd::again; }, 7.5), at_half);
+        QCOMPARE(count([](Emitter& e) { e.capacity = 5; }, 0.5), size_t(5));
+    }
+
+    void of_its_sources_one_or_all_are_played() {
+        const auto count = [&](int source) {
+            return particles(after(playing([source](Emitter& e) { e.clip_source = source; }), 30)).size();
+        };
+        QVERIFY(count(1) > 0 && count(2) > 0 && count(1) != count(2));
+        QCOMPARE(count(0), count(1) + count(2));
+        QCOMPARE(count(3), size_t(0));
+    }
+
+    void it_is_placed_turned_and_scaled() {
+        const auto plain = particles(after(playing([](Emitter& e) { e.position = {}; }), 20));
+        const auto moved = particles(after(playing([](Emitter& e) {
+                                               e.position = {1, 2, 3};
+                                               e.turn = {0, 90, 0};
+                                               e.scale = 2;
+                                           }),
+                                           20));
+        QCOMPARE(moved.size(), plain.size());
+        for (size_t i = 0; i < plain.size(); ++i) {
+            const Vec3 p = plain[i].position * 2.0f;
+            QVERIFY(length(moved[i].position - Vec3{1 + p.z, 2 + p.y, 3 - p.x}) < 1e-4f);
+            QVERIFY(std::abs(moved[i].size - 2 * plain[i].size) < 1e-6f);
+        }
+    }
+
+    void between_frames_particles_move_evenly() {
+        // Played at a third: two of three steps lie between two frames.
+        const auto slow = [](Emitter& e) { e.clip_speed = 1 / 3.0f; };
+        Simulation clip = after(playing(slow), 60);
+        const auto a = particles(clip);
+        clip.step();
+        const auto b = particles(clip);
+        clip.step();
+        const auto c = particles(clip);
+        clip.step();
+        const auto d = particles(clip);
+        int compared = 0;
+        for (const ParticleState& first : a) {
+            const auto same = [&](const std::vector<ParticleState>& list) {
+                return std::find_if(list.begin(), list.end(),
+                                    [&](const ParticleState& each) { return each.number == first.number; });
+            };
+            if (same(b) == b.end() || same(c) == c.end() || same(d) == d.end()) {
+                continue;
+            }
+            const Vec3 way = same(d)->position - first.position;
+            QVERIFY(length(same(b)->position - first.position - way * (1 / 3.0f)) < 2e-5f);
+            QVERIFY(length(same(c)->position - first.position - way * (2 / 3.0f)) < 2e-5f);
+            ++compared;
+        }
+        QVERIFY(compared > 10);
+    }
+
+    void sources_are_born_of_its_particles_and_of_their_deaths() {
+        Effect effect = playing();
+        Emitter trail = still(0, 5);
+        trail.parent = "e";
+        trail.when = ChildWhen::always;
+        trail.per_parent_rate = 30;
+        effect.elements.push_back({.id = "trail", .name = "Trail", .body = trail});
+        Emitter ends = still(0, 50);
+        ends.parent = "e";
+        ends.when = ChildWhen::death;
+        ends.per_parent_count = 1;
+        effect.elements.push_back({.id = "ends", .name = "Ends", .body = ends});
+        const Simulation simulation = after(effect, 120);
+        QVERIFY(particles(simulation, "trail").size() > 100);
+        // Each of those that were there has gone, once.
+        std::set<uint32_t> numbers;
+        for (int step = 1; step <= 59; ++step) {
+            for (const ParticleState& each : particles(after(playing(), step))) {
+                numbers.insert(each.number);
+            }
+        }
+        QCOMPARE(particles(simulation, "ends").size(), numbers.size());
+    }
+
+    void smoke_is_fed_by_it() {
+        Effect effect = playing([](Emitter& e) { e.clip_end = ClipEnd::again; });
+        Smoke smoke;
+        smoke.position = {0, 0, 0};
+        smoke.size = {2, 2, 2};
+        smoke.resolution = 16;
+        effect.elements.push_back({.id = "smoke", .name = "Smoke", .body = smoke});
+        SmokeSource source;
+        source.shape = FeedShape::particles;
+        source.source = "e";
+        source.density = 5;
+        effect.elements.push_back({.id = "feed", .name = "Feed", .body = source});
+        QVERIFY(after(effect, 60).find_smoke("smoke")->mass() > 0.01);
+    }
+
+    void what_is_restored_goes_on_to_the_same_bytes() {
+        const Effect effect = playing([](Emitter& e) { e.clip_end = ClipEnd::again; });
+        Simulation whole = after(effect, 90);
+        const auto kept = whole.snapshot();
+        for (int i = 0; i < 40; ++i) {
+            whole.step();
+        }
+        Simulation other = started(effect);
+        other.restore(*kept);
+        for (int i = 0; i < 40; ++i) {
+            other.step();
+        }
+        QCOMPARE(state_bytes(other, {"e"}), state_bytes(whole, {"e"}));
+    }
+
+    void files_that_others_wrote_are_read() {
+        Problems problems;
+        const std::string text = "ply\nformat ascii 1.0\ncomment by hand\nelement vertex 2\nproperty double x\nproperty "
+                                 "double y\nproperty double z\nproperty uchar red\nproperty uchar green\nproperty uchar "
+                                 "blue\nelement face 0\nproperty list uchar int vertex_indices\nend_header\n"
+                                 "1 2 3 255 0 64\n-1.5 0 4e-1 0 0 0\n";
+        const auto read = parsed(text, problems);
+        QVERIFY(read && problems.empty());
+        QCOMPARE(read->size(), size_t(2));
+        QCOMPARE((*read)[0].place, (Vec3{1, 2, 3}));
+        QCOMPARE((*read)[1].place, (Vec3{-1.5f, 0, 0.4f}));
+        QVERIFY((*read)[0].tint.tint().red > 0.99f && (*read)[0].tint.tint().green == 0);
+        // Two frames of it: who is there at the same place in the list is the same.
+        QDir().mkpath(folder_.filePath("theirs"));
+        for (const char* name : {"cloud_7.ply", "cloud_8.ply", "cloud_10.ply"}) {
+            QFile file(folder_.filePath("theirs/") + name);
+            QVERIFY(file.open(QIODevice::WriteOnly));
+            file.write(QByteArray::fromStdString(text));
+        }
+        const auto clip = read_clip(folder_.filePath("theirs/cloud_7.ply").toStdString(), problems);
+        QVERIFY(clip && problems.empty());
+        QCOMPARE(clip->frames.size(), size_t(2)); // 9 is missing
+        QCOMPARE(clip->frames_per_s, 30.0);
+        QVERIFY(std::abs(clip->frames[1][0].age - 1 / 30.0f) < 1e-6f);
+    }
+
+    void big_ends_come_first_where_the_file_says_so() {
+        std::string bytes = "ply\nformat binary_big_endian 1.0\nelement vertex 1\nproperty float x\nproperty float "
+                            "y\nproperty float z\nproperty ushort id\nend_header\n";
+        bytes += std::string("\x3f\x80\0\0\x40\0\0\0\xbf\x80\0\0\x01\x02", 14);
+        Problems problems;
+        const auto read = parsed(bytes, problems);
+        QVERIFY(read && problems.empty());
+        QCOMPARE((*read)[0].place, (Vec3{1, 2, -1}));
+        QCOMPARE((*read)[0].number, 258u);
+    }
+
+    void damaged_files_are_refused_and_nothing_breaks() {
+        QFile file(folder_.filePath("baked/particles/00030.ply"));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const std::string whole = file.readAll().toStdString();
+        for (size_t length = 0; length < whole.size(); length += length < 900 ? 7 : 211) {
+            Problems problems;
+            const auto read = parsed(whole.substr(0, length), problems);
+            QVERIFY(!read && problems.size() == 1);
+        }
+        for (const char* text : {"ply\n", "plx\nformat ascii 1.0\n", "ply\nformat ascii 1.0\nelement face 3\nend_header\n",
+                                 "ply\nelement vertex 1\nproperty float x\nend_header\n1\n",
+                                 "ply\nformat ascii 1.0\nelement vertex 99999999999999\nproperty float x\nproperty float "
+                                 "y\nproperty float z\nend_header\n1 2 3\n",
+                                 "ply\nformat ascii 1.0\nelement vertex 1\nproperty list uchar int x\nend_header\n1\n",
+                                 "ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty "
+                                 "float z\nend_header\n1 two 3\n"}) {
+            Problems problems;
+            QVERIFY(!parsed(text, problems));
+            QVERIFY(!problems[0].found.empty() && !problems[0].expected.empty());
+        }
+        // Numbers that are none stand for nothing.
+        Problems problems;
+        const auto read = parsed("ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty "
+                                 "float z\nproperty float size\nend_header\nnan 1e30 -inf -4\n",
+                                 problems);
+        QVERIFY(read.has_value());
+        const ClipParticle& particle = read->front();
+        QVERIFY(std::isfinite(particle.place.x) && std::isfinite(particle.place.y) && std::isfinite(particle.place.z));
+        QCOMPARE(particle.size, 0.0f);
+    }
+
+    void a_clip_that_is_not_there_is_said_and_shows_nothing() {
+        const Effect effect = playing([](Emitter& e) { e.clip = "nowhere/00000.ply"; });
+        const LoadResult loaded = AssetLibrary().load(effect, folder_.path().toStdString());
+        QCOMPARE(loaded.missing.size(), size_t(1));
+        QVERIFY(loaded.missing[0].place.find("e.clip") == 0);
+        QCOMPARE(particles(after(effect, 30)).size(), size_t(0));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestClips)
+#include "tst_clips.moc"

@@ -1,0 +1,202 @@
+// Bakes and clips in the window, by mouse and keys.
+#include "window_driver.h"
+
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
+#include "desktop/controls/number_field.h"
+#include "desktop/dialogs/bake_sheet.h"
+#include "desktop/strip/budget_strip.h"
+#include "desktop/strip/clip_lanes.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDir>
+#include <QLabel>
+#include <QPushButton>
+
+using namespace ember;
+
+class TestHandingOver : public driver::WindowTest {
+    Q_OBJECT
+
+    BakeSheet* open() {
+        window_->activateWindow();
+        QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+        auto* sheet = window_->findChild<BakeSheet*>();
+        return sheet != nullptr && QTest::qWaitForWindowExposed(sheet) ? sheet : nullptr;
+    }
+    // Only these kinds, for a third of a second.
+    void choose(BakeSheet* sheet, const QStringList& kinds, const QString& folder) {
+        for (auto* box : sheet->findChildren<QCheckBox*>()) {
+            if (sheet->kind(box->accessibleName()) == box) {
+                box->setChecked(kinds.contains(box->accessibleName()));
+            }
+        }
+        driver::type(sheet->fromField(), "0");
+        driver::type(sheet->toField(), "0.4");
+        driver::type(sheet->widthField(), "96");
+        driver::type(sheet->heightField(), "64");
+        sheet->folderField()->setText(folder);
+    }
+    static bool ended(BakeSheet* sheet) {
+        return QTest::qWaitFor([&] { return !sheet->isRunning(); }, 120000);
+    }
+    const Emitter& clip() {
+        for (const Element& each : effect().elements) {
+            const auto* emitter = std::get_if<Emitter>(&each.body);
+            if (emitter != nullptr && emitter->shape == BirthShape::clip) {
+                clip_ = each.id;
+                return *emitter;
+            }
+        }
+        qFatal("no clip");
+    }
+    std::string clip_;
+
+  private slots:
+    void init() { openWindow(); }
+    void cleanup() { closeWindow(); }
+
+    void frames_are_baked_while_the_effect_plays() {
+        BakeSheet* sheet = open();
+        QVERIFY(sheet != nullptr && !sheet->isModal());
+        choose(sheet, {"particles", "pictures", "sheet"}, folder_->filePath("out"));
+        const double before_s = readings().time_s;
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(ended(sheet));
+        QVERIFY2(sheet->words()->text().contains("12 frames"), qPrintable(sheet->words()->text()));
+        QCOMPARE(QDir(folder_->filePath("out/particles")).entryList(QDir::Files).size(), qsizetype(12));
+        QCOMPARE(QDir(folder_->filePath("out/pictures")).entryList(QDir::Files).size(), qsizetype(12));
+        QVERIFY(QFile::exists(folder_->filePath("out/sheet/sheet.json")));
+        // The sheet plays beside what is said of it.
+        QVERIFY(sheet->preview()->isVisible());
+        QVERIFY(sheet->words()->text().contains("MB"));
+        QTRY_VERIFY(!sheet->preview()->image().isNull());
+        QTRY_VERIFY(readings().time_s > before_s);
+    }
+
+    void what_cannot_be_baked_is_said() {
+        BakeSheet* sheet = open();
+        QVERIFY(sheet != nullptr);
+        choose(sheet, {}, folder_->filePath("none"));
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(sheet->words()->text().contains("choose what is written"));
+        choose(sheet, {"video"}, folder_->filePath("odd"));
+        driver::type(sheet->widthField(), "97");
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(sheet->words()->text().contains("even"));
+        // Somebody else's folder.
+        QDir().mkpath(folder_->filePath("mine"));
+        QFile letter(folder_->filePath("mine/letter.txt"));
+        QVERIFY(letter.open(QIODevice::WriteOnly));
+        letter.write("mine");
+        letter.close();
+        choose(sheet, {"particles"}, folder_->filePath("mine"));
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(ended(sheet));
+        QVERIFY(sheet->words()->text().contains("other files"));
+        QVERIFY(!sheet->layButton()->isEnabled());
+        // What the effect does not have cannot be chosen.
+        QVERIFY(!sheet->kind("smoke")->isEnabled() && !sheet->kind("pieces")->isEnabled());
+    }
+
+    void a_bake_is_stopped_and_goes_on() {
+        BakeSheet* sheet = open();
+        QVERIFY(sheet != nullptr);
+        choose(sheet, {"particles"}, folder_->filePath("long"));
+        driver::type(sheet->toField(), "20");
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(folder_->filePath("long/particles/00002.ply")), 120000);
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(ended(sheet));
+        const auto count = [&] { return QDir(folder_->filePath("long/particles")).entryList(QDir::Files).size(); };
+        const auto before = count();
+        QVERIFY(before >= 3 && before < 600);
+        QVERIFY(!QFile::exists(folder_->filePath("long/particles/00599.ply")));
+        // The same again.
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(ended(sheet));
+        QCOMPARE(count(), qsizetype(600));
+    }
+
+    void a_clip_is_laid_beside_live_sparks_moved_trimmed_and_muted() {
+        const QString path = folder_->filePath("sparks.ember.json");
+        QVERIFY(!bench().document().save(path));
+        BakeSheet* sheet = open();
+        QVERIFY(sheet != nullptr);
+        choose(sheet, {"particles"}, folder_->filePath("sparks-baked"));
+        driver::type(sheet->toField(), "2");
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(ended(sheet));
+        const size_t before = effect().elements.size();
+        bench().setPlaying(false);
+        QTest::mouseClick(sheet->layButton(), Qt::LeftButton);
+        QCOMPARE(effect().elements.size(), before + 1);
+        QCOMPARE(clip().clip, std::string("sparks-baked/particles/00000.ply"));
+        sheet->close();
+
+        ClipLanes* lanes = window_->strip()->clips();
+        QTRY_VERIFY_WITH_TIMEOUT(bench().clipLengths().size() == 1, 120000);
+        QCOMPARE(bench().clipLengths().begin()->second, 2.0);
+        bench().player().go_to(0);
+        window_->strip()->update();
+        QTRY_VERIFY(lanes->barRect(clip_).width() > 40);
+
+        // To another moment, by the mouse.
+        const auto drag = [&](QPoint from, int by) {
+            QTest::mousePress(lanes, Qt::LeftButton, {}, from);
+            for (int i = 1; i <= 4; ++i) {
+                const QPoint at = from + QPoint(by * i / 4, 0);
+                QMouseEvent move(QEvent::MouseMove, at, lanes->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+                QApplication::sendEvent(lanes, &move);
+            }
+            QTest::mouseRelease(lanes, Qt::LeftButton, {}, from + QPoint(by, 0));
+        };
+        const float start = clip().clip_start;
+        drag(lanes->barRect(clip_).center(), 90);
+        const float moved = clip().clip_start;
+        QVERIFY(moved > start + 0.3f);
+        bench().undo();
+        QCOMPARE(clip().clip_start, start); // in one
+        bench().redo();
+
+        // Its ends trim it; what it shows stays where it is.
+        const QRect bar = lanes->barRect(clip_);
+        drag({bar.right() - 2, bar.center().y()}, -30);
+        QVERIFY(clip().clip_to > 0.2f && clip().clip_to < 2);
+        drag({lanes->barRect(clip_).left() + 2, bar.center().y()}, 25);
+        QVERIFY(clip().clip_from > 0.05f);
+        QVERIFY(std::abs((clip().clip_start - moved) - clip().clip_from) < 1e-3f);
+
+        // It is alive then, and not once it is muted.
+        bench().player().go_to(double(clip().clip_start) + 0.2);
+        const auto live = [&] {
+            const ElementMeter* meter = readings().find(clip_);
+            return meter != nullptr ? meter->live : 0;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(live() > 10, 120000);
+        QTest::mouseClick(lanes, Qt::LeftButton, {}, lanes->barRect(clip_).center());
+        QTest::keyClick(lanes, Qt::Key_M);
+        QVERIFY(find_element(effect(), clip_)->muted);
+        QTRY_VERIFY_WITH_TIMEOUT(live() == 0, 120000);
+        // A step later by the keyboard.
+        const float before_key = clip().clip_start;
+        QTest::keyClick(lanes, Qt::Key_Right);
+        QVERIFY(std::abs(clip().clip_start - before_key - 1 / 60.0f) < 1e-4f);
+    }
+
+    void a_folder_elsewhere_cannot_be_laid() {
+        BakeSheet* sheet = open();
+        QVERIFY(sheet != nullptr);
+        choose(sheet, {"particles"}, folder_->filePath("elsewhere"));
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(ended(sheet));
+        QSignalSpy said(&bench(), &Workbench::said);
+        QTest::mouseClick(sheet->layButton(), Qt::LeftButton); // the effect has no file yet
+        QCOMPARE(said.size(), qsizetype(1));
+        QVERIFY(said[0][0].toString().contains("Not laid"));
+    }
+};
+
+QTEST_MAIN(TestHandingOver)
+#include "tst_handing_over.moc"
