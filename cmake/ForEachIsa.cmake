@@ -13,6 +13,7 @@ function(ember_sources_for_each_isa target)
     set(objects ${target}_${isa})
     add_library(${objects} OBJECT ${ARG_SOURCES})
     target_include_directories(${objects} PRIVATE ${PROJECT_SOURCE_DIR})
+    set_target_properties(${objects} PROPERTIES POSITION_INDEPENDENT_CODE ON)
     target_compile_definitions(${objects} PRIVATE EMBER_ISA=${isa})
     # The kernels are built for speed in every preset: a debug build would be useless to an artist.
     target_compile_options(${objects} PRIVATE ${EMBER_FLAGS_${isa}} -O3 -fno-math-errno -fno-trapping-math)

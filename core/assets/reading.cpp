@@ -13,6 +13,7 @@
 #include <cmath>
 #include <csignal>
 #include <cstring>
+#include <dlfcn.h>
 #include <fcntl.h>
 #include <fstream>
 #include <poll.h>
@@ -35,9 +36,17 @@ constexpr auto longest_wait = std::chrono::seconds(4);
 std::filesystem::path reader_program() {
     std::error_code error;
     const std::filesystem::path own = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
-    for (const auto& path : {own / "crisp-ember-reader", own / "../reader/crisp-ember-reader"}) {
-        if (std::filesystem::exists(path, error)) {
-            return path;
+    // Beside the program, or beside the library that this is part of.
+    std::vector<std::filesystem::path> folders = {own};
+    if (Dl_info info; ::dladdr(reinterpret_cast<const void*>(&reader_program), &info) != 0) {
+        folders.push_back(std::filesystem::weakly_canonical(info.dli_fname, error).parent_path());
+    }
+    for (const std::filesystem::path& folder : folders) {
+        for (const char* place :
+             {"crisp-ember-reader", "../reader/crisp-ember-reader", "crisp-ember/crisp-ember-reader"}) {
+            if (std::filesystem::exists(folder / place, error)) {
+                return folder / place;
+            }
         }
     }
     return {};

@@ -94,7 +94,7 @@ std::optional<ClipLanes::Grip> ClipLanes::gripAt(QPoint place) const {
     const bool is_wide = bar.width() > 3 * strip::reach;
     return is_wide && place.x() < bar.left() + strip::reach    ? Grip::start
            : is_wide && place.x() > bar.right() - strip::reach ? Grip::end
-                                                                : Grip::whole;
+                                                               : Grip::whole;
 }
 
 void ClipLanes::change(const std::string& id, const std::vector<std::pair<const char*, float>>& values,
@@ -115,12 +115,13 @@ bool ClipLanes::event(QEvent* event) {
         const Element* clip = clipAt(help->pos());
         QToolTip::showText(
             help->globalPos(),
-            clip == nullptr ? QString()
-                            : tr("%1: from %2 s on, for %3 s\nDrag it to another moment, or its ends to trim it. Arrows "
-                                 "move the one that was pressed, M mutes it; a double-click goes to its start.")
-                                  .arg(QString::fromStdString(clip->name))
-                                  .arg(double(emitter_of(*clip).clip_start), 0, 'f', 2)
-                                  .arg(playedFor(*clip), 0, 'f', 2),
+            clip == nullptr
+                ? QString()
+                : tr("%1: from %2 s on, for %3 s\nDrag it to another moment, or its ends to trim it. Arrows "
+                     "move the one that was pressed, M mutes it; a double-click goes to its start.")
+                      .arg(QString::fromStdString(clip->name))
+                      .arg(double(emitter_of(*clip).clip_start), 0, 'f', 2)
+                      .arg(playedFor(*clip), 0, 'f', 2),
             this);
         return true;
     }
@@ -141,14 +142,15 @@ void ClipLanes::paintEvent(QPaintEvent*) {
     for (size_t i = 0; i < all.size(); ++i) {
         const Element& clip = *all[i];
         const bool is_active = ember::is_active(*effect_, clip);
-        const QRect lane(strip::left_edge, int(i) * lane_height, width() - strip::left_edge - strip::right_edge,
-                         lane_height - 2);
+        const QRect lane(strip::left_edge, int(i) * lane_height,
+                         width() - strip::left_edge - strip::right_edge, lane_height - 2);
         painter.setClipping(false);
         painter.setFont(theme::text_font(8));
         painter.setPen(is_active ? theme::text : theme::quiet);
         const QRect label(14, lane.top(), strip::left_edge - 20, lane.height());
         painter.drawText(label, Qt::AlignVCenter | Qt::AlignLeft,
-                         painter.fontMetrics().elidedText(QString::fromStdString(clip.name), Qt::ElideRight, label.width()));
+                         painter.fontMetrics().elidedText(QString::fromStdString(clip.name), Qt::ElideRight,
+                                                          label.width()));
         painter.fillRect(lane, theme::ground);
         painter.setClipRect(lane);
         const QRectF bar = barRect(clip.id);
@@ -194,14 +196,16 @@ void ClipLanes::mouseMoveEvent(QMouseEvent* event) {
     const QPoint place = event->position().toPoint();
     if (!held_) {
         const auto grip = gripAt(place);
-        return grip ? setCursor(*grip == Grip::whole ? Qt::OpenHandCursor : Qt::SizeHorCursor) : unsetCursor();
+        return grip ? setCursor(*grip == Grip::whole ? Qt::OpenHandCursor : Qt::SizeHorCursor)
+                    : unsetCursor();
     }
     const Element* clip = find_element(*effect_, held_->id);
     if (clip == nullptr) {
         return held_.reset();
     }
     const Emitter& before = held_->before;
-    const auto start = double(before.clip_start), from = double(before.clip_from), speed = double(before.clip_speed);
+    const auto start = double(before.clip_start), from = double(before.clip_from),
+               speed = double(before.clip_speed);
     const double length = lengthOf(*clip);
     const double to = before.clip_to > 0 ? std::min(double(before.clip_to), length) : length;
     const double end = start + (to - from) / speed;
@@ -213,12 +217,15 @@ void ClipLanes::mouseMoveEvent(QMouseEvent* event) {
         const double at_start = axis_.snapped(std::max(start + moved, 0.0));
         const double at_end = axis_.snapped(end + moved) - (end - start);
         const bool by_end = at_start == std::max(start + moved, 0.0) && at_end >= 0;
-        return change(held_->id, {{"clip_start", float(by_end ? at_end : at_start)}}, tr("move a clip"), gesture);
+        return change(held_->id, {{"clip_start", float(by_end ? at_end : at_start)}}, tr("move a clip"),
+                      gesture);
     }
     case Grip::start: { // what is shown stays where it is
         const double least = std::max(start - from / speed, 0.0);
-        const double at = std::clamp(axis_.snapped(start + moved), least, std::max(end - strip::step_s, least));
-        return change(held_->id, {{"clip_start", float(at)}, {"clip_from", float(from + (at - start) * speed)}},
+        const double at =
+            std::clamp(axis_.snapped(start + moved), least, std::max(end - strip::step_s, least));
+        return change(held_->id,
+                      {{"clip_start", float(at)}, {"clip_from", float(from + (at - start) * speed)}},
                       tr("trim a clip"), gesture);
     }
     case Grip::end: {
@@ -251,8 +258,8 @@ void ClipLanes::keyPressEvent(QKeyEvent* event) {
                       QStringLiteral("clip %1 by keys").arg(gestures_));
     }
     if (clip != nullptr && event->key() == Qt::Key_M) {
-        return emit edited(with_muted(*effect_, chosen_, !clip->muted), clip->muted ? tr("unmute a clip") : tr("mute a clip"),
-                           {});
+        return emit edited(with_muted(*effect_, chosen_, !clip->muted),
+                           clip->muted ? tr("unmute a clip") : tr("mute a clip"), {});
     }
     QWidget::keyPressEvent(event);
 }

@@ -1,7 +1,7 @@
 // Clips on the strip's axis, a lane each: when a baked run is played beside what is live.
 //
-// A bar is dragged to another moment (it snaps to what happened there); its ends are dragged to trim it. Arrows move
-// the bar that was pressed by a step, M mutes it; a double-click goes to its first moment.
+// A bar is dragged to another moment (it snaps to what happened there); its ends are dragged to trim it.
+// Arrows move the bar that was pressed by a step, M mutes it; a double-click goes to its first moment.
 #pragma once
 
 #include "core/effect/effect.h"
@@ -60,8 +60,8 @@ class ClipLanes : public QWidget {
     double playedFor(const Element& clip) const;
     const Element* clipAt(QPoint place) const;
     std::optional<Grip> gripAt(QPoint place) const;
-    void change(const std::string& id, const std::vector<std::pair<const char*, float>>& values, const QString& label,
-                const QString& gesture);
+    void change(const std::string& id, const std::vector<std::pair<const char*, float>>& values,
+                const QString& label, const QString& gesture);
 
     EffectPtr effect_;
     std::map<std::string, double> lengths_s_;

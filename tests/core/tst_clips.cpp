@@ -237,10 +237,11 @@ class TestClips : public QObject {
 
     void files_that_others_wrote_are_read() {
         Problems problems;
-        const std::string text = "ply\nformat ascii 1.0\ncomment by hand\nelement vertex 2\nproperty double x\nproperty "
-                                 "double y\nproperty double z\nproperty uchar red\nproperty uchar green\nproperty uchar "
-                                 "blue\nelement face 0\nproperty list uchar int vertex_indices\nend_header\n"
-                                 "1 2 3 255 0 64\n-1.5 0 4e-1 0 0 0\n";
+        const std::string text =
+            "ply\nformat ascii 1.0\ncomment by hand\nelement vertex 2\nproperty double x\nproperty "
+            "double y\nproperty double z\nproperty uchar red\nproperty uchar green\nproperty uchar "
+            "blue\nelement face 0\nproperty list uchar int vertex_indices\nend_header\n"
+            "1 2 3 255 0 64\n-1.5 0 4e-1 0 0 0\n";
         const auto read = parsed(text, problems);
         QVERIFY(read && problems.empty());
         QCOMPARE(read->size(), size_t(2));
@@ -262,8 +263,9 @@ class TestClips : public QObject {
     }
 
     void big_ends_come_first_where_the_file_says_so() {
-        std::string bytes = "ply\nformat binary_big_endian 1.0\nelement vertex 1\nproperty float x\nproperty float "
-                            "y\nproperty float z\nproperty ushort id\nend_header\n";
+        std::string bytes =
+            "ply\nformat binary_big_endian 1.0\nelement vertex 1\nproperty float x\nproperty float "
+            "y\nproperty float z\nproperty ushort id\nend_header\n";
         bytes += std::string("\x3f\x80\0\0\x40\0\0\0\xbf\x80\0\0\x01\x02", 14);
         Problems problems;
         const auto read = parsed(bytes, problems);
@@ -281,25 +283,28 @@ class TestClips : public QObject {
             const auto read = parsed(whole.substr(0, length), problems);
             QVERIFY(!read && problems.size() == 1);
         }
-        for (const char* text : {"ply\n", "plx\nformat ascii 1.0\n", "ply\nformat ascii 1.0\nelement face 3\nend_header\n",
-                                 "ply\nelement vertex 1\nproperty float x\nend_header\n1\n",
-                                 "ply\nformat ascii 1.0\nelement vertex 99999999999999\nproperty float x\nproperty float "
-                                 "y\nproperty float z\nend_header\n1 2 3\n",
-                                 "ply\nformat ascii 1.0\nelement vertex 1\nproperty list uchar int x\nend_header\n1\n",
-                                 "ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty "
-                                 "float z\nend_header\n1 two 3\n"}) {
+        for (const char* text :
+             {"ply\n", "plx\nformat ascii 1.0\n", "ply\nformat ascii 1.0\nelement face 3\nend_header\n",
+              "ply\nelement vertex 1\nproperty float x\nend_header\n1\n",
+              "ply\nformat ascii 1.0\nelement vertex 99999999999999\nproperty float x\nproperty float "
+              "y\nproperty float z\nend_header\n1 2 3\n",
+              "ply\nformat ascii 1.0\nelement vertex 1\nproperty list uchar int x\nend_header\n1\n",
+              "ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty "
+              "float z\nend_header\n1 two 3\n"}) {
             Problems problems;
             QVERIFY(!parsed(text, problems));
             QVERIFY(!problems[0].found.empty() && !problems[0].expected.empty());
         }
         // Numbers that are none stand for nothing.
         Problems problems;
-        const auto read = parsed("ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty "
-                                 "float z\nproperty float size\nend_header\nnan 1e30 -inf -4\n",
-                                 problems);
+        const auto read =
+            parsed("ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty "
+                   "float z\nproperty float size\nend_header\nnan 1e30 -inf -4\n",
+                   problems);
         QVERIFY(read.has_value());
         const ClipParticle& particle = read->front();
-        QVERIFY(std::isfinite(particle.place.x) && std::isfinite(particle.place.y) && std::isfinite(particle.place.z));
+        QVERIFY(std::isfinite(particle.place.x) && std::isfinite(particle.place.y) &&
+                std::isfinite(particle.place.z));
         QCOMPARE(particle.size, 0.0f);
     }
 

@@ -109,7 +109,9 @@ class TestHandingOver : public driver::WindowTest {
         QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(folder_->filePath("long/particles/00002.ply")), 120000);
         QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
         QVERIFY(ended(sheet));
-        const auto count = [&] { return QDir(folder_->filePath("long/particles")).entryList(QDir::Files).size(); };
+        const auto count = [&] {
+            return QDir(folder_->filePath("long/particles")).entryList(QDir::Files).size();
+        };
         const auto before = count();
         QVERIFY(before >= 3 && before < 600);
         QVERIFY(!QFile::exists(folder_->filePath("long/particles/00599.ply")));
@@ -147,7 +149,8 @@ class TestHandingOver : public driver::WindowTest {
             QTest::mousePress(lanes, Qt::LeftButton, {}, from);
             for (int i = 1; i <= 4; ++i) {
                 const QPoint at = from + QPoint(by * i / 4, 0);
-                QMouseEvent move(QEvent::MouseMove, at, lanes->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+                QMouseEvent move(QEvent::MouseMove, at, lanes->mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                                 {});
                 QApplication::sendEvent(lanes, &move);
             }
             QTest::mouseRelease(lanes, Qt::LeftButton, {}, from + QPoint(by, 0));

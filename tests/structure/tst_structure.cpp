@@ -38,6 +38,7 @@ class TestStructure : public QObject {
         QTest::newRow("core") << "core" << QStringList{"core", "kernels"};
         QTest::newRow("reader") << "reader" << QStringList{"reader", "core", "kernels"};
         QTest::newRow("render") << "render" << QStringList{"render", "core", "kernels"};
+        QTest::newRow("library") << "library" << QStringList{"library", "core", "kernels"};
         QTest::newRow("cli") << "cli" << QStringList{"cli", "render", "core", "kernels"};
         QTest::newRow("desktop") << "desktop" << QStringList{"desktop", "render", "core", "kernels"};
     }
