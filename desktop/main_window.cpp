@@ -173,6 +173,7 @@ void MainWindow::connectPanels() {
     connect(detail_, &DetailPanel::edited, bench, &Workbench::edit);
     connect(detail_, &DetailPanel::gestureEnded, bench, end_gesture);
     connect(detail_, &DetailPanel::selectRequested, this, &MainWindow::select);
+    connect(detail_, &DetailPanel::compareAsked, this, &MainWindow::compareValues);
     connect(detail_, &DetailPanel::tryAsked, this,
             [this](const std::string& holder, const std::string& parameter) {
                 tryHere()->offerNumber(holder, parameter);

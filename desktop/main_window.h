@@ -120,6 +120,7 @@ class MainWindow : public QMainWindow {
     void fitToBudget();
     void bakeFrames();
     void compare();
+    void compareValues(const std::string& holder, const std::string& key);
     void keepTake();
     void showTakes();
     void renameEffect();

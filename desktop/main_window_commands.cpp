@@ -1,6 +1,8 @@
 // The window's commands: its menus, its shortcuts, and what they do.
 #include "desktop/main_window.h"
 
+#include "core/effect/edit.h"
+#include "core/effect/effect_file.h"
 #include "core/effect/track.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/compare/compare_window.h"
@@ -343,6 +345,30 @@ void MainWindow::bakeFrames() {
 
 void MainWindow::compare() {
     (new CompareWindow(workbench_, view_->camera(), this))->show();
+}
+
+// The number as it is on one side, and another that is asked for on the other; no edit is made.
+void MainWindow::compareValues(const std::string& holder_id, const std::string& key) {
+    const Effect& effect = *workbench_.effect();
+    const Holder holder = *find_holder(effect, holder_id);
+    const Parameter& parameter = *holder.find(key);
+    const QString label = qtext(parameter.label);
+    bool is_given = false;
+    const QString text = QInputDialog::getText(
+        this, tr("Compare %1").arg(label), tr("Compare it with:"), QLineEdit::Normal,
+        QString::fromStdString(value_text(parameter, parameter.get(holder.object))), &is_given);
+    if (!is_given) {
+        return;
+    }
+    const auto value = parse_value(parameter, text.trimmed().toStdString());
+    if (!value || refusal_of(parameter, *value)) {
+        return say(tr("Not compared: expected %1.").arg(QString::fromStdString(expectation_of(parameter))),
+                   8000);
+    }
+    auto* window = new CompareWindow(workbench_, view_->camera(), this);
+    window->compareWith(with_value(effect, holder_id, parameter, *value),
+                        QStringLiteral("%1 %2").arg(label, text.trimmed()));
+    window->show();
 }
 
 void MainWindow::keepTake() {

@@ -13,7 +13,8 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* bytes, size_t size) {
     fuzz::must_say_why(frame.has_value(), problems);
     if (frame) {
         for (const ClipParticle& particle : *frame) {
-            fuzz::must(std::isfinite(particle.place.x + particle.place.y + particle.place.z), "places are finite");
+            fuzz::must(std::isfinite(particle.place.x + particle.place.y + particle.place.z),
+                       "places are finite");
             fuzz::must(particle.size >= 0 && particle.lifetime >= 0, "sizes and lifetimes are not negative");
         }
     }

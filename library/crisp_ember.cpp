@@ -147,7 +147,8 @@ ember_effect* ember_open(const char* path, char* why, size_t why_bytes) {
     });
 }
 
-ember_effect* ember_open_text(const char* text, size_t bytes, const char* folder, char* why, size_t why_bytes) {
+ember_effect* ember_open_text(const char* text, size_t bytes, const char* folder, char* why,
+                              size_t why_bytes) {
     return guarded<ember_effect*>(nullptr, why, why_bytes, [&]() -> ember_effect* {
         const std::string_view all = text != nullptr ? std::string_view(text, bytes) : std::string_view();
         return opened(parse_effect(all, "effect"), folder != nullptr ? folder : "", why, why_bytes);
@@ -167,7 +168,8 @@ const char* ember_element_id(const ember_effect* effect, size_t index) {
 }
 
 const char* ember_element_type(const ember_effect* effect, size_t index) {
-    return index < effect->effect->elements.size() ? type_of(effect->effect->elements[index].body).key.data() : nullptr;
+    return index < effect->effect->elements.size() ? type_of(effect->effect->elements[index].body).key.data()
+                                                   : nullptr;
 }
 
 ember_run* ember_start(const ember_effect* effect) {
@@ -209,19 +211,21 @@ const char* ember_why(const ember_run* run) {
 namespace {
 
 // The parameter that was named, if it holds a number.
-const Parameter* number_named(const Effect& effect, const char* id, const char* key, std::optional<Holder>& holder,
-                              std::string& why) {
+const Parameter* number_named(const Effect& effect, const char* id, const char* key,
+                              std::optional<Holder>& holder, std::string& why) {
     holder = find_holder(effect, id != nullptr ? id : "");
     const Parameter* parameter = holder ? holder->find(key != nullptr ? key : "") : nullptr;
     if (!holder) {
-        why = std::string("\"") + (id != nullptr ? id : "") + "\" is no element, look, \"stage\" or \"budget\"";
+        why =
+            std::string("\"") + (id != nullptr ? id : "") + "\" is no element, look, \"stage\" or \"budget\"";
         return nullptr;
     }
     const bool is_number = parameter != nullptr && (parameter->kind == ParameterKind::number ||
                                                     parameter->kind == ParameterKind::count ||
                                                     parameter->kind == ParameterKind::toggle);
     if (!is_number) {
-        why = std::string("\"") + (key != nullptr ? key : "") + "\" is no number, count or switch of \"" + id + "\"";
+        why = std::string("\"") + (key != nullptr ? key : "") + "\" is no number, count or switch of \"" +
+              id + "\"";
         return nullptr;
     }
     return parameter;
@@ -278,8 +282,9 @@ int ember_set_muted(ember_run* run, const char* id, int muted) {
 void ember_point(ember_run* run, const float from[3], const float way[3]) {
     const float all[] = {from[0], from[1], from[2], way[0], way[1], way[2]};
     const Vec3 along = {way[0], way[1], way[2]};
-    const bool is_line = std::all_of(std::begin(all), std::end(all), [](float each) { return std::isfinite(each); }) &&
-                         length(along) > 0;
+    const bool is_line =
+        std::all_of(std::begin(all), std::end(all), [](float each) { return std::isfinite(each); }) &&
+        length(along) > 0;
     if (is_line) {
         run->inputs.pointer = PointerRay{{from[0], from[1], from[2]}, normalized(along)};
     } else {
@@ -339,12 +344,13 @@ int ember_get_block(const ember_run* run, const char* id, size_t index, ember_bl
         return 0;
     }
     const ParticleBlock& from = *pool->blocks()[index];
-    *block = {size_t(from.count), from.x, from.y,   from.z,        from.vx,   from.vy,
-              from.vz,            from.age, from.lifetime, from.size, from.number};
+    *block = {size_t(from.count), from.x,        from.y,    from.z,     from.vx, from.vy, from.vz,
+              from.age,           from.lifetime, from.size, from.number};
     return 1;
 }
 
-int ember_look_at(const ember_run* run, const char* id, float share, float* size, float light[3], float* opacity) {
+int ember_look_at(const ember_run* run, const char* id, float share, float* size, float light[3],
+                  float* opacity) {
     const Effect& now = *run->simulation.effect_now();
     const Element* element = find_element(now, id != nullptr ? id : "");
     const auto* emitter = element != nullptr ? std::get_if<Emitter>(&element->body) : nullptr;
@@ -394,7 +400,8 @@ int ember_get_piece_mesh(ember_run* run, const char* id, uint32_t piece, ember_m
         }
         run->cuts[id] = debris->cut; // held until it is asked for again
         const Piece& from = debris->cut->pieces[piece];
-        static_assert(sizeof(Vec3) == 3 * sizeof(float) && sizeof(from.mesh.triangles[0]) == 3 * sizeof(uint32_t));
+        static_assert(sizeof(Vec3) == 3 * sizeof(float) &&
+                      sizeof(from.mesh.triangles[0]) == 3 * sizeof(uint32_t));
         *mesh = {from.mesh.corners.size(),
                  from.mesh.triangles.size(),
                  from.outer,
@@ -435,9 +442,10 @@ int ember_get_events(ember_run* run, const char* id, const ember_event** events,
         list.clear();
         const auto& all = run->simulation.events_of_pieces();
         if (const auto found = all.find(id); found != all.end()) {
-            const std::pair<int, const std::vector<PieceEvent>&> kinds[] = {{EMBER_BROKE, found->second.broken},
-                                                                            {EMBER_HIT, found->second.hits},
-                                                                            {EMBER_CAME_TO_REST, found->second.rests}};
+            const std::pair<int, const std::vector<PieceEvent>&> kinds[] = {
+                {EMBER_BROKE, found->second.broken},
+                {EMBER_HIT, found->second.hits},
+                {EMBER_CAME_TO_REST, found->second.rests}};
             for (const auto& [kind, of_kind] : kinds) {
                 for (const PieceEvent& event : of_kind) {
                     ember_event& out = list.emplace_back();
@@ -455,8 +463,9 @@ int ember_get_events(ember_run* run, const char* id, const ember_event** events,
 }
 
 ember_snapshot* ember_take_snapshot(const ember_run* run) {
-    return guarded<ember_snapshot*>(nullptr, nullptr, 0,
-                                    [&] { return new ember_snapshot{run->simulation.snapshot(), run->effect}; });
+    return guarded<ember_snapshot*>(nullptr, nullptr, 0, [&] {
+        return new ember_snapshot{run->simulation.snapshot(), run->effect};
+    });
 }
 
 void ember_restore(ember_run* run, const ember_snapshot* snapshot) {

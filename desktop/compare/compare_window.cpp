@@ -204,6 +204,13 @@ CompareWindow::CompareWindow(Workbench& bench, const Camera& camera, QWidget* pa
     pair_.setPlaying(true);
 }
 
+void CompareWindow::compareWith(const Effect& other, const QString& name) {
+    set(0, {std::make_shared<const Effect>(other), name, bench_.document().folder(), false});
+    fill();
+    pair_.rewind();
+    plot_->clear();
+}
+
 CompareWindow::~CompareWindow() {
     if (was_playing_) {
         bench_.setPlaying(true);

@@ -49,6 +49,9 @@ class CompareWindow : public QDialog {
     CompareWindow(Workbench& bench, const Camera& camera, QWidget* parent);
     ~CompareWindow() override;
 
+    /// Puts another version on the left, which no edit has made.
+    void compareWith(const Effect& other, const QString& name);
+
     QComboBox* versions(int side) const { return versions_[side]; }
     QPushButton* keepButton(int side) const { return keep_[side]; }
     QPushButton* swapButton() const { return swap_; }

@@ -268,6 +268,8 @@ void DetailPanel::makeRow(Line& line) {
     const std::string holder_id = line.holder;
     connect(row, &ParameterRow::tryAsked, this,
             [this, row, holder_id] { emit tryAsked(holder_id, std::string(row->parameter().key)); });
+    connect(row, &ParameterRow::compareAsked, this,
+            [this, row, holder_id] { emit compareAsked(holder_id, std::string(row->parameter().key)); });
     // What a row has been used for it may show otherwise than the effect has it: its value is shown anew.
     const auto forget_shown = [this, row] {
         for (Line& each : lines_) {

@@ -63,6 +63,7 @@ class DetailPanel : public QWidget {
     void selectRequested(const std::string& id);
     /// See ParameterRow.
     void tryAsked(const std::string& holder, const std::string& parameter);
+    void compareAsked(const std::string& holder, const std::string& parameter);
     /// See ParameterRow.
     void textureRequested(const std::string& id);
     /// See ParameterRow.

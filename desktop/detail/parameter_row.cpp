@@ -195,6 +195,7 @@ void ParameterRow::offerValues(const QPoint& place) {
     }
     if (canBeDriven()) {
         menu.addAction(tr("Try it over a range..."), this, &ParameterRow::tryAsked);
+        menu.addAction(tr("Compare with another value..."), this, &ParameterRow::compareAsked);
     }
     menu.addAction(note_.isEmpty() ? tr("Note...") : tr("Change the note..."), this,
                    &ParameterRow::askForNote);

@@ -68,6 +68,8 @@ class ParameterRow : public QWidget {
   signals:
     /// The number shall be tried over a range, side by side.
     void tryAsked();
+    /// Two values of it beside one another.
+    void compareAsked();
     /// `continues`: more of the same gesture will follow, until gestureEnded().
     void edited(const ember::Value& value, bool continues);
     void gestureEnded();

@@ -6,6 +6,8 @@
 #include "desktop/compare/compare_view.h"
 #include "desktop/compare/compare_window.h"
 #include "desktop/controls/number_field.h"
+#include "desktop/detail/detail_panel.h"
+#include "desktop/detail/parameter_row.h"
 #include "desktop/dialogs/fit_sheet.h"
 #include "desktop/dialogs/worth_sheet.h"
 #include "desktop/strip/budget_strip.h"
@@ -15,6 +17,8 @@
 #include "desktop/view/live_view.h"
 
 #include <QCheckBox>
+#include <QComboBox>
+#include <QContextMenuEvent>
 #include <QLabel>
 #include <QPushButton>
 #include <QToolButton>
@@ -154,6 +158,37 @@ class TestBudgetWindows : public driver::WindowTest {
         QVERIFY(!sheet->takeButton()->isEnabled());
         bench().undo();
         QCOMPARE(rate(), 3000.0f);
+    }
+
+    void two_values_of_a_number_are_compared_without_an_edit() {
+        window_->select("emitter");
+        window_->detail()->goTo("emitter", "rate");
+        ParameterRow* row = window_->detail()->row("emitter", "rate");
+        const float before = rate();
+        const auto ask = [&](const char* value) {
+            driver::choose_in_menu("Compare with another value...");
+            driver::answer_text(value);
+            QContextMenuEvent event(QContextMenuEvent::Mouse, QPoint(10, 5), row->mapToGlobal(QPoint(10, 5)));
+            QApplication::sendEvent(row, &event);
+        };
+        ask("minus many");
+        QTRY_VERIFY(QApplication::activePopupWidget() == nullptr &&
+                    QApplication::activeModalWidget() == nullptr);
+        QVERIFY(window_->findChild<CompareWindow*>() == nullptr);
+        ask("77");
+        QTRY_VERIFY(window_->findChild<CompareWindow*>() != nullptr);
+        auto* compare = window_->findChild<CompareWindow*>();
+        const auto rate_of = [&](int side) {
+            return std::get<Emitter>(find_element(*compare->effect(side), "emitter")->body).rate;
+        };
+        QCOMPARE(rate_of(0), 77.0f);
+        QCOMPARE(rate_of(1), before);
+        QVERIFY(compare->versions(0)->currentText().contains("77"));
+        QCOMPARE(rate(), before);
+        QSignalSpy shown(compare, &CompareWindow::shown);
+        QVERIFY(shown.wait(120000));
+        QTest::mouseClick(compare->keepButton(0), Qt::LeftButton);
+        QCOMPARE(rate(), 77.0f);
     }
 
     void a_and_b_run_in_step_and_one_is_kept() {

@@ -1,4 +1,5 @@
-// The library as a host uses it: the same bytes as the simulation, refusals in words, and the example built of it.
+// The library as a host uses it: the same bytes as the simulation, refusals in words, and the example built
+// of it.
 #include "../core/demos.h"
 #include "../core/sample_effects.h"
 
@@ -41,7 +42,8 @@ QByteArray bytes_of(ember_effect* effect, ember_run* run) {
     for (size_t i = 0; i < ember_element_count(effect); ++i) {
         ember_block block;
         for (size_t b = 0; ember_get_block(run, ember_element_id(effect, i), b, &block) != 0; ++b) {
-            for (const float* array : {block.x, block.y, block.z, block.vx, block.vy, block.vz, block.age, block.size}) {
+            for (const float* array :
+                 {block.x, block.y, block.z, block.vx, block.vy, block.vz, block.age, block.size}) {
                 bytes.append(reinterpret_cast<const char*>(array), qsizetype(block.count * sizeof(float)));
             }
         }
@@ -138,9 +140,15 @@ class TestLibrary : public QObject {
         }
         QCOMPARE(ember_particle_count(run.get(), id), size_t(0));
         const double infinity = INFINITY;
-        for (const auto& [who, what, number] : std::initializer_list<std::tuple<const char*, const char*, double>>{
-                 {"nobody", "rate", 1}, {id, "nothing", 1}, {id, "rate", -5}, {id, "rate", std::nan("")},
-                 {id, "rate", infinity}, {id, "rate", 1e30}, {id, "shape", 1}, {nullptr, nullptr, 0}}) {
+        for (const auto& [who, what, number] :
+             std::initializer_list<std::tuple<const char*, const char*, double>>{{"nobody", "rate", 1},
+                                                                                 {id, "nothing", 1},
+                                                                                 {id, "rate", -5},
+                                                                                 {id, "rate", std::nan("")},
+                                                                                 {id, "rate", infinity},
+                                                                                 {id, "rate", 1e30},
+                                                                                 {id, "shape", 1},
+                                                                                 {nullptr, nullptr, 0}}) {
             QCOMPARE(ember_set_number(run.get(), who, what, number), 0);
             QVERIFY(std::strlen(ember_why(run.get())) > 10);
         }

@@ -13,12 +13,13 @@
  *     ember_stop(run);
  *     ember_close(effect);
  *
- * Units: metres, seconds, kilograms, kelvin above the air around; right-handed, y up; light is linear. A step is a
- * 60th of a second. The same effect, seed and inputs give the same bytes.
+ * Units: metres, seconds, kilograms, kelvin above the air around; right-handed, y up; light is linear. A step
+ * is a 60th of a second. The same effect, seed and inputs give the same bytes.
  *
- * Threads: an effect may be shared. A run belongs to one thread at a time; different runs may be used on different
- * threads at once. A step uses all cores through oneTBB. Pointers that a run hands out hold until its next step,
- * restore or stop. No call waits for another thread of yours, and none is to be made from a signal handler.
+ * Threads: an effect may be shared. A run belongs to one thread at a time; different runs may be used on
+ * different threads at once. A step uses all cores through oneTBB. Pointers that a run hands out hold until
+ * its next step, restore or stop. No call waits for another thread of yours, and none is to be made from a
+ * signal handler.
  *
  * Functions that return int return 1 if they did what they say, else 0, and ember_why() says why. */
 #ifndef CRISP_EMBER_H
@@ -74,8 +75,8 @@ EMBER_API int ember_restart(ember_run* run, uint32_t seed);
 /* What has been refused last. */
 EMBER_API const char* ember_why(const ember_run* run);
 
-/* A number, count or switch (0 or 1) of an element, a look, "stage" or "budget", from the next step on. Refused: ids
- * and names that are not there, numbers out of their range, not a number. */
+/* A number, count or switch (0 or 1) of an element, a look, "stage" or "budget", from the next step on.
+ * Refused: ids and names that are not there, numbers out of their range, not a number. */
 EMBER_API int ember_set_number(ember_run* run, const char* id, const char* parameter, double value);
 EMBER_API int ember_get_number(const ember_run* run, const char* id, const char* parameter, double* value);
 EMBER_API int ember_set_muted(ember_run* run, const char* id, int muted);
@@ -91,8 +92,8 @@ EMBER_API void ember_step(ember_run* run);
 EMBER_API double ember_time(const ember_run* run);
 EMBER_API double ember_step_ms(const ember_run* run);
 
-/* The keeper, as the effect's budget has it: tell what a whole frame of yours took, and so long after the one before;
- * from then on the effect gives way, or takes it back. Returns how much it gives, 0 to 1. */
+/* The keeper, as the effect's budget has it: tell what a whole frame of yours took, and so long after the one
+ * before; from then on the effect gives way, or takes it back. Returns how much it gives, 0 to 1. */
 EMBER_API double ember_frame_took(ember_run* run, double frame_ms, double elapsed_s);
 
 /* --- what there is, without copying --- */
@@ -100,26 +101,26 @@ EMBER_API double ember_frame_took(ember_run* run, double frame_ms, double elapse
 /* Particles of an emitter that follow one another in order of birth. Each array has `count` numbers. */
 typedef struct ember_block {
     size_t count;
-    const float *x, *y, *z;          /* m */
-    const float *vx, *vy, *vz;       /* m/s */
-    const float *age, *lifetime;     /* s */
-    const float* size;               /* m, at birth */
-    const uint32_t* number;          /* the same as long as it lives */
+    const float *x, *y, *z;      /* m */
+    const float *vx, *vy, *vz;   /* m/s */
+    const float *age, *lifetime; /* s */
+    const float* size;           /* m, at birth */
+    const uint32_t* number;      /* the same as long as it lives */
 } ember_block;
 EMBER_API size_t ember_particle_count(const ember_run* run, const char* id);
 EMBER_API size_t ember_block_count(const ember_run* run, const char* id);
 EMBER_API int ember_get_block(const ember_run* run, const char* id, size_t index, ember_block* block);
-/* How an emitter's look has particles at a share of their lives, 0 to 1: factor on the size at birth; linear light with
- * glow; opacity. */
+/* How an emitter's look has particles at a share of their lives, 0 to 1: factor on the size at birth; linear
+ * light with glow; opacity. */
 EMBER_API int ember_look_at(const ember_run* run, const char* id, float share, float* size, float light[3],
                             float* opacity);
 
 typedef struct ember_piece {
-    float place[3];                  /* m, of its own middle */
-    float turn[4];                   /* quaternion, x y z w */
-    float size, opacity;             /* 0 to 1 */
-    uint32_t piece;                  /* which of the cut: see ember_get_piece_mesh() */
-    uint32_t number;                 /* the same from step to step */
+    float place[3];      /* m, of its own middle */
+    float turn[4];       /* quaternion, x y z w */
+    float size, opacity; /* 0 to 1 */
+    uint32_t piece;      /* which of the cut: see ember_get_piece_mesh() */
+    uint32_t number;     /* the same from step to step */
 } ember_piece;
 /* The pieces of a breakable. */
 EMBER_API int ember_get_pieces(ember_run* run, const char* id, const ember_piece** pieces, size_t* count);
@@ -133,12 +134,12 @@ typedef struct ember_mesh {
 EMBER_API int ember_get_piece_mesh(ember_run* run, const char* id, uint32_t piece, ember_mesh* mesh);
 
 /* A volume of smoke. The cell (i, j, k) of x * y * z is the `stride_bytes` that begin at
- * cells + ((k * rows_y + j) * rows_x + i) * stride_bytes; its first two floats are density and heat (K). Its middle is at
- * low + (i + 0.5, j + 0.5, k + 0.5) * cell. */
+ * cells + ((k * rows_y + j) * rows_x + i) * stride_bytes; its first two floats are density and heat (K). Its
+ * middle is at low + (i + 0.5, j + 0.5, k + 0.5) * cell. */
 typedef struct ember_smoke {
     int x, y, z;
     int rows_x, rows_y;
-    float cell, low[3];              /* m */
+    float cell, low[3]; /* m */
     size_t stride_bytes;
     const unsigned char* cells;
 } ember_smoke;
@@ -148,15 +149,15 @@ EMBER_API int ember_get_smoke(const ember_run* run, const char* id, ember_smoke*
 enum ember_event_kind { EMBER_BROKE, EMBER_HIT, EMBER_CAME_TO_REST };
 typedef struct ember_event {
     int kind;
-    float place[3], velocity[3];     /* m, m/s */
-    float strength;                  /* of a hit, m/s; of a break, the area laid open, m^2 */
+    float place[3], velocity[3]; /* m, m/s */
+    float strength;              /* of a hit, m/s; of a break, the area laid open, m^2 */
 } ember_event;
 EMBER_API int ember_get_events(ember_run* run, const char* id, const ember_event** events, size_t* count);
 
 /* --- states --- */
 
-/* All that the next steps depend on besides their inputs. What follows a restore is the same, to the byte, as what
- * followed the snapshot. NULL if there is not enough memory. */
+/* All that the next steps depend on besides their inputs. What follows a restore is the same, to the byte, as
+ * what followed the snapshot. NULL if there is not enough memory. */
 EMBER_API ember_snapshot* ember_take_snapshot(const ember_run* run);
 EMBER_API void ember_restore(ember_run* run, const ember_snapshot* snapshot);
 EMBER_API void ember_free_snapshot(ember_snapshot* snapshot);
