@@ -103,9 +103,10 @@ int bake_effect(const BakeOptions& options) {
         }
     }
     if (!options.pictures.empty()) {
-        const PictureFormat format = options.pictures == "exr"     ? PictureFormat::exr
-                                     : options.pictures == "png16" ? PictureFormat::png16
-                                                                   : PictureFormat::png8;
+        const PictureFormat format = options.pictures == "exr"      ? PictureFormat::exr
+                                     : options.pictures == "layers" ? PictureFormat::layers
+                                     : options.pictures == "png16"  ? PictureFormat::png16
+                                                                    : PictureFormat::png8;
         writers.push_back(picture_files(order, painter, picture, format));
     }
     if (!options.video.empty()) {

@@ -193,8 +193,9 @@ CLI::App* add_bake(CLI::App& app, BakeOptions& options) {
     bake->add_flag("--piece-textures", options.piece_textures, "Pieces as vertex animation textures");
     bake->add_flag("--smoke", options.smoke, "Smoke as OpenVDB, a file a frame");
     bake->add_flag("--costs", options.costs, "Costs and counts as CSV");
-    bake->add_option("--pictures", options.pictures, "A picture a frame: png, png16 or exr")
-        ->check(CLI::IsMember({"png", "png16", "exr"}));
+    bake->add_option("--pictures", options.pictures,
+                     "A picture a frame: png, png16, exr, or layers (exr with depth and each source)")
+        ->check(CLI::IsMember({"png", "png16", "exr", "layers"}));
     bake->add_option("--video", options.video,
                      "One video: h264 (MP4), vp9 (WebM), prores or png (MOV, with opacity)")
         ->check(CLI::IsMember({"h264", "vp9", "prores", "png"}));

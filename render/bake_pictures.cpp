@@ -1,6 +1,9 @@
 #include "render/bake_pictures.h"
 
+#include "core/bake/channel_files.h"
 #include "render/bake_painter.h"
+
+#include <oneapi/tbb/parallel_for.h>
 
 #include <condition_variable>
 #include <deque>
@@ -90,17 +93,79 @@ class WritingThread {
     std::thread thread_;
 };
 
+// Pictures for compositing: the whole, how far off it is, and each source by itself.
+class LayerPainter {
+  public:
+    LayerPainter(const BakeOrder& order, const BakedPicture& picture) : order_(order), picture_(picture) {}
+
+    std::vector<NamedChannel> draw(const Frame& frame) {
+        const Effect& effect = *frame.now;
+        const Camera camera = camera_of(effect.stage);
+        const StillOptions whole = {picture_.width, picture_.height, picture_.is_alone, {}};
+        std::vector<NamedChannel> channels;
+        add(channels, "", whole_.draw(frame, effect, camera, whole, StillKind::light).image);
+        NamedChannel& depth = channels.emplace_back();
+        depth.name = "Z";
+        depth.values.resize(size_t(picture_.width) * size_t(picture_.height));
+        tbb::parallel_for(0, picture_.height, [&](int y) {
+            for (int x = 0; x < picture_.width; ++x) {
+                constexpr float sky_m = 1e6f;
+                depth.values[size_t(y) * size_t(picture_.width) + size_t(x)] =
+                    whole_.depth_at(x, y).value_or(sky_m);
+            }
+        });
+        const auto is_source = [](const Element& each) {
+            return family_of(each.body) == Family::source || std::holds_alternative<Smoke>(each.body);
+        };
+        for (const Element& source : effect.elements) {
+            if (!is_source(source) || !order_.has(source.id)) {
+                continue;
+            }
+            Effect single = effect;
+            for (Element& each : single.elements) {
+                each.muted = each.muted || (is_source(each) && each.id != source.id);
+            }
+            StillOptions alone = whole;
+            alone.is_alone = true;
+            add(channels, source.id + ".",
+                single_.draw(frame, single, camera, alone, StillKind::light).image);
+        }
+        return channels;
+    }
+
+  private:
+    static void add(std::vector<NamedChannel>& channels, const std::string& prefix, const Image& image) {
+        const std::pair<const char*, float Colour::*> parts[] = {
+            {"R", &Colour::red}, {"G", &Colour::green}, {"B", &Colour::blue}, {"A", &Colour::alpha}};
+        for (const auto& [name, part] : parts) {
+            NamedChannel& channel = channels.emplace_back();
+            channel.name = prefix + name;
+            channel.is_half = true;
+            for (const Colour& colour : image.pixels) {
+                channel.values.push_back(colour.*part);
+            }
+        }
+    }
+
+    BakeOrder order_;
+    BakedPicture picture_;
+    StillPainter whole_, single_;
+};
+
 class PictureFiles : public BakeWriter {
   public:
     PictureFiles(const BakeOrder& order, std::shared_ptr<BakePainter> painter, const BakedPicture& picture,
                  PictureFormat format)
         : order_(order), painter_(std::move(painter)), picture_(picture), format_(format),
-          pattern_(std::string("pictures/%05d.") + (format == PictureFormat::exr ? "exr" : "png")) {}
+          pattern_(std::string("pictures/%05d.") + (format < PictureFormat::exr ? "png" : "exr")),
+          layers_(order, picture) {}
 
     BakedFiles files() const override {
-        const char* formats[] = {"PNG, 8 bits, sRGB, finished as on the screen",
-                                 "PNG, 16 bits, sRGB, finished as on the screen",
-                                 "OpenEXR, half floats, linear light with exposure, before the tone curve"};
+        const char* formats[] = {
+            "PNG, 8 bits, sRGB, finished as on the screen", "PNG, 16 bits, sRGB, finished as on the screen",
+            "OpenEXR, half floats, linear light with exposure, before the tone curve",
+            "OpenEXR, linear light with exposure as half floats: R G B A of all, Z (m, floats), and "
+            "ID.R ID.G ID.B ID.A of each source without the stage"};
         return {"pictures",
                 pattern_,
                 {{"format", formats[int(format_)]},
@@ -112,6 +177,13 @@ class PictureFiles : public BakeWriter {
         return std::filesystem::is_regular_file(file_of_frame(order_, pattern_, frame), error);
     }
     std::optional<Problem> add(const Simulation&, const Frame& frame, int number) override {
+        if (format_ == PictureFormat::layers) {
+            writing_.add([channels = layers_.draw(frame), picture = picture_,
+                          path = file_of_frame(order_, pattern_, number)] {
+                return write_channels(picture.width, picture.height, channels, path);
+            });
+            return writing_.problem();
+        }
         constexpr StillKind kinds[] = {StillKind::finished, StillKind::deep, StillKind::light};
         const auto still = painter_->draw(frame, number, picture_, kinds[int(format_)]);
         writing_.add(
@@ -121,7 +193,8 @@ class PictureFiles : public BakeWriter {
     }
     std::optional<Problem> end() override { return writing_.finish(); }
     uint64_t bytes_of_frame() const override {
-        const uint64_t bytes_a_pixel = format_ == PictureFormat::png8 ? 2 : 6;
+        constexpr uint64_t all_bytes_a_pixel[] = {2, 6, 6, 16};
+        const uint64_t bytes_a_pixel = all_bytes_a_pixel[int(format_)];
         return uint64_t(picture_.width) * uint64_t(picture_.height) * bytes_a_pixel;
     }
 
@@ -131,6 +204,7 @@ class PictureFiles : public BakeWriter {
     BakedPicture picture_;
     PictureFormat format_;
     std::string pattern_;
+    LayerPainter layers_;
     WritingThread writing_;
 };
 

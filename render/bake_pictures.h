@@ -19,7 +19,8 @@ struct BakedPicture {
     bool operator==(const BakedPicture&) const = default;
 };
 
-enum class PictureFormat { png8, png16, exr };
+/// Layers: OpenEXR with depth, and with each source by itself.
+enum class PictureFormat { png8, png16, exr, layers };
 /// One picture a frame, written on threads beside drawing; only a few wait at a time.
 std::unique_ptr<BakeWriter> picture_files(const BakeOrder& order, const std::shared_ptr<BakePainter>& painter,
                                           const BakedPicture& picture, PictureFormat format);

@@ -151,6 +151,7 @@ Still StillPainter::draw(const Frame& frame, const Effect& effect, const Camera&
                          const StillOptions& options, StillKind kind, int parts) {
     const StillLight drawn =
         light_of_still(frame, effect, camera, options, parts, {on_stage_, on_white_, on_black_});
+    is_alone_ = options.is_alone;
     Still still{kind, {}, {}};
     Image& image = still.image;
     if (kind == StillKind::deep) {

@@ -44,8 +44,15 @@ class StillPainter {
     Still draw(const Frame& frame, const Effect& effect, const Camera& camera, const StillOptions& options,
                StillKind kind, int parts = 1);
 
+    /// How far along the camera's axis what is seen at a pixel of the last still lies (m); nothing for the
+    /// sky. Of a still that was drawn in one part.
+    std::optional<float> depth_at(int x, int y) const {
+        return (is_alone_ ? on_black_ : on_stage_).depth_at(x, y);
+    }
+
   private:
     Renderer on_stage_, on_white_, on_black_; // the last two of what is alone
+    bool is_alone_ = false;                   // the last still
     Finishing finishing_;
 };
 

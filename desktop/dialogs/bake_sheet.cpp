@@ -123,7 +123,8 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     addKind("sheet", {}, tr("All frames in one picture, trimmed, with motion vectors and normals beside it."),
             true);
     addKind("costs", tr("costs as CSV"), tr("Time, milliseconds and counts of each frame."), true);
-    pictures_->addItems({tr("PNG, 8 bits"), tr("PNG, 16 bits"), tr("OpenEXR, linear light")});
+    pictures_->addItems({tr("PNG, 8 bits"), tr("PNG, 16 bits"), tr("OpenEXR, linear light"),
+                         tr("OpenEXR, with depth and each source")});
     videos_->addItems({tr("H.264 in MP4"), tr("VP9 in WebM"), tr("ProRes 4444 in MOV"), tr("PNG in MOV")});
     sheets_->addItems(
         {tr("as it is"), tr("looped: its end fades over"), tr("looped: cut where it is alike")});

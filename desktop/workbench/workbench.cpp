@@ -4,6 +4,9 @@
 #include "render/camera.h"
 #include "render/moment.h"
 
+#include <QDir>
+#include <QFileInfo>
+
 #include <utility>
 
 namespace ember {
@@ -35,6 +38,13 @@ Workbench::Workbench(const QString& state_folder, int autosave_ms)
         starts_anew_ = std::exchange(lacks_files_, false);
         giveToPlayer();
         select(selection_);
+    });
+    connect(&file_watch_, &FileWatch::changed, this, [this](const QStringList& files) {
+        readAgain();
+        emit said(
+            tr("Read again, since it has changed on disk: %1").arg(QFileInfo(files.front()).fileName()) +
+                (files.size() > 1 ? tr(" and %1 more").arg(files.size() - 1) : QString()),
+            8000);
     });
     connect(&document_, &Document::stateChanged, this, [this] { run_writer_.setDocument(document_.path()); });
     connect(&run_writer_, &RunWriter::failed, this, [this](const QString& why) {
@@ -152,6 +162,12 @@ void Workbench::giveToPlayer() {
     } else {
         player_.set_effect(effect(), assets);
     }
+    QStringList files;
+    for (const AssetNeed& need : needs_of(*effect())) {
+        files << QDir(document_.folder()).filePath(QString::fromStdString(need.file));
+    }
+    files.removeDuplicates();
+    file_watch_.watch(document_.folder().isEmpty() ? QStringList() : files);
     emit assetsChanged(assets);
 }
 

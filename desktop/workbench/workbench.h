@@ -12,6 +12,7 @@
 #include "core/runtime/take.h"
 #include "desktop/workbench/asset_loader.h"
 #include "desktop/workbench/document.h"
+#include "desktop/workbench/file_watch.h"
 #include "desktop/workbench/machines.h"
 #include "desktop/workbench/picture_maker.h"
 #include "desktop/workbench/presets.h"
@@ -170,6 +171,7 @@ class Workbench : public QObject {
     Player player_; // calls the maker, which reads the player's frames
     PictureMaker maker_;
     AssetLoader loader_;
+    FileWatch file_watch_; // of what the loader has read
     RunWriter run_writer_;
     SmoothedCosts costs_;
     Machines machines_;

@@ -50,6 +50,45 @@ class TestWorkbench : public QObject {
         folder_.reset();
     }
 
+    // Whoever saves a mesh in another program sees it here, and is told.
+    void files_that_change_on_disk_are_read_again() {
+        const auto write_keys = [&](const char* text) {
+            // As programs do it: another file in place of the old one.
+            QFile file(folder_->filePath("way.new"));
+            QVERIFY(file.open(QIODevice::WriteOnly));
+            file.write(text);
+            file.close();
+            QFile::remove(folder_->filePath("way.csv"));
+            QVERIFY(QFile::rename(folder_->filePath("way.new"), folder_->filePath("way.csv")));
+        };
+        write_keys("0, 1, 2, 3\n");
+        KeyedMover mover;
+        mover.file = "way.csv";
+        Effect effect = starter_effect();
+        effect.elements.push_back({.id = "way", .name = "Way", .body = mover});
+        const QString path = folder_->filePath("it.ember.json");
+        QVERIFY(!save_effect(effect, path.toStdString()));
+        bench_->document().reset(effect, path, folder_->path());
+        bench_->setPlaying(true);
+        const auto stands_at = [&](float x) {
+            return is_shown(*bench_, [&](const Readings& readings) {
+                return !readings.placements.empty() &&
+                       std::abs(readings.placements.back().position.x - x) < 1e-4f;
+            });
+        };
+        const size_t at = bench_->effect()->elements.size() - 1;
+        QCOMPARE(bench_->effect()->elements[at].id, std::string("way"));
+        QVERIFY(stands_at(1));
+        QSignalSpy said(bench_.get(), &Workbench::said);
+        for (const auto& [text, x] : {std::pair("0, 5, 2, 3\n", 5.0f), std::pair("0, 7, 2, 3\n", 7.0f)}) {
+            said.clear();
+            write_keys(text);
+            QVERIFY(stands_at(x));
+            QVERIFY(!said.isEmpty());
+            QVERIFY(said.back()[0].toString().contains("way.csv"));
+        }
+    }
+
     // What plays is written along; left behind without a lock, as by a program that was killed, it is a take.
     void a_run_is_not_lost_with_the_program() {
         const QString saved = folder_->filePath("spray.ember.json");

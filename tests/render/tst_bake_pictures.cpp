@@ -1,5 +1,6 @@
 // Pictures of a bake: sequences, video decoded again, and sheets played as a game does.
 #include "../core/demos.h"
+#include "../core/read_back.h"
 #include "../core/sample_effects.h"
 
 #include "render/bake_pictures.h"
@@ -181,6 +182,29 @@ class TestBakePictures : public QObject {
             }
         }
         QVERIFY(clear > 1000 && seen > 20);
+    }
+
+    void layers_hold_depth_and_each_source_by_itself() {
+        BakeOrder order = order_of("sluice-spray.ember.json", path("layers"));
+        order.span.to_s = 0.55;
+        QVERIFY(!baked(order, {96, 64}, PictureFormat::layers).problem);
+        const std::string file = numbered(path("layers"), 1, "exr").toStdString();
+        const auto depth = read_channel(file, "Z"), whole = read_channel(file, "G");
+        QCOMPARE(depth.size(), size_t(96 * 64));
+        const auto [nearest, farthest] = std::minmax_element(depth.begin(), depth.end());
+        QVERIFY(*nearest > 0.2f && *nearest < 30 && *farthest > *nearest);
+        QVERIFY(*std::max_element(whole.begin(), whole.end()) > 0.01f);
+        int sources = 0;
+        for (const Element& element : order.effect->elements) {
+            if (std::holds_alternative<Emitter>(element.body)) {
+                const auto light = read_channel(file, element.id + ".G");
+                QVERIFY(*std::max_element(light.begin(), light.end()) > 0);
+                // Where nothing of it is, there is nothing: the stage is left out.
+                QVERIFY(std::count(light.begin(), light.end(), 0.0f) > 500);
+                ++sources;
+            }
+        }
+        QVERIFY(sources >= 2);
     }
 
     void video_has_every_frame_data() {
