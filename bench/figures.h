@@ -37,6 +37,8 @@ void measure_past();
 std::string heading();
 /// A page of its own: what the keeper keeps, how well costs are predicted, what fits.
 void write_steering(std::ostream& out);
+/// Another: how long bakes take.
+void write_bakes(std::ostream& out);
 /// P13 alone.
 void measure_demos(int& argc, char** argv);
 

@@ -333,7 +333,8 @@ int main(int argc, char** argv) {
     if (argc < 2 || argv[1][0] == '-') {
         std::cerr << "usage: ember-bench FILE.md [options of Google Benchmark]\n"
                      "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n"
-                     "       ember-bench budgets FILE.md   only what steers budgets\n";
+                     "       ember-bench budgets FILE.md   only what steers budgets\n"
+                     "       ember-bench bakes FILE.md     only bakes\n";
         return 1;
     }
     const std::string page = argv[1];
@@ -344,8 +345,9 @@ int main(int argc, char** argv) {
         }
         return 0;
     }
-    if (page == "budgets") {
-        const auto problem = ember::write_file(argc > 2 ? argv[2] : "/dev/stdout", write_steering);
+    if (page == "budgets" || page == "bakes") {
+        const auto problem = ember::write_file(argc > 2 ? argv[2] : "/dev/stdout",
+                                               page == "budgets" ? write_steering : write_bakes);
         if (problem) {
             std::cerr << problem->text() << "\n";
         }

@@ -19,11 +19,14 @@
 #include <QAction>
 #include <QApplication>
 #include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QDropEvent>
 #include <QInputDialog>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QMenu>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QProgressBar>
 #include <QStatusBar>
 #include <QToolButton>
@@ -123,6 +126,7 @@ void MainWindow::arrange() {
     connect(statusBar(), &QStatusBar::messageChanged, this, [this](const QString& text) {
         statusBar()->setVisible(!text.isEmpty() || !reading_->isHidden());
     });
+    setAcceptDrops(true);
     view_->setFocus();
 }
 
@@ -423,6 +427,29 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
         }
     }
     return QMainWindow::eventFilter(watched, event);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    event->mimeData()->hasUrls() ? event->acceptProposedAction() : event->ignore();
+}
+
+// Once the drag is over: what is dropped may ask, and whoever dragged should not wait for that.
+void MainWindow::dropEvent(QDropEvent* event) {
+    event->acceptProposedAction();
+    QStringList paths;
+    for (const QUrl& url : event->mimeData()->urls()) {
+        paths << (url.isLocalFile() ? url.toLocalFile() : QString());
+    }
+    paths.removeAll(QString());
+    if (paths.isEmpty()) {
+        return say(tr("Only files of this machine can be dropped."), 8000);
+    }
+    const QPoint place = mapToGlobal(event->position().toPoint());
+    QTimer::singleShot(0, this, [this, paths, place] {
+        for (const QString& path : paths) {
+            take(path, place);
+        }
+    });
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

@@ -66,6 +66,8 @@ class MainWindow : public QMainWindow {
 
   protected:
     void closeEvent(QCloseEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
     void showEvent(QShowEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     /// Of the whole program: undo and redo are the document's in every field in which nothing is being typed.
@@ -120,6 +122,7 @@ class MainWindow : public QMainWindow {
     void fitToBudget();
     void bakeFrames();
     void compare();
+    void take(const QString& path, const QPoint& place);
     void compareValues(const std::string& holder, const std::string& key);
     void keepTake();
     void showTakes();

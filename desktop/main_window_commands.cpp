@@ -13,6 +13,7 @@
 #include "desktop/dialogs/picture_sheet.h"
 #include "desktop/dialogs/trial_sheet.h"
 #include "desktop/dialogs/worth_sheet.h"
+#include "desktop/drops.h"
 #include "desktop/files.h"
 #include "desktop/finder.h"
 #include "desktop/gallery/offers.h"
@@ -37,6 +38,7 @@
 #include <QMessageBox>
 #include <QToolButton>
 
+#include <iterator>
 #include <set>
 
 namespace ember {
@@ -345,6 +347,47 @@ void MainWindow::bakeFrames() {
 
 void MainWindow::compare() {
     (new CompareWindow(workbench_, view_->camera(), this))->show();
+}
+
+// A file that was dropped: opened, or brought beside the effect and made something of.
+void MainWindow::take(const QString& path, const QPoint& place) {
+    if (path.endsWith(".takes.json", Qt::CaseInsensitive)) {
+        ReadTakes read = read_takes(path.toStdString());
+        if (read.takes.empty()) {
+            return say(read.problems.empty() ? tr("Not taken: %1 has no takes.").arg(path)
+                                             : QString::fromStdString(read.problems.front().text()),
+                       10000);
+        }
+        std::vector<Take> takes = workbench_.takes();
+        const size_t count = read.takes.size();
+        std::move(read.takes.begin(), read.takes.end(), std::back_inserter(takes));
+        workbench_.setTakes(takes);
+        say(tr("%1 takes are with the effect's own now (Ctrl+Shift+T).").arg(count), 8000);
+        return;
+    }
+    if (path.endsWith(".json", Qt::CaseInsensitive)) {
+        files_->openPath(path);
+        return;
+    }
+    const std::vector<DropChoice> choices = drop_choices(path);
+    if (choices.empty()) {
+        return say(tr("Nothing can be made of %1: effects, takes, meshes, images, vector grids and keys can "
+                      "be dropped.")
+                       .arg(QFileInfo(path).fileName()),
+                   10000);
+    }
+    QMenu menu(this);
+    for (const DropChoice& choice : choices) {
+        menu.addAction(choice.words, this, [this, &choice, path] {
+            std::string file;
+            if (workbench_.bringFile(path, file)) {
+                std::string id;
+                workbench_.edit(choice.taken(*workbench_.effect(), file, id), choice.words.toLower());
+                select(id);
+            }
+        });
+    }
+    menu.exec(place);
 }
 
 // The number as it is on one side, and another that is asked for on the other; no edit is made.

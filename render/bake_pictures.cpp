@@ -29,6 +29,10 @@ std::shared_ptr<const Still> BakePainter::draw(const Frame& frame, int number, c
     return drawn.still;
 }
 
+void draw_baked(BakePainter& painter, const Frame& frame, int number, const BakedPicture& picture) {
+    painter.draw(frame, number, picture, StillKind::finished);
+}
+
 namespace {
 
 // Work that is done in turn on a thread beside; whoever hands over more than a few waits.

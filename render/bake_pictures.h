@@ -19,6 +19,9 @@ struct BakedPicture {
     bool operator==(const BakedPicture&) const = default;
 };
 
+/// A frame as those who write pictures of it draw it.
+void draw_baked(BakePainter& painter, const Frame& frame, int number, const BakedPicture& picture);
+
 /// Layers: OpenEXR with depth, and with each source by itself.
 enum class PictureFormat { png8, png16, exr, layers };
 /// One picture a frame, written on threads beside drawing; only a few wait at a time.

@@ -72,6 +72,9 @@ class Workbench : public QObject {
     /// What another effect has of sources, with what belongs to them.
     void addSourcesOf(const QString& path);
     void addCopied(const QString& text);
+    /// Brings a file beside the effect's own, if it does not lie there: `inside` is how elements name it.
+    /// False, and said(), if the effect has no file yet, or it cannot be copied.
+    bool bringFile(const QString& path, std::string& inside);
     /// Emitters that play the baked particles of `folder`, from `start_s` on: one for each source of the
     /// effect that was baked, in the order of its PLY files, with that one's look and form. Refused in words
     /// if the folder is not beside the effect's file.

@@ -192,6 +192,25 @@ std::map<std::string, double> Workbench::clipLengths() const {
     return lengths;
 }
 
+bool Workbench::bringFile(const QString& path, std::string& inside) {
+    const QString folder = document_.folder();
+    if (folder.isEmpty()) {
+        emit said(tr("Save the effect first: the files that it uses lie beside it."), 10000);
+        return false;
+    }
+    QString name = QDir(folder).relativeFilePath(path);
+    if (name.startsWith("..") || QDir::isAbsolutePath(name)) {
+        name = QFileInfo(path).fileName();
+        const QString copy = QDir(folder).filePath(name);
+        if (!QFileInfo::exists(copy) && !QFile::copy(path, copy)) {
+            emit said(tr("Not copied: %1 cannot be written.").arg(copy), 10000);
+            return false;
+        }
+    }
+    inside = name.toStdString();
+    return true;
+}
+
 void Workbench::layClips(const Effect& baked, const QString& folder, double start_s) {
     const QString first = QDir(document_.folder())
                               .relativeFilePath(QDir(folder).filePath(QStringLiteral("particles/00000.ply")));

@@ -11,8 +11,12 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
+#include <QDragEnterEvent>
+#include <QDropEvent>
 #include <QLabel>
+#include <QMimeData>
 #include <QPushButton>
+#include <QStatusBar>
 
 using namespace ember;
 
@@ -186,6 +190,55 @@ class TestHandingOver : public driver::WindowTest {
         const float before_key = clip().clip_start;
         QTest::keyClick(lanes, Qt::Key_Right);
         QVERIFY(std::abs(clip().clip_start - before_key - 1 / 60.0f) < 1e-4f);
+    }
+
+    void files_that_are_dropped_become_what_one_chooses() {
+        QVERIFY(!bench().document().save(folder_->filePath("it.ember.json")));
+        const QTemporaryDir elsewhere;
+        QFile mesh(elsewhere.filePath("wedge.obj"));
+        QVERIFY(mesh.open(QIODevice::WriteOnly));
+        mesh.write("v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n");
+        mesh.close();
+        const auto drop = [&](const QString& path) {
+            QMimeData data;
+            data.setUrls({QUrl::fromLocalFile(path)});
+            const QPoint place(400, 300);
+            QDragEnterEvent enter(place, Qt::CopyAction, &data, Qt::LeftButton, {});
+            QApplication::sendEvent(window_.get(), &enter);
+            QVERIFY(enter.isAccepted());
+            QDropEvent event(place, Qt::CopyAction, &data, Qt::LeftButton, {});
+            QApplication::sendEvent(window_.get(), &event);
+        };
+        const size_t before = effect().elements.size();
+        driver::choose_in_menu("Something to hit");
+        drop(elsewhere.filePath("wedge.obj"));
+        QTRY_COMPARE(effect().elements.size(), before + 1);
+        const Element* added = find_element(effect(), bench().selection());
+        QVERIFY(added != nullptr && std::holds_alternative<MeshCollider>(added->body));
+        QCOMPARE(std::get<MeshCollider>(added->body).mesh, std::string("wedge.obj"));
+        QVERIFY(QFile::exists(folder_->filePath("wedge.obj"))); // brought along
+        bench().undo();
+        QCOMPARE(effect().elements.size(), before);
+
+        driver::choose_in_menu("An emitter on its surface");
+        drop(folder_->filePath("wedge.obj"));
+        QTRY_COMPARE(effect().elements.size(), before + 1);
+        QCOMPARE(std::get<Emitter>(find_element(effect(), bench().selection())->body).shape,
+                 BirthShape::mesh);
+
+        // What nothing can be made of is said.
+        QSignalSpy said(window_->statusBar(), &QStatusBar::messageChanged);
+        QFile text(folder_->filePath("song.ogg"));
+        QVERIFY(text.open(QIODevice::WriteOnly));
+        text.close();
+        drop(folder_->filePath("song.ogg"));
+        QTRY_VERIFY(!said.isEmpty() && said.back()[0].toString().contains("song.ogg"));
+        // An effect is opened.
+        QVERIFY(!save_effect(starter_effect(), folder_->filePath("other.ember.json").toStdString()));
+        bench().document().reset(effect(), folder_->filePath("it.ember.json"),
+                                 folder_->path()); // nothing is unsaved
+        drop(folder_->filePath("other.ember.json"));
+        QTRY_VERIFY(bench().document().path().endsWith("other.ember.json"));
     }
 
     void a_folder_elsewhere_cannot_be_laid() {

@@ -9,7 +9,7 @@ constexpr std::array<std::string_view, 14> birth_shapes = {"point", "line", "dis
                                                            "box",   "ball", "cylinder", "cone",      "path",
                                                            "mesh",  "skin", "broken",   "clip"};
 constexpr std::array<std::string_view, 3> clip_ends = {"gone", "held", "again"};
-constexpr std::array<std::string_view, 1> clip_endings = {".ply"};
+constexpr std::array<std::string_view, 1> clip_endings = {"ply"};
 constexpr std::array<std::string_view, 2> fills = {"inside", "surface"};
 constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequence", "travelling"};
 constexpr std::array<std::string_view, 2> mesh_births = {"faces", "corners"};
