@@ -110,6 +110,16 @@ std::optional<Problem> refusal_of(const BakeOrder& order, const BakeWriters& wri
                        std::to_string(order.span.from_s) + " s to " + std::to_string(order.span.to_s) + " s",
                        "1 to " + std::to_string(most_frames) + " frames, from 0 s or later");
     }
+    const Stage& stage = first_effect(order).stage;
+    const double end_s = order.take
+                             ? double(order.take->steps()) / 60 - std::round(double(stage.warm_up) * 60) / 60
+                             : double(stage.length);
+    constexpr double one_frame_s = 1.0 / 60;
+    if (end_s > 0 && order.span.to_s > end_s + one_frame_s) {
+        return refusal(order, "span", text_of(float(order.span.to_s)) + " s",
+                       std::string("at most ") + text_of(float(end_s)) + " s, where the " +
+                           (order.take ? "take" : "effect") + " ends");
+    }
     if (writers.empty()) {
         return refusal(order, "kinds", "none", "at least one kind of files to write");
     }

@@ -228,33 +228,15 @@ void BakeSheet::browse() {
     }
 }
 
-void BakeSheet::begin() {
-    const auto refuse = [this](const QString& why) {
-        came_of_it_ = why;
-        words_->setText(why);
+// What is to be written; nothing, and said, if something of it cannot be. `made` receives the sheet of
+// pictures.
+std::vector<BakeSheet::Maker> BakeSheet::makers(const BakeOrder& order, const MadeSheet& made) {
+    std::vector<Maker> makers;
+    const auto refuse = [&](const QString& why) {
+        say(why);
+        makers.clear();
+        return makers;
     };
-    const int take = runs_->currentIndex() - 1;
-    BakeOrder order;
-    order.effect = bench_.effect();
-    if (take >= 0) {
-        order.take = std::make_shared<const Take>(takes_[size_t(take)]);
-        order.effect = std::prev(order.take->effects.end())->second;
-    }
-    if (const auto refused = take < 0 ? refusalOf(span()) : std::nullopt) {
-        return refuse(*refused);
-    }
-    order.span = span();
-    order.frames_per_s = rate_->number();
-    order.folder = folder_->text().toStdString();
-    order.replaces = replace_->isChecked();
-    const BakedPicture picture{int(width_->number()), int(height_->number()), alone_->isChecked()};
-    const auto video = VideoFormat(videos_->currentIndex());
-    SheetChoice choice;
-    choice.loop = SheetLoop(sheets_->currentIndex());
-    const int cell_width = std::min(picture.width, largest_cell),
-              cell_height = std::min(picture.height, largest_cell);
-    std::vector<std::function<std::unique_ptr<BakeWriter>(const BakeOrder&)>> makers;
-    const auto painter = bake_painter();
     const std::pair<const char*, std::unique_ptr<BakeWriter> (*)(const BakeOrder&)> plain[] = {
         {"particles", particle_files}, {"particle-motion", particle_motion_file},
         {"pieces", piece_file},        {"piece-textures", piece_textures},
@@ -264,92 +246,126 @@ void BakeSheet::begin() {
             makers.emplace_back(make);
         }
     }
+    const auto painter = bake_painter();
+    const BakedPicture picture{int(width_->number()), int(height_->number()), alone_->isChecked()};
     if (kind("pictures")->isChecked()) {
-        makers.emplace_back([painter, picture, format = PictureFormat(pictures_->currentIndex())](
-                                const BakeOrder& of) { return picture_files(of, painter, picture, format); });
-    }
-    if (kind("video")->isChecked()) {
-        if (const auto refused = refusal_of_video(order, picture, video)) {
-            return refuse(QString::fromStdString(refused->text()));
-        }
-        makers.emplace_back([=](const BakeOrder& of) { return video_file(of, painter, picture, video); });
-    }
-    const auto made = std::make_shared<std::shared_ptr<const SpriteSheet>>();
-    if (kind("sheet")->isChecked()) {
-        if (const auto refused = refusal_of_sheet(order.frames(), cell_width, cell_height)) {
-            return refuse(QString::fromStdString(refused->text()));
-        }
-        makers.emplace_back([=](const BakeOrder& of) {
-            return sheet_files(
-                of, painter, cell_width, cell_height, choice,
-                [made](const SpriteSheet& sheet) { *made = std::make_shared<const SpriteSheet>(sheet); });
+        makers.emplace_back([=, format = PictureFormat(pictures_->currentIndex())](const BakeOrder& of) {
+            return picture_files(of, painter, picture, format);
         });
     }
-    if (makers.empty()) {
-        return refuse(tr("Not begun: choose what is written."));
+    if (kind("video")->isChecked()) {
+        const auto format = VideoFormat(videos_->currentIndex());
+        if (const auto refused = refusal_of_video(order, picture, format)) {
+            return refuse(QString::fromStdString(refused->text()));
+        }
+        makers.emplace_back([=](const BakeOrder& of) { return video_file(of, painter, picture, format); });
+    }
+    if (kind("sheet")->isChecked()) {
+        const int width = std::min(picture.width, largest_cell),
+                  height = std::min(picture.height, largest_cell);
+        if (const auto refused = refusal_of_sheet(order.frames(), width, height)) {
+            return refuse(QString::fromStdString(refused->text()));
+        }
+        SheetChoice choice;
+        choice.loop = SheetLoop(sheets_->currentIndex());
+        makers.emplace_back([=](const BakeOrder& of) {
+            return sheet_files(of, painter, width, height, choice, [made](const SpriteSheet& sheet) {
+                *made = std::make_shared<const SpriteSheet>(sheet);
+            });
+        });
+    }
+    return makers.empty() ? refuse(tr("Not begun: choose what is written.")) : makers;
+}
+
+void BakeSheet::say(const QString& text) {
+    came_of_it_ = text;
+    words_->setText(text);
+}
+
+void BakeSheet::begin() {
+    BakeOrder order;
+    order.effect = bench_.effect();
+    if (const int take = runs_->currentIndex() - 1; take >= 0) {
+        order.take = std::make_shared<const Take>(takes_[size_t(take)]);
+        order.effect = std::prev(order.take->effects.end())->second;
+    } else if (const auto refused = refusalOf(span())) {
+        return say(*refused);
+    }
+    order.span = span();
+    order.frames_per_s = rate_->number();
+    order.folder = folder_->text().toStdString();
+    order.replaces = replace_->isChecked();
+    const auto made = std::make_shared<std::shared_ptr<const SpriteSheet>>();
+    const std::vector<Maker> wanted = makers(order, made);
+    if (wanted.empty()) {
+        return;
     }
     preview_->play(nullptr, 1);
     baked_.reset();
     came_of_it_.clear();
-    began_ = std::chrono::steady_clock::now();
+    began_.start();
     progress_->setRange(0, 1000);
     progress_->setValue(0);
-    beside_.start([this, order, makers, made, library = &bench_.loader().library(),
+    beside_.start([this, order, wanted, made, library = &bench_.loader().library(),
                    folder = bench_.document().folder().toStdString()]() mutable {
         LoadResult loaded = library->load(*order.effect, folder);
-        order.assets = std::move(loaded.assets);
-        BakeWriters writers;
-        for (const auto& make : makers) {
-            writers.push_back(make(order));
+        BakeResult result;
+        if (!loaded.missing.empty()) {
+            result.problem = loaded.missing.front();
+        } else {
+            order.assets = std::move(loaded.assets);
+            BakeWriters writers;
+            for (const Maker& make : wanted) {
+                writers.push_back(make(order));
+            }
+            result = bake(order, writers, {[this](const std::string& what, float share) {
+                              beside_.tell([this, what, share] { showProgress(what, share); });
+                              return !beside_.isCancelled();
+                          }});
         }
-        const BakeResult result =
-            loaded.missing.empty()
-                ? bake(order, writers, {[this](const std::string& what, float share) {
-                           beside_.tell([this, what, share] {
-                               progress_->setValue(int(share * 1000));
-                               const double passed_s =
-                                   std::chrono::duration<double>(std::chrono::steady_clock::now() - began_)
-                                       .count();
-                               came_of_it_ = QString::fromStdString(what);
-                               if (share > 0.02f) {
-                                   came_of_it_ +=
-                                       tr(", about %1 s left")
-                                           .arg(std::lround(passed_s * double((1 - share) / share)));
-                               }
-                               words_->setText(came_of_it_);
-                           });
-                           return !beside_.isCancelled();
-                       }})
-                : BakeResult{loaded.missing.front(), false, 0};
-        beside_.tell([this, result, made, order] {
-            const QString where = QDir::toNativeSeparators(QString::fromStdString(order.folder.string()));
-            if (result.problem) {
-                came_of_it_ = tr("Stopped after %1 frames: %2")
-                                  .arg(result.frames)
-                                  .arg(QString::fromStdString(result.problem->text()));
-            } else if (result.is_cancelled) {
-                came_of_it_ =
-                    tr("Stopped after %1 frames. Bake again to go on where it was.").arg(result.frames);
-            } else {
-                came_of_it_ = tr("%1 frames are in %2").arg(result.frames).arg(where);
-            }
-            if (!result.problem && !result.is_cancelled && kind("particles")->isChecked()) {
-                baked_ = order.effect;
-            }
-            if (*made) {
-                came_of_it_ +=
-                    tr("\nThe sheet: %1 pictures of %2 x %3 px, %4 MB as textures; its end and its beginning "
-                       "differ by %5 %.")
-                        .arg((*made)->frames)
-                        .arg((*made)->cell_width)
-                        .arg((*made)->cell_height)
-                        .arg(double((*made)->bytes()) / (1 << 20), 0, 'f', 1)
-                        .arg(100 * (*made)->seam, 0, 'f', 1);
-                preview_->play(*made, order.frames_per_s);
-            }
-            showState();
-        });
+        beside_.tell([this, result, made, order] { receive(order, result, *made); });
     });
+    showState();
+}
+
+void BakeSheet::showProgress(const std::string& what, float share) {
+    progress_->setValue(int(share * 1000));
+    QString text = QString::fromStdString(what);
+    if (share > 0.02f) {
+        const double passed_s = double(began_.elapsed()) / 1000;
+        text += tr(", about %1 s left").arg(std::lround(passed_s * double((1 - share) / share)));
+    }
+    say(text);
+}
+
+void BakeSheet::receive(const BakeOrder& order, const BakeResult& result,
+                        const std::shared_ptr<const SpriteSheet>& sheet) {
+    const bool is_whole = !result.problem && !result.is_cancelled;
+    if (result.problem) {
+        came_of_it_ = tr("Stopped after %1 frames: %2")
+                          .arg(result.frames)
+                          .arg(QString::fromStdString(result.problem->text()));
+    } else if (result.is_cancelled) {
+        came_of_it_ = tr("Stopped after %1 frames. Bake again to go on where it was.").arg(result.frames);
+    } else {
+        came_of_it_ = tr("%1 frames are in %2")
+                          .arg(result.frames)
+                          .arg(QDir::toNativeSeparators(QString::fromStdString(order.folder.string())));
+    }
+    if (is_whole && kind("particles")->isChecked()) {
+        baked_ = order.effect;
+    }
+    if (sheet) {
+        came_of_it_ +=
+            tr("\nThe sheet: %1 pictures of %2 x %3 px, %4 MB as textures; its end and its beginning "
+               "differ by %5 %.")
+                .arg(sheet->frames)
+                .arg(sheet->cell_width)
+                .arg(sheet->cell_height)
+                .arg(double(sheet->bytes()) / (1 << 20), 0, 'f', 1)
+                .arg(100 * sheet->seam, 0, 'f', 1);
+        preview_->play(sheet, order.frames_per_s);
+    }
     showState();
 }
 

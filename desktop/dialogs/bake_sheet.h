@@ -2,13 +2,14 @@
 // plays.
 #pragma once
 
-#include "core/runtime/take.h"
+#include "core/bake/bake.h"
 #include "desktop/dialogs/measuring_sheet.h"
 #include "render/sprite_sheet.h"
 
+#include <QElapsedTimer>
 #include <QTimer>
 
-#include <chrono>
+#include <functional>
 #include <memory>
 
 class QCheckBox;
@@ -68,7 +69,14 @@ class BakeSheet : public MeasuringSheet {
         QCheckBox* box;
     };
     void addKind(const QString& key, const QString& words, const QString& help, bool is_there);
+    using Maker = std::function<std::unique_ptr<BakeWriter>(const BakeOrder&)>;
+    using MadeSheet = std::shared_ptr<std::shared_ptr<const SpriteSheet>>;
+    std::vector<Maker> makers(const BakeOrder& order, const MadeSheet& made);
+    void say(const QString& text);
     void begin() override;
+    void showProgress(const std::string& what, float share);
+    void receive(const BakeOrder& order, const BakeResult& result,
+                 const std::shared_ptr<const SpriteSheet>& sheet);
     void showState() override;
     void browse();
 
@@ -88,7 +96,7 @@ class BakeSheet : public MeasuringSheet {
     EffectPtr baked_; // whose particles are in the folder now; null: nobody's
     std::vector<Take> takes_;
     QString came_of_it_; // the last bake, in words
-    std::chrono::steady_clock::time_point began_;
+    QElapsedTimer began_;
 };
 
 } // namespace ember

@@ -328,6 +328,13 @@ class TestBakes : public QObject {
                         order.frames_per_s = rate;
                     }).startsWith("frames per second: "));
         }
+        // Behind the effect's end.
+        Effect ending = effect;
+        ending.stage.length = 1;
+        QVERIFY(refused([&](BakeOrder& order) {
+                    order.effect = shared(ending);
+                    order.span = {0, 1.5};
+                }).contains("where the effect ends"));
         QVERIFY(refused([&](BakeOrder& order) { order.sources = {"nobody"}; }).startsWith("sources: "));
         QVERIFY(!refused([&](BakeOrder& order) { order.folder = "/proc/nowhere"; }).isEmpty());
         QVERIFY(!refused([&](BakeOrder& order) { order.folder = std::string(5000, 'x'); }).isEmpty());
