@@ -1,5 +1,6 @@
 #include "core/assets/decoding.h"
 
+#include "core/assets/png_rows.h"
 #include "core/base/file.h"
 
 #include <png.h>
@@ -304,10 +305,10 @@ std::optional<Image> decode_image(const std::filesystem::path& path, Problems& p
     return image;
 }
 
-std::optional<Problem> write_png(const Image& image, PngDepth depth, const std::filesystem::path& path) {
-    const bool is_deep = depth == PngDepth::bits16;
-    const size_t part_bytes = is_deep ? 2 : 1;
-    std::vector<uint8_t> row(size_t(image.width) * 4 * part_bytes);
+std::optional<Problem> write_png_rows(const PngRows& rows, const std::filesystem::path& path) {
+    constexpr int quick = 2;
+    const size_t part_bytes = rows.depth == PngDepth::bits16 ? 2 : 1;
+    std::vector<uint8_t> row(size_t(rows.width) * size_t(rows.parts) * part_bytes);
     std::string bytes, error;
     PngWriter writer;
     writer.png = png_create_write_struct(PNG_LIBPNG_VER_STRING, &error, keep_error, no_warning);
@@ -316,33 +317,45 @@ std::optional<Problem> write_png(const Image& image, PngDepth depth, const std::
         return Problem{path.string(), 0, "", error, "a picture that libpng can write"};
     }
     png_set_write_fn(writer.png, &bytes, append_bytes, nullptr);
-    png_set_IHDR(writer.png, writer.info, png_uint_32(image.width), png_uint_32(image.height),
-                 is_deep ? 16 : 8, PNG_COLOR_TYPE_RGB_ALPHA, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT,
-                 PNG_FILTER_TYPE_DEFAULT);
-    png_set_sRGB_gAMA_and_cHRM(writer.png, writer.info, PNG_sRGB_INTENT_RELATIVE);
+    if (rows.is_quick) {
+        png_set_compression_level(writer.png, quick);
+        png_set_filter(writer.png, 0, PNG_FILTER_SUB);
+    }
+    png_set_IHDR(writer.png, writer.info, png_uint_32(rows.width), png_uint_32(rows.height),
+                 int(8 * part_bytes), rows.parts == 4 ? PNG_COLOR_TYPE_RGB_ALPHA : PNG_COLOR_TYPE_RGB,
+                 PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
+    if (rows.is_srgb) {
+        png_set_sRGB_gAMA_and_cHRM(writer.png, writer.info, PNG_sRGB_INTENT_RELATIVE);
+    }
     png_write_info(writer.png, writer.info);
-    for (int y = 0; y < image.height; ++y) {
-        for (int x = 0; x < image.width; ++x) {
-            const Colour& c = image.at(x, y);
-            const float parts[4] = {srgb_of(std::clamp(c.red, 0.0f, 1.0f)),
-                                    srgb_of(std::clamp(c.green, 0.0f, 1.0f)),
-                                    srgb_of(std::clamp(c.blue, 0.0f, 1.0f)), std::clamp(c.alpha, 0.0f, 1.0f)};
-            for (size_t part = 0; part < 4; ++part) {
-                uint8_t* out = row.data() + (size_t(x) * 4 + part) * part_bytes;
-                const auto value = uint32_t(parts[part] * (is_deep ? 65535.0f : 255.0f) + 0.5f);
-                if (is_deep) { // the higher byte comes first
-                    out[0] = uint8_t(value >> 8);
-                    out[1] = uint8_t(value);
-                } else {
-                    out[0] = uint8_t(value);
-                }
-            }
-        }
+    for (int y = 0; y < rows.height; ++y) {
+        rows.fill(y, row.data());
         png_write_row(writer.png, row.data());
     }
     png_write_end(writer.png, nullptr);
     return write_file(
         path, [&](std::ostream& stream) { stream.write(bytes.data(), std::streamsize(bytes.size())); });
+}
+
+std::optional<Problem> write_png(const Image& image, PngDepth depth, const std::filesystem::path& path) {
+    PngRows rows{.width = image.width, .height = image.height, .depth = depth};
+    rows.fill = [&](int y, uint8_t* out) {
+        for (int x = 0; x < image.width; ++x) {
+            const Colour& c = image.at(x, y);
+            for (const float part :
+                 {srgb_of(std::clamp(c.red, 0.0f, 1.0f)), srgb_of(std::clamp(c.green, 0.0f, 1.0f)),
+                  srgb_of(std::clamp(c.blue, 0.0f, 1.0f)), std::clamp(c.alpha, 0.0f, 1.0f)}) {
+                if (depth == PngDepth::bits16) {
+                    const auto code = uint32_t(part * 65535.0f + 0.5f);
+                    *out++ = uint8_t(code >> 8);
+                    *out++ = uint8_t(code);
+                } else {
+                    *out++ = uint8_t(part * 255.0f + 0.5f);
+                }
+            }
+        }
+    };
+    return write_png_rows(rows, path);
 }
 
 std::optional<Problem> write_exr(const Image& image, const std::filesystem::path& path) {

@@ -1,5 +1,6 @@
 #include "core/bake/channel_files.h"
 
+#include "core/assets/png_rows.h"
 #include "core/base/file.h"
 
 #include <ImfChannelList.h>
@@ -8,10 +9,8 @@
 #include <ImfIO.h>
 #include <ImfOutputFile.h>
 #include <half.h>
-#include <png.h>
 
 #include <algorithm>
-#include <csetjmp>
 #include <exception>
 
 namespace ember {
@@ -29,12 +28,6 @@ class Stream : public Imf::OStream {
 
   private:
     std::ostream& stream_;
-};
-
-struct PngWriting {
-    png_structp png = nullptr;
-    png_infop info = nullptr;
-    ~PngWriting() { png_destroy_write_struct(&png, &info); }
 };
 
 } // namespace
@@ -77,43 +70,17 @@ std::optional<Problem> write_channels(int width, int height, const std::vector<N
 
 std::optional<Problem> write_codes(int width, int height, int parts, const std::vector<uint16_t>& codes,
                                    const std::filesystem::path& path) {
-    std::string bytes, error;
-    std::vector<png_byte> row(size_t(width) * size_t(parts) * 2);
-    PngWriting writing;
-    writing.png = png_create_write_struct(
-        PNG_LIBPNG_VER_STRING, &error,
-        [](png_structp png, png_const_charp words) {
-            *static_cast<std::string*>(png_get_error_ptr(png)) = words;
-            png_longjmp(png, 1);
-        },
-        nullptr);
-    writing.info = png_create_info_struct(writing.png);
-    // libpng leaves by longjmp: nothing with a destructor may be made after this.
-    if (setjmp(png_jmpbuf(writing.png))) {
-        return Problem{path.string(), 0, "", error, "a picture that libpng can write"};
-    }
-    png_set_write_fn(
-        writing.png, &bytes,
-        [](png_structp png, png_bytep from, size_t count) {
-            static_cast<std::string*>(png_get_io_ptr(png))
-                ->append(reinterpret_cast<const char*>(from), count);
-        },
-        nullptr);
-    png_set_IHDR(writing.png, writing.info, png_uint_32(width), png_uint_32(height), 16,
-                 parts == 4 ? PNG_COLOR_TYPE_RGB_ALPHA : PNG_COLOR_TYPE_RGB, PNG_INTERLACE_NONE,
-                 PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
-    png_write_info(writing.png, writing.info);
-    for (int y = 0; y < height; ++y) {
-        const uint16_t* from = codes.data() + size_t(y) * size_t(width) * size_t(parts);
-        for (size_t i = 0; i < size_t(width) * size_t(parts); ++i) { // the higher byte comes first
-            row[2 * i] = png_byte(from[i] >> 8);
-            row[2 * i + 1] = png_byte(from[i]);
+    PngRows rows{
+        .width = width, .height = height, .parts = parts, .depth = PngDepth::bits16, .is_srgb = false};
+    rows.fill = [&](int y, uint8_t* out) {
+        const size_t count = size_t(width) * size_t(parts);
+        for (size_t i = 0; i < count; ++i) {
+            const uint16_t code = codes[size_t(y) * count + i];
+            *out++ = uint8_t(code >> 8);
+            *out++ = uint8_t(code);
         }
-        png_write_row(writing.png, row.data());
-    }
-    png_write_end(writing.png, nullptr);
-    return write_file(
-        path, [&](std::ostream& stream) { stream.write(bytes.data(), std::streamsize(bytes.size())); });
+    };
+    return write_png_rows(rows, path);
 }
 
 } // namespace ember

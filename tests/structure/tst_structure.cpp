@@ -156,6 +156,23 @@ class TestStructure : public QObject {
         QVERIFY(glslang.exitCode() != 0);
     }
 
+    // The shader that is written beside pieces as textures.
+    void shaders_that_are_written_compile() {
+        static const QRegularExpression shader("R\"\\((#version.*?)\\)\"",
+                                               QRegularExpression::DotMatchesEverythingOption);
+        const auto found = shader.match(text_of(source + "/core/bake/piece_textures.cpp"));
+        QVERIFY(found.hasMatch());
+        QTemporaryDir folder;
+        QFile file(folder.filePath("decode.vert"));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(found.captured(1).toUtf8());
+        file.close();
+        QProcess glslang;
+        glslang.start("glslangValidator", {file.fileName()});
+        QVERIFY(glslang.waitForFinished(300000));
+        QVERIFY2(glslang.exitCode() == 0, glslang.readAllStandardOutput().constData());
+    }
+
     void page_about_the_effect_format_is_current() {
         QProcess cli;
         cli.start(EMBER_CLI, {"describe", "--markdown"});

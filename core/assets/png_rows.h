@@ -1,0 +1,23 @@
+// PNG files, written row by row.
+#pragma once
+
+#include "core/assets/image.h"
+
+#include <functional>
+
+namespace ember {
+
+struct PngRows {
+    int width = 0, height = 0;
+    int parts = 4; // 3: no opacity
+    PngDepth depth = PngDepth::bits8;
+    bool is_srgb = true;   // else the numbers are no colours
+    bool is_quick = false; // compressed nearly as well, in a fraction of the time
+    /// The codes of a row, part by part; of 16 bits the higher byte first.
+    std::function<void(int y, uint8_t* row)> fill;
+};
+
+/// Whole or not at all.
+std::optional<Problem> write_png_rows(const PngRows& rows, const std::filesystem::path& path);
+
+} // namespace ember
