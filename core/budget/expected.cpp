@@ -161,7 +161,7 @@ double pieces_of(const Breakable& breakable) {
 
 // How many pieces it has in the picture: what stands, and what is dropped, as long as that lingers.
 ExpectedCount expected_pieces(const Effect& effect, const Element& element) {
-    constexpr double comes_to_rest_s = 1.5; // about, from breaking off
+    constexpr double comes_to_rest_s = 2.5; // about, from breaking off
     const auto& breakable = std::get<Breakable>(element.body);
     ExpectedCount count;
     if (!is_active(effect, element)) {

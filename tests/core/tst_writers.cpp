@@ -241,11 +241,11 @@ class TestWriters : public QObject {
             QVERIFY(!header.startsWith("element") ||
                     header.trimmed().endsWith(QByteArray::number(qulonglong(simulation.meters().particles))));
         } while (!header.isEmpty() && header != "end_header\n");
-        QCOMPARE(properties, 15);
+        QCOMPARE(properties, 20);
         const QByteArray body = file.readAll();
         QCOMPARE(size_t(body.size()), simulation.meters().particles * 80);
         const auto numbers = [&](size_t record) {
-            std::array<float, 13> values{};
+            std::array<float, 18> values{};
             std::memcpy(values.data(), body.data() + record * 80, sizeof values);
             return values;
         };
@@ -263,6 +263,8 @@ class TestWriters : public QObject {
                 QCOMPARE(values[6], particle.age);
                 QCOMPARE(values[7], particle.lifetime);
                 QVERIFY(values[8] >= 0 && values[12] >= 0 && values[12] <= 0.5f);
+                QCOMPARE(values[13], particle.size);
+                QCOMPARE(values[14], 1.0f); // its own tint
                 QCOMPARE(whole(record, 0), particle.number);
                 QCOMPARE(whole(record, 1), source);
                 ++record;

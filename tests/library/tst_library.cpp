@@ -106,22 +106,22 @@ class TestLibrary : public QObject {
             if (const SmokeVolume* volume = simulation.find_smoke(element.id)) {
                 ember_smoke smoke;
                 QCOMPARE(ember_get_smoke(run.get(), element.id.c_str(), &smoke), 1);
+                const SmokeSize& size = volume->size();
+                QVERIFY(smoke.x == size.x && smoke.y == size.y && smoke.z == size.z && smoke.cell == size.cell);
                 double sum = 0;
                 for (int k = 0; k < smoke.z; ++k) {
                     for (int j = 0; j < smoke.y; ++j) {
                         for (int i = 0; i < smoke.x; ++i) {
-                            float density;
-                            std::memcpy(&density,
-                                        smoke.cells + ((size_t(k) * size_t(smoke.rows_y) + size_t(j)) *
-                                                           size_t(smoke.rows_x) +
-                                                       size_t(i)) *
-                                                          smoke.stride_bytes,
-                                        sizeof density);
-                            sum += double(density);
+                            const size_t at = (size_t(k) * size_t(smoke.rows_y) + size_t(j)) * size_t(smoke.rows_x) + size_t(i);
+                            float gas[2]; // density and heat
+                            std::memcpy(gas, smoke.cells + at * smoke.stride_bytes, sizeof gas);
+                            QCOMPARE(gas[0], volume->cells()[size.packed(i, j, k)].density);
+                            QCOMPARE(gas[1], volume->cells()[size.packed(i, j, k)].heat);
+                            sum += double(gas[0]);
                         }
                     }
                 }
-                QVERIFY(std::abs(sum - volume->mass()) <= 1e-6 * sum + 1e-9);
+                QVERIFY(sum > 0);
             }
         }
     }
