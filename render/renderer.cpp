@@ -26,7 +26,11 @@ std::vector<FrameDebris> pieces_apart(const Frame& frame, float apart) {
         for (uint32_t i = 0; i < debris.cut->pieces.size(); ++i) {
             const Vec3 centre = debris.cut->pieces[i].centre;
             cut.pieces.push_back(
-                {i, i, {whole.position + whole.axes.out(centre + (centre - middle) * apart), whole.axes}, 1, 1});
+                {i,
+                 i,
+                 {whole.position + whole.axes.out(centre + (centre - middle) * apart), whole.axes},
+                 1,
+                 1});
         }
     }
     return cuts;

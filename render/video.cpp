@@ -76,6 +76,7 @@ int64_t seek_to(void* in, int64_t offset, int whence) {
 class Encoder {
   public:
     Encoder(std::ostream& stream, const BakedPicture& picture, const Kind& kind, double frames_per_s) {
+        av_log_set_level(AV_LOG_ERROR); // what is worth saying is said by us
         const AVCodec* codec = avcodec_find_encoder_by_name(kind.encoder);
         AVFormatContext* container = nullptr;
         check(avformat_alloc_output_context2(&container, nullptr, kind.container, nullptr));

@@ -55,6 +55,8 @@ class BakeWriter {
     virtual ~BakeWriter() = default;
 
     virtual BakedFiles files() const = 0;
+    /// What there is nothing of to write: "particles"; nothing if there is.
+    virtual std::optional<std::string> lack() const { return std::nullopt; }
     /// Whether a frame is there already: it need not be added then.
     virtual bool has(int frame) const = 0;
     /// `frame` holds the simulation's state; frames come in order.

@@ -23,6 +23,16 @@ const Effect& effect_of(const BakeOrder& order) {
     return order.take ? *order.take->effect_at(0) : *order.effect;
 }
 
+// Whether any of the effect's elements that are wanted is of a kind.
+template <class Body>
+std::optional<std::string> lack_of(const BakeOrder& order, const char* what) {
+    const std::vector<Element>& all = effect_of(order).elements;
+    const bool is_there = std::any_of(all.begin(), all.end(), [&](const Element& each) {
+        return std::holds_alternative<Body>(each.body) && order.has(each.id);
+    });
+    return is_there ? std::nullopt : std::optional<std::string>(what);
+}
+
 class ParticleFiles : public BakeWriter {
   public:
     explicit ParticleFiles(const BakeOrder& order) : order_(order) {}
@@ -35,6 +45,7 @@ class ParticleFiles : public BakeWriter {
              {"properties", "x y z (m) vx vy vz (m/s) age lifetime (s) size (m) red green blue alpha (linear "
                             "light) born_size tint_* id source"}}};
     }
+    std::optional<std::string> lack() const override { return lack_of<Emitter>(order_, "particles"); }
     bool has(int frame) const override { return is_there(file_of_frame(order_, pattern_, frame)); }
     std::optional<Problem> add(const Simulation& simulation, const Frame&, int number) override {
         return write_ply(simulation, file_of_frame(order_, pattern_, number), order_.sources);
@@ -68,6 +79,7 @@ class ParticleMotionFile : public BakeWriter {
                 {{"format", "glTF 2.0 (GLB): a node for each particle, with its place and size"},
                  {"keys", "thinned: within 1 mm of the run"}}};
     }
+    std::optional<std::string> lack() const override { return lack_of<Emitter>(order_, "particles"); }
     bool has(int) const override { return is_there(order_.folder / name_); }
     std::optional<Problem> add(const Simulation& simulation, const Frame&, int number) override {
         frames_ = number + 1;
@@ -133,6 +145,7 @@ class SmokeFiles : public BakeWriter {
                   "after the first volume's begin with the volume's id"},
                  {"volumes", volumes}}};
     }
+    std::optional<std::string> lack() const override { return lack_of<Smoke>(order_, "smoke"); }
     bool has(int frame) const override { return is_there(file_of_frame(order_, pattern_, frame)); }
     std::optional<Problem> add(const Simulation& simulation, const Frame& frame, int number) override {
         std::vector<BakedSmoke> volumes;
@@ -181,6 +194,7 @@ class PieceFiles : public BakeWriter {
     PieceFiles(const BakeOrder& order, std::string last)
         : order_(order), last_(std::move(last)), tracks_(order.frames_per_s) {}
 
+    std::optional<std::string> lack() const override { return lack_of<Breakable>(order_, "pieces"); }
     bool has(int) const override { return is_there(order_.folder / last_); }
     std::optional<Problem> add(const Simulation&, const Frame& frame, int number) override {
         for (const FrameDebris& debris : frame.debris) {

@@ -328,6 +328,14 @@ class TestBakes : public QObject {
                         order.frames_per_s = rate;
                     }).startsWith("frames per second: "));
         }
+        // Nothing of a kind.
+        Effect plain = effect_of(still(10, 1));
+        BakeOrder order = order_of(plain, path("refused"));
+        for (const auto make : {smoke_files, piece_file, piece_textures}) {
+            BakeWriters writers;
+            writers.push_back(make(order));
+            QVERIFY(bake(order, writers).problem->found.find("an effect without") == 0);
+        }
         // Behind the effect's end.
         Effect ending = effect;
         ending.stage.length = 1;

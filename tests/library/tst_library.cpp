@@ -107,12 +107,15 @@ class TestLibrary : public QObject {
                 ember_smoke smoke;
                 QCOMPARE(ember_get_smoke(run.get(), element.id.c_str(), &smoke), 1);
                 const SmokeSize& size = volume->size();
-                QVERIFY(smoke.x == size.x && smoke.y == size.y && smoke.z == size.z && smoke.cell == size.cell);
+                QVERIFY(smoke.x == size.x && smoke.y == size.y && smoke.z == size.z &&
+                        smoke.cell == size.cell);
                 double sum = 0;
                 for (int k = 0; k < smoke.z; ++k) {
                     for (int j = 0; j < smoke.y; ++j) {
                         for (int i = 0; i < smoke.x; ++i) {
-                            const size_t at = (size_t(k) * size_t(smoke.rows_y) + size_t(j)) * size_t(smoke.rows_x) + size_t(i);
+                            const size_t at =
+                                (size_t(k) * size_t(smoke.rows_y) + size_t(j)) * size_t(smoke.rows_x) +
+                                size_t(i);
                             float gas[2]; // density and heat
                             std::memcpy(gas, smoke.cells + at * smoke.stride_bytes, sizeof gas);
                             QCOMPARE(gas[0], volume->cells()[size.packed(i, j, k)].density);
