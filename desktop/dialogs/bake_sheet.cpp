@@ -176,10 +176,12 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     form->addRow(tr("Where to"), place);
     form->addRow(QString(), replace_);
 
+    auto* left = new QVBoxLayout;
+    left->addWidget(words_, 1);
+    left->addWidget(lay_, 0, Qt::AlignLeft);
     auto* last = new QHBoxLayout;
-    last->addWidget(words_, 1);
+    last->addLayout(left, 1);
     last->addWidget(preview_);
-    last->addWidget(lay_);
     lay_->setAutoDefault(false);
     lay_->setToolTip(
         tr("Plays the particles that were baked as clips, from the moment that is shown, beside what is "

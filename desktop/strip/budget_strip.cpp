@@ -102,6 +102,7 @@ std::vector<BudgetStrip::Lane> BudgetStrip::shownLanes() const {
 }
 
 void BudgetStrip::setEffect(const EffectPtr& effect) {
+    const int clips_before = clips_->wantedHeight();
     effect_ = effect;
     for (const Lane lane : all_lanes) {
         fields_[size_t(lane)]->setNumber(limit(lane));
@@ -109,6 +110,9 @@ void BudgetStrip::setEffect(const EffectPtr& effect) {
     }
     tracks_->setEffect(effect);
     clips_->setEffect(effect);
+    if (clips_->wantedHeight() > clips_before) {
+        askForRoom();
+    }
     placeFields();
     update();
 }
@@ -179,6 +183,10 @@ std::optional<BudgetStrip::Lane> BudgetStrip::laneNamedAt(QPoint place) const {
 int BudgetStrip::tracksHeight() const {
     const int room = height() - top_edge - axis_height - least_open;
     return std::clamp(tracks_->wantedHeight(), 0, std::max(room - clipsHeight(), 0));
+}
+
+void BudgetStrip::askForRoom() {
+    emit roomWanted(top_edge + axis_height + least_open + tracks_->wantedHeight() + clips_->wantedHeight());
 }
 
 int BudgetStrip::clipsHeight() const {

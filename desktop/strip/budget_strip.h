@@ -91,6 +91,7 @@ class BudgetStrip : public QWidget {
     /// Tracks, and below them clips, stand between the lanes and the axis.
     int tracksHeight() const;
     int clipsHeight() const;
+    void askForRoom();
     void showAxis();
     double limit(Lane lane) const;
     double valueOf(const CostSample& sample, Lane lane) const;

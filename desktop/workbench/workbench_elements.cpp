@@ -240,7 +240,7 @@ void Workbench::layClips(const Effect& baked, const QString& folder, double star
             clip.look = laid.looks.front().id;
         }
         last = free_id(laid, each.name + " clip");
-        laid = with_element(laid, {.id = last, .name = each.name + ", clip", .body = clip});
+        laid = with_element(laid, {.id = last, .name = each.name + " clip", .body = clip});
     }
     if (source == 0) {
         return;

@@ -330,11 +330,11 @@ class TestBakes : public QObject {
         }
         // Nothing of a kind.
         Effect plain = effect_of(still(10, 1));
-        BakeOrder order = order_of(plain, path("refused"));
+        const BakeOrder nothing = order_of(plain, path("refused"));
         for (const auto make : {smoke_files, piece_file, piece_textures}) {
             BakeWriters writers;
-            writers.push_back(make(order));
-            QVERIFY(bake(order, writers).problem->found.find("an effect without") == 0);
+            writers.push_back(make(nothing));
+            QVERIFY(bake(nothing, writers).problem->found.find("an effect without") == 0);
         }
         // Behind the effect's end.
         Effect ending = effect;
