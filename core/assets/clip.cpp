@@ -278,9 +278,10 @@ std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes
         particle.age = float(std::clamp(value(places.age, 0), 0.0, 1e6));
         particle.size = float(std::clamp(value(places.size, 0.02), 0.0, 1000.0));
         const auto part = [&](int which) {
-            return float(value(places.tint[which], 1 / places.tint_scale) * places.tint_scale);
+            const double given = value(places.tint[which], 1 / places.tint_scale) * places.tint_scale;
+            return float(std::clamp(given, 0.0, 1.0));
         };
-        particle.tint.set_tint({part(0), part(1), part(2), part(3)});
+        particle.tint = {part(0), part(1), part(2), part(3)};
     }
     std::sort(particles.begin(), particles.end(),
               [](const ClipParticle& a, const ClipParticle& b) { return order_of(a) < order_of(b); });

@@ -1,9 +1,9 @@
 // Particles that were baked, read again: a file for each frame.
 #pragma once
 
+#include "core/base/curve.h"
 #include "core/base/problem.h"
 #include "core/base/progress.h"
-#include "core/blocks/mark.h"
 #include "kernels/vec3.h"
 
 #include <cstdint>
@@ -19,7 +19,7 @@ struct ClipParticle {
     Vec3 place;                      // m
     float age = 0, lifetime = 1;     // s
     float size = 0.02f;              // m, at birth
-    Mark tint;
+    Colour tint = {1, 1, 1, 1};      // 0..1, and opacity
 };
 
 struct Clip {
@@ -30,7 +30,7 @@ struct Clip {
 };
 
 /// The most particles that the frames of a clip may have, in all.
-constexpr size_t most_clip_particles = 40'000'000;
+constexpr size_t most_clip_particles = 20'000'000;
 
 /// One frame: a PLY file, text or binary, with vertices that have x, y, z. Of what else they may have id,
 /// source, age, lifetime, born_size or size, tint_* or red, green, blue and alpha are read; what has no id is

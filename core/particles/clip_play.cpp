@@ -97,7 +97,7 @@ ParticleBlocks clip_particles(const Emitter& emitter, const Clip& clip, const Cl
         block.lifetime[i] = std::max(particle.lifetime, 1e-3f);
         block.size[i] = particle.size * emitter.scale;
         block.number[i] = particle.number + (particle.source << 24) + time.round * 0x9e3779b9u;
-        block.mark[i] = particle.tint;
+        block.mark[i].set_tint(particle.tint);
         ++shown;
     }
     return blocks;

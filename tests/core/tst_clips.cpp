@@ -247,7 +247,7 @@ class TestClips : public QObject {
         QCOMPARE(read->size(), size_t(2));
         QCOMPARE((*read)[0].place, (Vec3{1, 2, 3}));
         QCOMPARE((*read)[1].place, (Vec3{-1.5f, 0, 0.4f}));
-        QVERIFY((*read)[0].tint.tint().red > 0.99f && (*read)[0].tint.tint().green == 0);
+        QVERIFY((*read)[0].tint.red > 0.99f && (*read)[0].tint.green == 0);
         // Two frames of it: who is there at the same place in the list is the same.
         QDir().mkpath(folder_.filePath("theirs"));
         for (const char* name : {"cloud_7.ply", "cloud_8.ply", "cloud_10.ply"}) {

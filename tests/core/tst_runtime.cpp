@@ -168,8 +168,11 @@ class TestRuntime : public QObject {
                 names << line.split(' ').last();
             }
         }
-        QCOMPARE(names.join(' '), QString("x y z vx vy vz age lifetime size red green blue alpha id source"));
-        QCOMPARE(bytes.size(), data + count * 60);
+        QCOMPARE(
+            names.join(' '),
+            QString("x y z vx vy vz age lifetime size red green blue alpha born_size tint_red tint_green "
+                    "tint_blue tint_alpha id source"));
+        QCOMPARE(bytes.size(), data + count * 80);
 
         float first[13];
         std::memcpy(first, bytes.constData() + data, sizeof first);
