@@ -306,7 +306,7 @@ std::optional<Image> decode_image(const std::filesystem::path& path, Problems& p
 }
 
 std::optional<Problem> write_png_rows(const PngRows& rows, const std::filesystem::path& path) {
-    constexpr int quick = 2;
+    constexpr int quick = 1;
     const size_t part_bytes = rows.depth == PngDepth::bits16 ? 2 : 1;
     std::vector<uint8_t> row(size_t(rows.width) * size_t(rows.parts) * part_bytes);
     std::string bytes, error;
@@ -338,7 +338,7 @@ std::optional<Problem> write_png_rows(const PngRows& rows, const std::filesystem
 }
 
 std::optional<Problem> write_png(const Image& image, PngDepth depth, const std::filesystem::path& path) {
-    PngRows rows{.width = image.width, .height = image.height, .depth = depth};
+    PngRows rows{.width = image.width, .height = image.height, .depth = depth, .is_quick = true};
     rows.fill = [&](int y, uint8_t* out) {
         for (int x = 0; x < image.width; ++x) {
             const Colour& c = image.at(x, y);

@@ -123,16 +123,16 @@ std::optional<Problem> refusal_of(const BakeOrder& order, const BakeWriters& wri
     if (writers.empty()) {
         return refusal(order, "kinds", "none", "at least one kind of files to write");
     }
-    for (const auto& writer : writers) {
-        if (const auto lack = writer->lack()) {
-            return refusal(order, "kinds", "an effect without " + *lack,
-                           "sources of that kind, or other kinds of files");
-        }
-    }
     const Effect& effect = first_effect(order);
     for (const std::string& id : order.sources) {
         if (find_element(effect, id) == nullptr) {
             return refusal(order, "sources", "\"" + id + "\"", "the id of an element of the effect");
+        }
+    }
+    for (const auto& writer : writers) {
+        if (const auto lack = writer->lack()) {
+            return refusal(order, "kinds", "an effect without " + *lack,
+                           "sources of that kind, or other kinds of files");
         }
     }
     return std::nullopt;

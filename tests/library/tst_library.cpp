@@ -113,11 +113,11 @@ class TestLibrary : public QObject {
                 for (int k = 0; k < smoke.z; ++k) {
                     for (int j = 0; j < smoke.y; ++j) {
                         for (int i = 0; i < smoke.x; ++i) {
-                            const size_t at =
+                            const size_t cell =
                                 (size_t(k) * size_t(smoke.rows_y) + size_t(j)) * size_t(smoke.rows_x) +
                                 size_t(i);
                             float gas[2]; // density and heat
-                            std::memcpy(gas, smoke.cells + at * smoke.stride_bytes, sizeof gas);
+                            std::memcpy(gas, smoke.cells + cell * smoke.stride_bytes, sizeof gas);
                             QCOMPARE(gas[0], volume->cells()[size.packed(i, j, k)].density);
                             QCOMPARE(gas[1], volume->cells()[size.packed(i, j, k)].heat);
                             sum += double(gas[0]);
