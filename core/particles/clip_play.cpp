@@ -6,28 +6,14 @@
 
 namespace ember {
 
-namespace {
-
-struct Part {
-    double from_s, to_s;
-};
-
-Part part_of(const Emitter& emitter, const Clip& clip) {
-    const double length = clip.length_s();
-    const double to = emitter.clip_to > 0 ? std::min(double(emitter.clip_to), length) : length;
+ClipPart played_part(const Emitter& emitter, double clip_length_s) {
+    const double to = emitter.clip_to > 0 ? std::min(double(emitter.clip_to), clip_length_s) : clip_length_s;
     return {std::min(double(emitter.clip_from), to), to};
 }
 
-} // namespace
-
-double clip_length_s(const Emitter& emitter, const Clip& clip) {
-    const Part part = part_of(emitter, clip);
-    return (part.to_s - part.from_s) / double(emitter.clip_speed);
-}
-
 std::optional<ClipTime> clip_time(const Emitter& emitter, const Clip& clip, double time_s) {
-    const Part part = part_of(emitter, clip);
-    const double long_s = part.to_s - part.from_s;
+    const ClipPart part = played_part(emitter, clip.length_s());
+    const double long_s = part.length_s();
     double played_s = (time_s - double(emitter.clip_start)) * double(emitter.clip_speed);
     if (played_s < 0 || long_s <= 0) {
         return std::nullopt;

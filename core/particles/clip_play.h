@@ -19,8 +19,12 @@ struct ClipTime {
 
 /// At a time of the artist's (s); nothing while it shows nothing.
 std::optional<ClipTime> clip_time(const Emitter& emitter, const Clip& clip, double time_s);
-/// How long the part that is played takes on the time axis (s), once.
-double clip_length_s(const Emitter& emitter, const Clip& clip);
+/// What is played of a clip that is so long (s), once.
+struct ClipPart {
+    double from_s = 0, to_s = 0;
+    double length_s() const { return to_s - from_s; }
+};
+ClipPart played_part(const Emitter& emitter, double clip_length_s);
 
 /// The particles then, between two frames moved evenly; at most the emitter's capacity, the first of them.
 /// Placed, turned and scaled as the emitter is. Numbers are others in each round.

@@ -1,6 +1,7 @@
 #include "desktop/strip/clip_lanes.h"
 
 #include "core/effect/edit.h"
+#include "core/particles/clip_play.h"
 #include "desktop/theme.h"
 
 #include <QHelpEvent>
@@ -61,9 +62,7 @@ double ClipLanes::lengthOf(const Element& clip) const {
 
 double ClipLanes::playedFor(const Element& clip) const {
     const Emitter& emitter = emitter_of(clip);
-    const double length = lengthOf(clip);
-    const double to = emitter.clip_to > 0 ? std::min(double(emitter.clip_to), length) : length;
-    return std::max(to - double(emitter.clip_from), 0.0) / double(emitter.clip_speed);
+    return played_part(emitter, lengthOf(clip)).length_s() / double(emitter.clip_speed);
 }
 
 QRect ClipLanes::barRect(const std::string& id) const {
@@ -204,11 +203,10 @@ void ClipLanes::mouseMoveEvent(QMouseEvent* event) {
         return held_.reset();
     }
     const Emitter& before = held_->before;
-    const auto start = double(before.clip_start), from = double(before.clip_from),
-               speed = double(before.clip_speed);
+    const auto start = double(before.clip_start), speed = double(before.clip_speed);
     const double length = lengthOf(*clip);
-    const double to = before.clip_to > 0 ? std::min(double(before.clip_to), length) : length;
-    const double end = start + (to - from) / speed;
+    const ClipPart played = played_part(before, length);
+    const double from = played.from_s, end = start + played.length_s() / speed;
     const double moved = axis_.timeAt(place.x()) - held_->pressed_s;
     const QString gesture = QStringLiteral("clip %1").arg(gestures_);
     switch (held_->grip) {
