@@ -92,6 +92,42 @@ void remove_unfinished(const std::filesystem::path& folder) {
     }
 }
 
+// What a bake has written by a pattern, file by file: whatever else lies there stays, and nothing outside is
+// touched, whatever the pattern says.
+void remove_files(const std::filesystem::path& folder, const std::string& pattern) {
+    const std::filesystem::path relative = pattern;
+    const bool is_inside = relative.is_relative() && relative.has_filename() &&
+                           std::none_of(relative.begin(), relative.end(),
+                                        [](const auto& part) { return part == ".." || part == "."; });
+    if (!is_inside) {
+        return;
+    }
+    std::error_code error;
+    const std::string name = relative.filename().string();
+    const auto at = name.find("%05d");
+    if (at == std::string::npos) {
+        if (std::filesystem::is_regular_file(folder / relative, error)) {
+            std::filesystem::remove(folder / relative, error);
+        }
+        return;
+    }
+    const std::string before = name.substr(0, at), after = name.substr(at + 4);
+    std::vector<std::filesystem::path> found;
+    for (const auto& entry : std::filesystem::directory_iterator(folder / relative.parent_path(), error)) {
+        const std::string each = entry.path().filename().string();
+        const bool fits = each.size() >= before.size() + after.size() + 5 && each.starts_with(before) &&
+                          each.ends_with(after) &&
+                          std::all_of(each.begin() + long(before.size()), each.end() - long(after.size()),
+                                      [](char c) { return c >= '0' && c <= '9'; });
+        if (fits && entry.is_regular_file(error)) {
+            found.push_back(entry.path());
+        }
+    }
+    for (const auto& path : found) {
+        std::filesystem::remove(path, error);
+    }
+}
+
 Problem refusal(const BakeOrder& order, std::string place, std::string found, std::string expected) {
     return {order.folder.string(), 0, std::move(place), std::move(found), std::move(expected)};
 }
@@ -152,10 +188,9 @@ std::optional<Problem> claim_folder(const BakeOrder& order, const Json& manifest
     }
     const std::filesystem::path path = folder / manifest_name;
     if (!std::filesystem::exists(path, error)) {
-        const bool is_empty = std::filesystem::is_empty(folder, error);
-        if (!is_empty && !order.replaces) {
-            return refusal(order, "", "a folder with other files in it",
-                           "an empty or new folder; or ask to replace what is there");
+        // Not even if it is to replace a bake: this is none.
+        if (!std::filesystem::is_empty(folder, error)) {
+            return refusal(order, "", "a folder with other files in it", "an empty or new folder");
         }
         return write_manifest(manifest, folder);
     }
@@ -172,19 +207,10 @@ std::optional<Problem> claim_folder(const BakeOrder& order, const Json& manifest
     if (!order.replaces) {
         return refusal(order, "", "another bake", "another folder; or ask to replace what is there");
     }
-    // Only what the other bake says it wrote.
     remove_unfinished(folder);
     for (const Json& each : before.is_object() ? before.value("files", Json::array()) : Json::array()) {
-        const std::string pattern = each.is_object() ? each.value("files", std::string()) : std::string();
-        const auto numbered = pattern.find("%05d");
-        const std::filesystem::path relative = numbered == std::string::npos
-                                                   ? std::filesystem::path(pattern)
-                                                   : std::filesystem::path(pattern).parent_path();
-        const bool is_inside =
-            !relative.empty() && relative.is_relative() &&
-            std::none_of(relative.begin(), relative.end(), [](const auto& part) { return part == ".."; });
-        if (is_inside) {
-            std::filesystem::remove_all(folder / relative, error);
+        if (each.is_object() && each.contains("files") && each["files"].is_string()) {
+            remove_files(folder, each["files"].get<std::string>());
         }
     }
     return write_manifest(manifest, folder);

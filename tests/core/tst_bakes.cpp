@@ -290,15 +290,37 @@ class TestBakes : public QObject {
         letter.close();
         BakeWriters writers;
         writers.push_back(particle_files(order));
-        QVERIFY(bake(order, writers).problem->found.find("other files") != std::string::npos);
+        for (const bool replaces : {false, true}) { // it is no bake that could be replaced
+            order.replaces = replaces;
+            QVERIFY(bake(order, writers).problem->found.find("other files") != std::string::npos);
+        }
+        order.replaces = false;
         order.folder = path("whole").toStdString();
         order.span.to_s = 0.5;
         QVERIFY(bake(order, writers).problem->found.find("another bake") != std::string::npos);
         order.replaces = true;
+        // Files that are not the bake's stay, whatever the one before says is its own.
+        QFile own(path("whole/particles/notes.txt"));
+        QVERIFY(own.open(QIODevice::WriteOnly));
+        own.close();
+        QFile manifest(path("whole/bake.json"));
+        QVERIFY(manifest.open(QIODevice::ReadOnly));
+        QJsonObject told = QJsonDocument::fromJson(manifest.readAll()).object();
+        manifest.close();
+        QJsonArray files = told["files"].toArray();
+        for (const char* wrong : {".", "..", "../mine/letter.txt", "particles", "", "/", "particles/."}) {
+            files.append(QJsonObject{{"kind", "x"}, {"files", wrong}});
+        }
+        told["files"] = files;
+        QVERIFY(manifest.open(QIODevice::WriteOnly));
+        manifest.write(QJsonDocument(told).toJson());
+        manifest.close();
         BakeWriters again;
         again.push_back(particle_files(order));
         QVERIFY(!bake(order, again).problem);
-        QCOMPARE(QDir(path("whole/particles")).entryList(QDir::Files).size(), qsizetype(order.frames()));
+        QCOMPARE(QDir(path("whole/particles")).entryList({"*.ply"}, QDir::Files).size(),
+                 qsizetype(order.frames()));
+        QVERIFY(own.exists());
         QVERIFY(!QFile::exists(path("whole/pieces.glb"))); // of the bake before
         QCOMPARE(bytes_of(path("mine/letter.txt")), QByteArray("keep me"));
     }
