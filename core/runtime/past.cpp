@@ -1,8 +1,10 @@
 #include "core/runtime/past.h"
 
 #include "core/base/stopwatch.h"
+#include "core/effect/alike.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember {
 
@@ -83,6 +85,34 @@ std::optional<Take> Past::take(const Simulation& simulation) const {
     }
     take.inputs = inputs_;
     return take;
+}
+
+// The first step that would be another with the effect that the simulation has.
+uint64_t Past::alike_until(const Simulation& simulation) const {
+    for (auto edit = edits_.begin(); edit != edits_.end(); ++edit) {
+        const uint64_t until = std::next(edit) == edits_.end() ? end() : std::next(edit)->first;
+        const auto& [effect, assets] = edit->second;
+        const double alike_s = assets->by_key == simulation.assets()->by_key
+                                   ? alike_until_s(*effect, *simulation.effect())
+                                   : -HUGE_VAL;
+        // The step in which that moment lies reads it already.
+        const double alike = double(simulation.warm_up_steps()) + std::floor(alike_s / simulation.step_s()) - 1;
+        if (alike < double(until)) {
+            return std::max(uint64_t(std::max(alike, 0.0)), edit->first);
+        }
+    }
+    return end();
+}
+
+bool Past::go_back_alike(Simulation& simulation, uint64_t step) const {
+    const auto behind = kept_.upper_bound(std::min(step, alike_until(simulation)));
+    if (behind == kept_.begin()) {
+        return false;
+    }
+    const Edit edit(simulation);
+    simulation.restore(*std::prev(behind)->second.snapshot);
+    simulation.set_effect(edit.effect, edit.assets);
+    return true;
 }
 
 bool Past::go_to(Simulation& simulation, uint64_t step, const std::function<bool()>& goes_on) {

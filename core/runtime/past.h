@@ -34,6 +34,11 @@ class Past {
     /// each of them; false if that ended it on the way.
     bool go_to(Simulation& simulation, uint64_t step, const std::function<bool()>& goes_on);
 
+    /// Takes the simulation's effect as if it had been there from the start: brings it to the last snapshot
+    /// that is not behind `step`, nor behind anything that would have been another with that effect. False,
+    /// and nothing is done, if there is none.
+    bool go_back_alike(Simulation& simulation, uint64_t step) const;
+
     /// What reached the steps from begin() to end().
     const InputLog& inputs() const { return inputs_; }
 
@@ -59,7 +64,7 @@ class Past {
     void forget_from(uint64_t step);
     void thin_out();
     const Edit* edit_of(uint64_t step) const;
-
+    uint64_t alike_until(const Simulation& simulation) const;
     uint64_t apart() const;
 
     size_t most_bytes_;

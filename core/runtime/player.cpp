@@ -1,8 +1,11 @@
 #include "core/runtime/player.h"
 
+#include "core/effect/alike.h"
+
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <limits>
 #include <utility>
 
 namespace ember {
@@ -14,15 +17,6 @@ constexpr double farthest = 216'000;
 
 // How late a step may be and still be made.
 constexpr int latest_steps = 3;
-
-// Whether an edit changes what steps do: another stage, budget or name does not, but for its warm-up, with
-// which the run begins anyway.
-bool runs_otherwise(const Effect& before, const Effect& after) {
-    return before.elements != after.elements || before.looks != after.looks ||
-           before.drives != after.drives || before.tracks != after.tracks ||
-           before.textures != after.textures || before.seed != after.seed ||
-           static_cast<const WaysToGive&>(before.budget) != static_cast<const WaysToGive&>(after.budget);
-}
 
 constexpr auto whole_times = {&Meters::births_ms, &Meters::forces_ms, &Meters::collision_ms,
                               &Meters::smoke_ms,  &Meters::debris_ms, &Meters::step_ms};
@@ -334,7 +328,8 @@ void Player::run() {
         const bool has_run = past_.end() > 0 && !warms_up && !races;
         const bool begins_anew =
             holds_ &&
-            (anew_ || (newest_ && !goes && has_run && runs_otherwise(*simulation_.effect(), *newest_)));
+            (anew_ || (newest_ && !goes && has_run &&
+                       alike_until_s(*simulation_.effect(), *newest_) < std::numeric_limits<double>::infinity()));
         if (newest_) {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();
@@ -449,7 +444,9 @@ void Player::step_anew(const std::optional<FieldOrder>& lens) {
         return by_anything ? has_order() || playing_ : stop_ || rewind_ || newest_;
     };
     const uint64_t moment = anew_->moment;
-    simulation_.rewind();
+    if (!past_.go_back_alike(simulation_, moment)) {
+        simulation_.rewind();
+    }
     while (simulation_.steps() < anew_->end || simulation_.steps() < moment) {
         const bool is_there = simulation_.steps() >= moment;
         if (is_called(is_there)) {

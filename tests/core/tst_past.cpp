@@ -20,6 +20,15 @@ bool always() {
     return true;
 }
 
+std::vector<std::byte> bytes_of_particles(const Frame& shown) {
+    std::vector<std::byte> bytes;
+    for (const FrameSource& source : shown.sources) {
+        const auto part = std::as_bytes(std::span(source.particles));
+        bytes.insert(bytes.end(), part.begin(), part.end());
+    }
+    return bytes;
+}
+
 // A run that is noted; what it held before each step is known.
 struct Run {
     Simulation simulation;
@@ -202,14 +211,6 @@ class TestPast : public QObject {
         player.go_to(1.0);
         QTRY_COMPARE(frame().step, uint64_t(60));
         const double until_s = frame().kept_to_s;
-        const auto particles_of = [](const Frame& shown) {
-            std::vector<std::byte> bytes;
-            for (const FrameSource& source : shown.sources) {
-                const auto part = std::as_bytes(std::span(source.particles));
-                bytes.insert(bytes.end(), part.begin(), part.end());
-            }
-            return bytes;
-        };
         const auto plain = [&](const Effect& of) {
             Simulation simulation;
             simulation.set_effect(shared(of));
@@ -218,7 +219,7 @@ class TestPast : public QObject {
             }
             Frame end;
             simulation.write_frame(end);
-            return particles_of(end);
+            return bytes_of_particles(end);
         };
         const auto with_strength = [](const Effect& of, float strength) {
             const Parameter& parameter = *holder_of(*find_element(of, "gravity")).find("strength");
@@ -228,7 +229,7 @@ class TestPast : public QObject {
         const EffectPtr last = with_strength(effect, 1);
         player.set_effect(last);
         const std::vector<std::byte> wanted = plain(*last);
-        QTRY_VERIFY_WITH_TIMEOUT(frame().effect == last && particles_of(frame()) == wanted, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(frame().effect == last && bytes_of_particles(frame()) == wanted, 60000);
         QCOMPARE(frame().step, uint64_t(60));
         QVERIFY(std::abs(frame().kept_to_s - until_s) < 1e-6);
 
@@ -243,7 +244,7 @@ class TestPast : public QObject {
             QTRY_VERIFY_WITH_TIMEOUT(frame().effect == second && frame().step == there, 60000);
         }
         player.set_effect(last);
-        QTRY_VERIFY_WITH_TIMEOUT(frame().effect == last && particles_of(frame()) == wanted, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(frame().effect == last && bytes_of_particles(frame()) == wanted, 60000);
 
         // What no step depends on changes no particle.
         Effect lit = *last;
@@ -251,16 +252,55 @@ class TestPast : public QObject {
         const EffectPtr brighter = shared(lit);
         player.set_effect(brighter);
         QTRY_VERIFY(frame().effect == brighter);
-        QVERIFY(particles_of(frame()) == wanted);
+        QVERIFY(bytes_of_particles(frame()) == wanted);
 
         // It goes on from there, and then edits act from where it is.
         player.step_once();
         QTRY_COMPARE(frame().step, uint64_t(61));
-        const std::vector<std::byte> here = particles_of(frame());
+        const std::vector<std::byte> here = bytes_of_particles(frame());
         const EffectPtr heavier = with_strength(lit, 20);
         player.set_effect(heavier);
         QTRY_VERIFY(frame().effect == heavier);
-        QVERIFY(particles_of(frame()) == here);
+        QVERIFY(bytes_of_particles(frame()) == here);
+    }
+
+    // Only what comes after the first difference is stepped anew; the bytes are those of the whole.
+    void a_later_key_steps_only_what_comes_after_it() {
+        const auto keyed = [](float last) {
+            Effect effect = demo_effect("sluice-spray.ember.json");
+            Track track = {"gravity", "strength", {Curve{{{0, 1}, {2, 2}, {2.2f, 1}, {2.4f, last}}}}, {}};
+            return shared(with_track(effect, track));
+        };
+        Player player([] {});
+        player.set_effect(keyed(1));
+        const auto frame = [&]() -> const Frame& {
+            player.take_frame();
+            return player.frame();
+        };
+        player.go_to(3);
+        QTRY_COMPARE(frame().step, uint64_t(180));
+        player.go_to(2.5);
+        QTRY_COMPARE(frame().step, uint64_t(150));
+        player.take_costs();
+        const EffectPtr later = keyed(30);
+        player.set_effect(later);
+        QTRY_VERIFY(frame().effect == later && frame().step == 150 && frame().kept_to_s > 2.9);
+        Simulation simulation;
+        simulation.set_effect(later);
+        for (int i = 0; i < 150; ++i) {
+            simulation.step();
+        }
+        Frame wanted;
+        simulation.write_frame(wanted);
+        QVERIFY(bytes_of_particles(frame()) == bytes_of_particles(wanted));
+        const std::vector<StepCost> costs = player.take_costs();
+        QVERIFY(!costs.empty());
+        QVERIFY2(costs.front().step > 30 && costs.front().step <= 120,
+                 std::to_string(costs.front().step).c_str());
+        // An edit that changes everything steps everything.
+        player.set_effect(shared(with_seed(*later, 5)));
+        QTRY_VERIFY(frame().effect->seed == 5 && frame().step == 150);
+        QCOMPARE(player.take_costs().front().step, uint64_t(1));
     }
 
     void an_effect_that_has_a_length_stops_at_its_end_and_begins_again() {

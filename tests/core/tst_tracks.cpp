@@ -2,6 +2,7 @@
 #include "sample_effects.h"
 #include "state_bytes.h"
 
+#include "core/effect/alike.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/effect/paste.h"
@@ -49,6 +50,60 @@ class TestTracks : public QObject {
     Q_OBJECT
 
   private slots:
+    // Before a key that differs, curves bend by its neighbours; what comes later changes nothing earlier.
+    void what_differs_later_is_alike_until_then() {
+        const auto keyed = [](std::initializer_list<Curve::Point> keys) {
+            return with_track(base(), {"e", "rate", {Curve{keys}}, {}});
+        };
+        const Effect four = keyed({{0, 100}, {1, 700}, {2, 50}, {4, 300}});
+        QCOMPARE(alike_until_s(four, four), HUGE_VAL);
+        QCOMPARE(alike_until_s(four, keyed({{0, 100}, {1, 700}, {2, 50}, {3, 300}})), 1.0);
+        QCOMPARE(alike_until_s(keyed({{0, 100}, {1, 700}, {2, 50}}), four), 1.0);
+        QCOMPARE(alike_until_s(four, keyed({{0, 100}, {1, 300}})), 0.0);
+        QCOMPARE(alike_until_s(four, keyed({{0, 200}, {1, 700}, {2, 50}, {4, 300}})), -HUGE_VAL);
+        QCOMPARE(alike_until_s(four, base()), -HUGE_VAL);
+        const Effect switched = with_track(base(), {"e", "capacity", {Curve{{{0, 10}, {2, 20}, {3, 30}}}}, {}});
+        const Effect sooner = with_track(base(), {"e", "capacity", {Curve{{{0, 10}, {2, 20}, {2.5f, 30}}}}, {}});
+        QCOMPARE(alike_until_s(switched, sooner), 2.5);
+        // Curves are the same to the bit until there, and soon not.
+        const Curve& a = four.tracks[0].curves[0];
+        const Curve b{{{0, 100}, {1, 700}, {2, 50}, {3, 300}}};
+        for (int i = 0; i <= 100; ++i) {
+            QCOMPARE(a.at(0.01f * float(i)), b.at(0.01f * float(i)));
+        }
+        QVERIFY(a.at(2.5f) != b.at(2.5f));
+
+        const auto edited = [](auto edit) {
+            Effect effect = base();
+            Element late = effect.elements.front();
+            late.id = "late";
+            auto& emitter = std::get<Emitter>(late.body);
+            emitter.begins = Begin::at_time;
+            emitter.start = 2;
+            effect.elements.push_back(late);
+            effect.elements.push_back({"t", "T", Trigger{.when = TriggerWhen::at_time, .at = 3, .what = "e"}, false, false, {}, {}, {}, {}});
+            edit(effect);
+            return effect;
+        };
+        const Effect plain = edited([](Effect&) {});
+        const auto late = [](Effect& effect) -> Emitter& { return std::get<Emitter>(effect.elements[2].body); };
+        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { late(e).rate = 7; })), 2.0);
+        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { late(e).start = 1.5f; })), 1.5);
+        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { std::get<Trigger>(e.elements[3].body).births = 7; })), 3.0);
+        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { e.elements[2].muted = true; })), -HUGE_VAL);
+        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { e.elements.pop_back(); })), -HUGE_VAL);
+        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { e.seed = 9; })), -HUGE_VAL);
+        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { e.stage.exposure = 2; })), HUGE_VAL);
+        // What a trigger acts on, or a modulator drives, may do something sooner.
+        const auto told = [&](float rate) {
+            return edited([&](Effect& e) {
+                std::get<Trigger>(e.elements[3].body).what = "late";
+                late(e).rate = rate;
+            });
+        };
+        QCOMPARE(alike_until_s(told(1), told(2)), -HUGE_VAL);
+    }
+
     void numbers_run_along_their_curve() {
         Track track = {"e", "rate", {Curve{{{0, 100}, {0.5f, 700}, {1.5f, 50}}}}, {}};
         track.curves[0].points[1].bend = Curve::Bend::handles;
