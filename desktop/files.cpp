@@ -3,6 +3,7 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "desktop/workbench/presets.h"
+#include "desktop/workbench/shipped.h"
 
 #include <QDir>
 #include <QFile>
@@ -86,7 +87,7 @@ bool Files::openPath(const QString& path) {
 }
 
 QStringList Files::demoNames() {
-    QStringList names = QDir(QStringLiteral(EMBER_DEMO_FOLDER)).entryList({"*" + demo_ending}, QDir::Files);
+    QStringList names = QDir(shipped_folder("saltworks")).entryList({"*" + demo_ending}, QDir::Files);
     for (QString& name : names) {
         name.chop(demo_ending.size());
     }
@@ -94,7 +95,7 @@ QStringList Files::demoNames() {
 }
 
 QString Files::demoPath(const QString& name) {
-    return QStringLiteral(EMBER_DEMO_FOLDER) + "/" + name + demo_ending;
+    return shipped_folder("saltworks") + "/" + name + demo_ending;
 }
 
 void Files::openCopy(const QString& path) {

@@ -5,6 +5,7 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/runtime/simulation.h"
+#include "core/runtime/take.h"
 #include "core/smoke/volume.h"
 
 #include <algorithm>
@@ -17,11 +18,13 @@ struct ember_effect {
     EffectPtr effect;
     std::shared_ptr<const Assets> assets;
     std::string folder;
+    std::shared_ptr<const Take> take = nullptr; // that runs repeat
 };
 
 struct ember_run {
     Simulation simulation;
     EffectPtr effect; // as it was set
+    std::shared_ptr<const Take> take;
     std::shared_ptr<const Assets> assets;
     std::string folder;
     StepInputs inputs;
@@ -36,6 +39,11 @@ struct ember_run {
     int refuse(std::string words) {
         why = std::move(words);
         return 0;
+    }
+    bool repeats() const { return take != nullptr && simulation.steps() < take->steps(); }
+    /// Whether anything can be set; says why not.
+    bool is_live() {
+        return !repeats() || refuse("a take is being repeated: ember_go_live() ends that") == 1;
     }
     void forget_views() {
         has_frame = false;
@@ -67,18 +75,29 @@ std::string text_of(const Problems& problems) {
     return text;
 }
 
+ember_effect* with_assets(EffectPtr effect, const std::string& folder, char* why, size_t bytes) {
+    LoadResult loaded = AssetLibrary().load(*effect, folder);
+    if (!loaded.missing.empty()) {
+        say(text_of(loaded.missing), why, bytes);
+        return nullptr;
+    }
+    return new ember_effect{std::move(effect), std::make_shared<const Assets>(std::move(loaded.assets)),
+                            folder};
+}
+
 ember_effect* opened(ReadResult read, const std::string& folder, char* why, size_t bytes) {
     if (!read.is_sound()) {
         say(text_of(read.problems), why, bytes);
         return nullptr;
     }
-    LoadResult loaded = AssetLibrary().load(*read.effect, folder);
-    if (!loaded.missing.empty()) {
-        say(text_of(loaded.missing), why, bytes);
-        return nullptr;
-    }
-    return new ember_effect{std::make_shared<const Effect>(std::move(*read.effect)),
-                            std::make_shared<const Assets>(std::move(loaded.assets)), folder};
+    return with_assets(std::make_shared<const Effect>(std::move(*read.effect)), folder, why, bytes);
+}
+
+// The last of that name; the last of all without one.
+const Take* named(const std::vector<Take>& takes, const char* name) {
+    const auto is_it = [name](const Take& take) { return name == nullptr || take.name == name; };
+    const auto found = std::find_if(takes.rbegin(), takes.rend(), is_it);
+    return found == takes.rend() ? nullptr : &*found;
 }
 
 // Nothing that is thrown leaves the library.
@@ -98,7 +117,12 @@ void set_effect(ember_run& run, Effect changed) {
 }
 
 void step_once(ember_run& run) {
-    run.simulation.step(run.inputs);
+    if (run.repeats()) {
+        run.simulation.step(inputs_of_step(*run.take, run.simulation));
+        run.effect = run.simulation.effect();
+    } else {
+        run.simulation.step(run.inputs);
+    }
     run.inputs.clicks = 0;
     run.inputs.keys.clear();
     run.forget_views();
@@ -106,7 +130,7 @@ void step_once(ember_run& run) {
 
 void warm_up(ember_run& run) {
     while (run.simulation.is_warming_up()) {
-        run.simulation.step();
+        step_once(run);
     }
     run.forget_views();
 }
@@ -155,6 +179,27 @@ ember_effect* ember_open_text(const char* text, size_t bytes, const char* folder
     });
 }
 
+ember_effect* ember_open_take(const char* path, const char* name, char* why, size_t why_bytes) {
+    return guarded<ember_effect*>(nullptr, why, why_bytes, [&]() -> ember_effect* {
+        const std::filesystem::path file = path != nullptr ? path : "";
+        ReadTakes read = read_takes(file);
+        const Take* take = named(read.takes, name);
+        if (take == nullptr) {
+            say(read.problems.empty() ? file.string() + ": there is no such take" : text_of(read.problems),
+                why, why_bytes);
+            return nullptr;
+        }
+        // What was edited while it played may need more than what it began with.
+        ember_effect* effect =
+            with_assets(std::prev(take->effects.end())->second, file.parent_path().string(), why, why_bytes);
+        if (effect != nullptr) {
+            effect->effect = take->effect_at(0);
+            effect->take = std::make_shared<const Take>(*take);
+        }
+        return effect;
+    });
+}
+
 void ember_close(ember_effect* effect) {
     delete effect;
 }
@@ -178,6 +223,7 @@ ember_run* ember_start(const ember_effect* effect) {
         run->effect = effect->effect;
         run->assets = effect->assets;
         run->folder = effect->folder;
+        run->take = effect->take;
         run->simulation.set_effect(run->effect, run->assets);
         warm_up(*run);
         return run.release();
@@ -190,6 +236,7 @@ void ember_stop(ember_run* run) {
 
 int ember_restart(ember_run* run, uint32_t seed) {
     return guarded(0, nullptr, 0, [&] {
+        run->take.reset(); // it has its own seed
         Effect changed = with_seed(*run->effect, seed);
         // Cuts have the seed, too.
         LoadResult loaded = AssetLibrary().load(changed, run->folder);
@@ -210,9 +257,18 @@ const char* ember_why(const ember_run* run) {
 
 namespace {
 
-// The parameter that was named, if it holds a number.
-const Parameter* number_named(const Effect& effect, const char* id, const char* key,
-                              std::optional<Holder>& holder, std::string& why) {
+bool is_number(const Parameter& parameter) {
+    return parameter.kind == ParameterKind::number || parameter.kind == ParameterKind::count ||
+           parameter.kind == ParameterKind::toggle;
+}
+
+bool is_vector(const Parameter& parameter) {
+    return parameter.kind == ParameterKind::vector;
+}
+
+// The parameter that was named, if it is of a kind.
+const Parameter* named(const Effect& effect, const char* id, const char* key,
+                       bool (*is_wanted)(const Parameter&), std::optional<Holder>& holder, std::string& why) {
     holder = find_holder(effect, id != nullptr ? id : "");
     const Parameter* parameter = holder ? holder->find(key != nullptr ? key : "") : nullptr;
     if (!holder) {
@@ -220,12 +276,9 @@ const Parameter* number_named(const Effect& effect, const char* id, const char* 
             std::string("\"") + (id != nullptr ? id : "") + "\" is no element, look, \"stage\" or \"budget\"";
         return nullptr;
     }
-    const bool is_number = parameter != nullptr && (parameter->kind == ParameterKind::number ||
-                                                    parameter->kind == ParameterKind::count ||
-                                                    parameter->kind == ParameterKind::toggle);
-    if (!is_number) {
-        why = std::string("\"") + (key != nullptr ? key : "") + "\" is no number, count or switch of \"" +
-              id + "\"";
+    if (parameter == nullptr || !is_wanted(*parameter)) {
+        why = std::string("\"") + (key != nullptr ? key : "") + "\" is no " +
+              (is_wanted == is_vector ? "vector" : "number, count or switch") + " of \"" + id + "\"";
         return nullptr;
     }
     return parameter;
@@ -236,8 +289,8 @@ const Parameter* number_named(const Effect& effect, const char* id, const char* 
 int ember_set_number(ember_run* run, const char* id, const char* key, double number) {
     return guarded(0, nullptr, 0, [&] {
         std::optional<Holder> holder;
-        const Parameter* parameter = number_named(*run->effect, id, key, holder, run->why);
-        if (parameter == nullptr) {
+        const Parameter* parameter = named(*run->effect, id, key, is_number, holder, run->why);
+        if (parameter == nullptr || !run->is_live()) {
             return 0;
         }
         const bool is_whole = parameter->kind != ParameterKind::number;
@@ -258,7 +311,7 @@ int ember_set_number(ember_run* run, const char* id, const char* key, double num
 int ember_get_number(const ember_run* run, const char* id, const char* key, double* number) {
     std::optional<Holder> holder;
     std::string ignored;
-    const Parameter* parameter = number_named(*run->effect, id, key, holder, ignored);
+    const Parameter* parameter = named(*run->effect, id, key, is_number, holder, ignored);
     if (parameter == nullptr) {
         return 0;
     }
@@ -269,8 +322,37 @@ int ember_get_number(const ember_run* run, const char* id, const char* key, doub
     return 1;
 }
 
+int ember_set_vector(ember_run* run, const char* id, const char* key, const float value[3]) {
+    return guarded(0, nullptr, 0, [&] {
+        std::optional<Holder> holder;
+        const Parameter* parameter = named(*run->effect, id, key, is_vector, holder, run->why);
+        if (parameter == nullptr || !run->is_live()) {
+            return 0;
+        }
+        const Value wanted = Vec3{value[0], value[1], value[2]};
+        if (refusal_of(*parameter, wanted)) {
+            return run->refuse("no vector that it can be: " + expectation_of(*parameter));
+        }
+        set_effect(*run, with_value(*run->effect, id, *parameter, wanted));
+        return 1;
+    });
+}
+
+int ember_get_vector(const ember_run* run, const char* id, const char* key, float value[3]) {
+    std::optional<Holder> holder;
+    std::string ignored;
+    const Parameter* parameter = named(*run->effect, id, key, is_vector, holder, ignored);
+    if (parameter != nullptr) {
+        put(std::get<Vec3>(parameter->get(holder->object)), value);
+    }
+    return parameter != nullptr;
+}
+
 int ember_set_muted(ember_run* run, const char* id, int muted) {
     return guarded(0, nullptr, 0, [&] {
+        if (!run->is_live()) {
+            return 0;
+        }
         if (id == nullptr || find_element(*run->effect, id) == nullptr) {
             return run->refuse("there is no such element");
         }
@@ -306,6 +388,14 @@ int ember_press(ember_run* run, int key) {
     }
     run->inputs.keys.push_back(key);
     return 1;
+}
+
+int ember_is_repeating(const ember_run* run) {
+    return run->repeats();
+}
+
+void ember_go_live(ember_run* run) {
+    run->take.reset();
 }
 
 void ember_step(ember_run* run) {

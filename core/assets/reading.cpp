@@ -36,14 +36,14 @@ constexpr auto longest_wait = std::chrono::seconds(4);
 std::filesystem::path reader_program() {
     std::error_code error;
     const std::filesystem::path own = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
-    // Beside the program, or beside the library that this is part of.
+    // Beside the program, or beside the library that this is part of; or where the program's package has it.
     std::vector<std::filesystem::path> folders = {own};
     if (Dl_info info; ::dladdr(reinterpret_cast<const void*>(&reader_program), &info) != 0) {
         folders.push_back(std::filesystem::weakly_canonical(info.dli_fname, error).parent_path());
     }
     for (const std::filesystem::path& folder : folders) {
-        for (const char* place :
-             {"crisp-ember-reader", "../reader/crisp-ember-reader", "crisp-ember/crisp-ember-reader"}) {
+        for (const char* place : {"crisp-ember-reader", "../reader/crisp-ember-reader",
+                                  "crisp-ember/crisp-ember-reader", EMBER_INSTALLED_READER}) {
             if (std::filesystem::exists(folder / place, error)) {
                 return folder / place;
             }

@@ -76,7 +76,8 @@ double begins_s(const Element& element) {
         if (emitter->shape == BirthShape::clip) {
             return double(emitter->clip_start);
         }
-        return emitter->begins == Begin::at_time && emitter->parent.empty() ? double(emitter->start) : -always;
+        return emitter->begins == Begin::at_time && emitter->parent.empty() ? double(emitter->start)
+                                                                            : -always;
     }
     return -always;
 }

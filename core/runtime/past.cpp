@@ -96,7 +96,8 @@ uint64_t Past::alike_until(const Simulation& simulation) const {
                                    ? alike_until_s(*effect, *simulation.effect())
                                    : -HUGE_VAL;
         // The step in which that moment lies reads it already.
-        const double alike = double(simulation.warm_up_steps()) + std::floor(alike_s / simulation.step_s()) - 1;
+        const double alike =
+            double(simulation.warm_up_steps()) + std::floor(alike_s / simulation.step_s()) - 1;
         if (alike < double(until)) {
             return std::max(uint64_t(std::max(alike, 0.0)), edit->first);
         }

@@ -326,10 +326,9 @@ void Player::run() {
         const bool changes_warm_up = newest_ && warms_up; // what a run begins with is one effect
         holds_ = (holds_ || goes) && !playing_ && !rewind_ && single_steps_ == 0 && !replayed_;
         const bool has_run = past_.end() > 0 && !warms_up && !races;
-        const bool begins_anew =
-            holds_ &&
-            (anew_ || (newest_ && !goes && has_run &&
-                       alike_until_s(*simulation_.effect(), *newest_) < std::numeric_limits<double>::infinity()));
+        const bool begins_anew = holds_ && (anew_ || (newest_ && !goes && has_run &&
+                                                      alike_until_s(*simulation_.effect(), *newest_) <
+                                                          std::numeric_limits<double>::infinity()));
         if (newest_) {
             simulation_.set_effect(std::move(newest_), newest_assets_);
             newest_.reset();

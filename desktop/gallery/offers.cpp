@@ -5,6 +5,7 @@
 #include "core/effect/paste.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/files.h"
+#include "desktop/workbench/shipped.h"
 
 #include <QCoreApplication>
 #include <QDir>
@@ -19,7 +20,7 @@ QString said(const char* text) {
 }
 
 QString sample(const QString& name) {
-    return QStringLiteral(EMBER_SAMPLE_FOLDER) + "/" + name + ".ember.json";
+    return shipped_folder("samples") + "/" + name + ".ember.json";
 }
 
 struct SourceSample {
@@ -177,8 +178,7 @@ std::vector<Offer> offers_to_start(const Presets& presets) {
     std::vector<Offer> offers = {
         {{}, said("Small and empty"), said("Ground, gravity and one emitter."), said("Start small"), {}}};
     for (const StartWords& each : starts) {
-        const QString path =
-            QStringLiteral(EMBER_START_FOLDER) + "/" + QLatin1String(each.name) + ".ember.json";
+        const QString path = shipped_folder("starts") + "/" + QLatin1String(each.name) + ".ember.json";
         offers.push_back({path, said(each.title), said(each.help), said("Start small"), path});
     }
     for (Offer& own : own_offers(presets, Presets::Kind::start)) {

@@ -1,6 +1,7 @@
 #include "desktop/workbench/machines.h"
 
 #include "core/base/file.h"
+#include "desktop/workbench/shipped.h"
 #include "render/machine_probe.h"
 
 #include <QDir>
@@ -17,7 +18,7 @@ std::filesystem::path Machines::path() const {
 
 std::vector<MachineProfile> Machines::known() {
     std::vector<MachineProfile> profiles;
-    const QDir folder(QStringLiteral(EMBER_MACHINE_FOLDER));
+    const QDir folder(shipped_folder("machines"));
     for (const QString& name : folder.entryList({"*.profile.json"}, QDir::Files, QDir::Name)) {
         Problems problems;
         if (auto profile = read_profile(folder.filePath(name).toStdString(), problems)) {

@@ -62,8 +62,10 @@ class TestTracks : public QObject {
         QCOMPARE(alike_until_s(four, keyed({{0, 100}, {1, 300}})), 0.0);
         QCOMPARE(alike_until_s(four, keyed({{0, 200}, {1, 700}, {2, 50}, {4, 300}})), -HUGE_VAL);
         QCOMPARE(alike_until_s(four, base()), -HUGE_VAL);
-        const Effect switched = with_track(base(), {"e", "capacity", {Curve{{{0, 10}, {2, 20}, {3, 30}}}}, {}});
-        const Effect sooner = with_track(base(), {"e", "capacity", {Curve{{{0, 10}, {2, 20}, {2.5f, 30}}}}, {}});
+        const Effect switched =
+            with_track(base(), {"e", "capacity", {Curve{{{0, 10}, {2, 20}, {3, 30}}}}, {}});
+        const Effect sooner =
+            with_track(base(), {"e", "capacity", {Curve{{{0, 10}, {2, 20}, {2.5f, 30}}}}, {}});
         QCOMPARE(alike_until_s(switched, sooner), 2.5);
         // Curves are the same to the bit until there, and soon not.
         const Curve& a = four.tracks[0].curves[0];
@@ -81,15 +83,27 @@ class TestTracks : public QObject {
             emitter.begins = Begin::at_time;
             emitter.start = 2;
             effect.elements.push_back(late);
-            effect.elements.push_back({"t", "T", Trigger{.when = TriggerWhen::at_time, .at = 3, .what = "e"}, false, false, {}, {}, {}, {}});
+            effect.elements.push_back({"t",
+                                       "T",
+                                       Trigger{.when = TriggerWhen::at_time, .at = 3, .what = "e"},
+                                       false,
+                                       false,
+                                       {},
+                                       {},
+                                       {},
+                                       {}});
             edit(effect);
             return effect;
         };
         const Effect plain = edited([](Effect&) {});
-        const auto late = [](Effect& effect) -> Emitter& { return std::get<Emitter>(effect.elements[2].body); };
+        const auto late = [](Effect& effect) -> Emitter& {
+            return std::get<Emitter>(effect.elements[2].body);
+        };
         QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { late(e).rate = 7; })), 2.0);
         QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { late(e).start = 1.5f; })), 1.5);
-        QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { std::get<Trigger>(e.elements[3].body).births = 7; })), 3.0);
+        QCOMPARE(alike_until_s(plain,
+                               edited([&](Effect& e) { std::get<Trigger>(e.elements[3].body).births = 7; })),
+                 3.0);
         QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { e.elements[2].muted = true; })), -HUGE_VAL);
         QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { e.elements.pop_back(); })), -HUGE_VAL);
         QCOMPARE(alike_until_s(plain, edited([&](Effect& e) { e.seed = 9; })), -HUGE_VAL);

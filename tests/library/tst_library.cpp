@@ -3,11 +3,15 @@
 #include "../core/demos.h"
 #include "../core/sample_effects.h"
 
+#include "core/effect/edit.h"
+#include "core/runtime/take.h"
 #include "core/smoke/volume.h"
 
 #include <crisp-ember/crisp_ember.hpp>
 
+#include <QImage>
 #include <QProcess>
+#include <QRegularExpression>
 #include <QTemporaryDir>
 
 #include <cmath>
@@ -231,6 +235,89 @@ class TestLibrary : public QObject {
         QVERIFY(heard[EMBER_BROKE] > 0 && heard[EMBER_HIT] > 0);
     }
 
+    void vectors_are_set_by_name_and_refused_in_words() {
+        const OwnedEffect effect = opened("sluice-spray.ember.json");
+        const OwnedRun run(ember_start(effect.get()));
+        const char* id = ember_element_id(effect.get(), 0);
+        float place[3];
+        QCOMPARE(ember_get_vector(run.get(), id, "position", place), 1);
+        const float moved[] = {place[0] + 3, place[1], place[2]};
+        QCOMPARE(ember_set_vector(run.get(), id, "position", moved), 1);
+        QCOMPARE(ember_get_vector(run.get(), id, "position", place), 1);
+        QCOMPARE(place[0], moved[0]);
+        ember_step(run.get());
+        const float wrong[] = {0, INFINITY, 0};
+        QCOMPARE(ember_set_vector(run.get(), id, "position", wrong), 0);
+        QVERIFY(QString(ember_why(run.get())).contains("vector"));
+        QCOMPARE(ember_set_vector(run.get(), id, "rate", moved), 0);
+        QVERIFY(QString(ember_why(run.get())).contains("vector"));
+        QCOMPARE(ember_get_vector(run.get(), "nobody", "position", place), 0);
+        QCOMPARE(ember_get_vector(run.get(), "stage", "camera_target", place), 1);
+    }
+
+    // With the edit that was made while it played; then it goes on live.
+    void a_take_is_repeated_and_continued() {
+        const Effect effect = demo_effect("sluice-spray.ember.json");
+        const Parameter& rate = *holder_of(effect.elements[0]).find("rate");
+        const EffectPtr fuller = shared(with_value(effect, effect.elements[0].id, rate, 4000.0f));
+        Take take;
+        take.name = "Full";
+        Simulation simulation;
+        simulation.set_effect(shared(effect));
+        const auto keep = [&](uint64_t at, const EffectPtr& edit) {
+            take.effects[at] = edit;
+            simulation.set_effect(edit);
+        };
+        keep(0, simulation.effect());
+        take.inputs = InputLog(simulation.step_s());
+        const uint64_t first = simulation.warm_up_steps();
+        while (simulation.steps() < first + 90) {
+            if (simulation.steps() == first + 30) {
+                keep(first + 30, fuller);
+            }
+            StepInputs inputs;
+            if (simulation.steps() > first + 20) {
+                inputs.pointer = PointerRay{{0, 1, 4}, {0.1f, 0, -1}};
+            }
+            take.inputs.add(simulation.steps(), inputs);
+            simulation.step(inputs);
+        }
+        QTemporaryDir folder;
+        const std::string path = folder.filePath("run.takes").toStdString();
+        QVERIFY(!save_takes({take}, path));
+        char why[512] = "";
+        QVERIFY(ember_open_take(path.c_str(), "Empty", why, sizeof why) == nullptr);
+        QVERIFY(QString(why).contains("no such take"));
+        QVERIFY(ember_open_take("/nowhere", nullptr, why, sizeof why) == nullptr);
+        const OwnedEffect opened(ember_open_take(path.c_str(), "Full", why, sizeof why));
+        QVERIFY2(opened != nullptr, why);
+        const OwnedRun run(ember_start(opened.get())), early(ember_start(opened.get()));
+        const char* id = ember_element_id(opened.get(), 0);
+        while (ember_is_repeating(run.get()) != 0) {
+            QCOMPARE(ember_set_number(run.get(), id, "rate", 1), 0);
+            QVERIFY(QString(ember_why(run.get())).contains("go_live"));
+            ember_step(run.get());
+        }
+        QVERIFY(std::abs(ember_time(run.get()) - simulation.time_s()) < 1e-9);
+        const auto expected = particles(simulation, id);
+        QCOMPARE(ember_particle_count(run.get(), id), expected.size());
+        ember_block block;
+        QCOMPARE(ember_get_block(run.get(), id, 0, &block), 1);
+        QCOMPARE(block.x[0], expected[0].position.x);
+        double now = 0;
+        QCOMPARE(ember_get_number(run.get(), id, "rate", &now), 1);
+        QCOMPARE(now, 4000.0);
+        QCOMPARE(ember_set_number(run.get(), id, "rate", 1), 1);
+        // Live from any moment.
+        ember_step(early.get());
+        ember_go_live(early.get());
+        QCOMPARE(ember_set_number(early.get(), id, "rate", 1), 1);
+        for (int i = 0; i < 60; ++i) {
+            ember_step(early.get());
+        }
+        QVERIFY(ember_particle_count(early.get(), id) < expected.size());
+    }
+
     void the_keeper_gives_way_to_a_slow_host() {
         Effect effect = effect_of(still(2000, 1));
         effect.budget.frame_ms = 10;
@@ -259,6 +346,65 @@ class TestLibrary : public QObject {
         QVERIFY_EXCEPTION_THROWN(ember_api::Effect("/nowhere"), std::runtime_error);
     }
 
+    // By what a host's build would ask: pkg-config and find_package; and the installed program finds what it
+    // needs.
+    void what_is_installed_can_be_built_upon() {
+        QTemporaryDir folder;
+        const QString prefix = folder.filePath("usr"), libraries = prefix + "/" EMBER_LIBRARY_FOLDER;
+        const auto shell = [&](const QString& line) {
+            QProcess process;
+            process.setWorkingDirectory(folder.path());
+            process.setProcessChannelMode(QProcess::MergedChannels);
+            process.start("sh", {"-c", line});
+            const bool ended = process.waitForFinished(300000);
+            const QString out = QString::fromUtf8(process.readAll());
+            return ended && process.exitCode() == 0 ? out : "FAILED " + line + "\n" + out;
+        };
+        const QString installed = shell("cmake --install " EMBER_BUILD_FOLDER " --prefix " + prefix);
+        QVERIFY2(!installed.startsWith("FAILED"), qPrintable(installed));
+        const QString example = EMBER_SOURCE_DIR "/examples/step.c";
+        const QString demo = prefix + "/share/crisp-ember/saltworks/wind-pump.ember.json";
+        const QString with_pkg_config =
+            shell("PKG_CONFIG_PATH=" + libraries + "/pkgconfig; export PKG_CONFIG_PATH; cc " + example +
+                  " $(pkg-config --cflags --libs crisp-ember) -Wl,-rpath," + libraries +
+                  " -o step && ./step " + demo + " 0.2");
+        QVERIFY2(with_pkg_config.contains("particles, up to"), qPrintable(with_pkg_config));
+        QFile project(folder.filePath("CMakeLists.txt"));
+        QVERIFY(project.open(QIODevice::WriteOnly));
+        project.write("cmake_minimum_required(VERSION 3.25)\nproject(host C)\n"
+                      "find_package(CrispEmber 1.0 REQUIRED)\nadd_executable(host " +
+                      example.toUtf8() + ")\ntarget_link_libraries(host CrispEmber::crisp_ember_library)\n");
+        project.close();
+        const QString with_cmake = shell("cmake -S . -B b -DCMAKE_PREFIX_PATH=" + prefix +
+                                         " && cmake --build b && b/host " + demo + " 0.2");
+        QVERIFY2(with_cmake.contains("particles, up to"), qPrintable(with_cmake));
+        const QString program = shell("bin=" + prefix + "/bin; $bin/crisp-ember-cli run " + demo +
+                                      " --seconds 0.2 && $bin/crisp-ember --demo --demo-effect wind-pump "
+                                      "--until-first-picture");
+        QVERIFY2(program.contains("first picture"), qPrintable(program));
+        const QString known = shell("gzip -dc " + prefix + "/share/man/man1/crisp-ember-cli.1.gz");
+        QProcess help;
+        help.start(EMBER_CLI, {"--help"});
+        QVERIFY(help.waitForFinished(60000));
+        // Each command has its line in the man page, and completes.
+        static const QRegularExpression line("^  ([a-z][a-z-]*) {2,}", QRegularExpression::MultilineOption);
+        const QString said = QString::fromUtf8(help.readAllStandardOutput()).section("Subcommands:", 1);
+        QStringList commands;
+        for (auto match = line.globalMatch(said); match.hasNext();) {
+            commands << match.next().captured(1);
+        }
+        QVERIFY(commands.size() > 5);
+        for (const QString& command : commands) {
+            QVERIFY2(known.contains(QString(command).replace("-", "\\-")) || known.contains(command),
+                     qPrintable(command));
+        }
+        const QString completed = shell(
+            "bash -c '. " + prefix + "/share/bash-completion/completions/crisp-ember-cli; PATH=" + prefix +
+            "/bin:$PATH; COMP_WORDS=(crisp-ember-cli b); COMP_CWORD=1; _crisp_ember; echo ${COMPREPLY[*]}; "
+            "COMP_WORDS=(crisp-ember-cli bake --see); COMP_CWORD=2; _crisp_ember; echo ${COMPREPLY[*]}'");
+        QCOMPARE(completed.split('\n', Qt::SkipEmptyParts), (QStringList{"bake", "--seed"}));
+    }
+
     void the_example_prints_what_is_alive() {
         QProcess process;
         process.start(EMBER_EXAMPLE, {demo_folder + "/sluice-spray.ember.json", "1"});
@@ -266,6 +412,26 @@ class TestLibrary : public QObject {
         QCOMPARE(process.exitCode(), 0);
         const QString out = QString::fromUtf8(process.readAllStandardOutput());
         QVERIFY2(out.contains("spray-jet") || out.contains("particles, up to"), qPrintable(out));
+    }
+
+    // In a window of its own, on a screen that nobody sees.
+    void the_example_draws_and_stirs() {
+        QTemporaryDir folder;
+        const QString picture = folder.filePath("stirred.ppm");
+        QProcess process;
+        process.start("xvfb-run",
+                      {"-a", EMBER_DRAWING_EXAMPLE, demo_folder + "/sluice-spray.ember.json", "90", picture});
+        QVERIFY(process.waitForFinished(300000));
+        QVERIFY2(process.exitCode() == 0, process.readAllStandardError().constData());
+        const QImage image(picture);
+        QCOMPARE(image.size(), QSize(960, 540));
+        int lit = 0;
+        for (int y = 0; y < image.height(); ++y) {
+            for (int x = 0; x < image.width(); ++x) {
+                lit += qGray(image.pixel(x, y)) > 40;
+            }
+        }
+        QVERIFY2(lit > 500 && lit < 400000, qPrintable(QString::number(lit)));
     }
 };
 

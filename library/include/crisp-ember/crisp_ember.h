@@ -40,7 +40,7 @@ extern "C" {
 
 /* Of this header. A library with another major number does not fit. */
 #define EMBER_VERSION_MAJOR 1
-#define EMBER_VERSION_MINOR 0
+#define EMBER_VERSION_MINOR 1
 
 typedef struct ember_effect ember_effect;
 typedef struct ember_run ember_run;
@@ -56,6 +56,9 @@ EMBER_API ember_effect* ember_open(const char* path, char* why, size_t why_bytes
 /* The same from memory; what it names lies in `folder`, which may be NULL if it names nothing. */
 EMBER_API ember_effect* ember_open_text(const char* text, size_t bytes, const char* folder, char* why,
                                         size_t why_bytes);
+/* A take: an effect with all that reached a run of it. `name`: which of the file; NULL: the last. A run of it
+ * repeats that run, then goes on live. Since 1.1. */
+EMBER_API ember_effect* ember_open_take(const char* path, const char* name, char* why, size_t why_bytes);
 EMBER_API void ember_close(ember_effect* effect);
 
 EMBER_API size_t ember_element_count(const ember_effect* effect);
@@ -79,6 +82,9 @@ EMBER_API const char* ember_why(const ember_run* run);
  * Refused: ids and names that are not there, numbers out of their range, not a number. */
 EMBER_API int ember_set_number(ember_run* run, const char* id, const char* parameter, double value);
 EMBER_API int ember_get_number(const ember_run* run, const char* id, const char* parameter, double* value);
+/* The same for a vector: where an element stands, the size of a box, what the camera looks at. Since 1.1. */
+EMBER_API int ember_set_vector(ember_run* run, const char* id, const char* parameter, const float value[3]);
+EMBER_API int ember_get_vector(const ember_run* run, const char* id, const char* parameter, float value[3]);
 EMBER_API int ember_set_muted(ember_run* run, const char* id, int muted);
 /* Where somebody points, as a line of sight; way of any length. Movers of the kind "pointer" follow it. */
 EMBER_API void ember_point(ember_run* run, const float from[3], const float way[3]);
@@ -86,6 +92,11 @@ EMBER_API void ember_point_nowhere(ember_run* run);
 /* For triggers: heard by the next step. Keys are 0 to 9. */
 EMBER_API void ember_click(ember_run* run);
 EMBER_API int ember_press(ember_run* run, int key);
+
+/* Whether the next step is one of a take. Until it is over, or goes live here, what is set is refused, and
+ * who points, clicks or presses is not heard. Since 1.1. */
+EMBER_API int ember_is_repeating(const ember_run* run);
+EMBER_API void ember_go_live(ember_run* run);
 
 EMBER_API void ember_step(ember_run* run);
 /* Since the end of the warm-up (s), and what the last step took (ms). */
