@@ -72,6 +72,7 @@ std::vector<DropChoice> drop_choices(const QString& path) {
     }
     if (ending == "vdb") {
         choices.push_back(element_with("A flow", "grid-flow", "file", {{"grid", int(FlowGrid::file)}}));
+        choices.push_back(element_with("A clip of smoke", "smoke", "clip", {}));
     }
     if (ending == "csv") {
         choices.push_back(element_with("A mover along its keys", "keyed", "file", {}));

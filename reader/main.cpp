@@ -1,7 +1,7 @@
 // crisp-ember-reader: reads one file with the library for its format and says on descriptor 3 what is in it.
 // It is run by the other programs, which go on if it fails: see core/assets/reading.cpp.
 //
-//     crisp-ember-reader mesh|vectors|image|heights FILE [MOST-CELLS]
+//     crisp-ember-reader mesh|vectors|smoke|image|heights FILE [MOST-CELLS|VOLUME]
 #include "core/assets/decoding.h"
 #include "core/assets/wire.h"
 #include "core/assets/wire_parts.h"
@@ -68,7 +68,7 @@ int hand_over(WireWriter<Pipe>& wire, const std::optional<Result>& result, const
     return exit_fine;
 }
 
-int read(const std::string& kind, const std::filesystem::path& path, int most_cells) {
+int read(const std::string& kind, const std::filesystem::path& path, int number) {
     Pipe pipe;
     WireWriter<Pipe> wire(pipe);
     Problems problems;
@@ -84,8 +84,12 @@ int read(const std::string& kind, const std::filesystem::path& path, int most_ce
         return hand_over(wire, mesh, problems);
     }
     if (kind == "vectors") {
-        const auto grid = decode_vectors(path, most_cells, problems);
+        const auto grid = decode_vectors(path, number, problems);
         return hand_over(wire, grid, problems);
+    }
+    if (kind == "smoke") {
+        const auto frame = decode_smoke(path, number, problems);
+        return hand_over(wire, frame, problems);
     }
     if (kind == "image") {
         const auto image = decode_image(path, problems);

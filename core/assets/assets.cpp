@@ -45,6 +45,7 @@ struct Needs {
         add(AssetKind::distances, "mesh", m.mesh, m.resolution,
             m.area > 0 ? m.area / m.scale / float(m.resolution) : 0.0f);
     }
+    void operator()(const Smoke& s) { add(AssetKind::smoke_clip, "clip", s.clip, s.clip_volume); }
     void operator()(const Breakable& b) {
         const bool is_mesh = b.shape == BreakShape::mesh;
         if (!is_mesh || !b.mesh.empty()) {
@@ -219,6 +220,9 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
         break;
     case AssetKind::clip:
         keep(read_clip(path, entry.problems, progress));
+        break;
+    case AssetKind::smoke_clip:
+        keep(read_smoke_clip(path, need.cells, entry.problems, progress));
         break;
     case AssetKind::keys:
         keep(read_keys(path, entry.problems));

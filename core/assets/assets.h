@@ -12,6 +12,7 @@
 #include "core/assets/files.h"
 #include "core/assets/image.h"
 #include "core/assets/mesh_file.h"
+#include "core/assets/smoke_clip.h"
 #include "core/assets/vector_grid.h"
 #include "core/cutting/cut.h"
 #include "core/effect/effect.h"
@@ -25,7 +26,8 @@
 
 namespace ember {
 
-using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image, Cut, Clip>;
+using Asset =
+    std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image, Cut, Clip, SmokeClip>;
 
 /// What one effect needs, by AssetNeed::key(). What could not be read is missing: the elements that need it
 /// do nothing, textures are white, meshes are cubes.
@@ -42,7 +44,7 @@ struct Assets {
     }
 };
 
-enum class AssetKind { mesh, distances, vectors, heights, keys, image, body, cut, clip };
+enum class AssetKind { mesh, distances, vectors, heights, keys, image, body, cut, clip, smoke_clip };
 
 /// What a parameter of an element, look, texture or the stage needs from a file.
 struct AssetNeed {
@@ -51,7 +53,7 @@ struct AssetNeed {
     std::string parameter;
     std::string file;
     float cell = 0;    // of distances, in the mesh's own unit; 0: by the longest side
-    int cells = 0;     // along the longest side
+    int cells = 0;     // along the longest side; of smoke: which volume
     uint32_t seed = 0; // of a cut
     std::shared_ptr<const Breakable> breakable = nullptr; // that is to be cut; the file may be none
 

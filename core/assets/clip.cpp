@@ -1,8 +1,7 @@
 #include "core/assets/clip.h"
 
+#include "core/assets/clip_files.h"
 #include "core/base/file.h"
-
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <array>
@@ -19,7 +18,6 @@ namespace ember {
 namespace {
 
 constexpr uint64_t most_file_bytes = uint64_t(2) << 30;
-constexpr size_t most_frames = 216'000;
 
 enum class Kind { int8, uint8, int16, uint16, int32, uint32, float32, float64 };
 
@@ -199,22 +197,6 @@ void find_lives(Clip& clip) {
     }
 }
 
-double frames_per_s_of(const std::filesystem::path& first) {
-    constexpr double usual = 30;
-    const std::filesystem::path manifest = first.parent_path().parent_path() / "bake.json";
-    std::error_code error;
-    if (!std::filesystem::is_regular_file(manifest, error)) {
-        return usual;
-    }
-    Problems ignored;
-    const auto text = read_file(manifest, 64 << 20, ignored);
-    const auto json = text ? nlohmann::json::parse(*text, nullptr, false) : nlohmann::json();
-    const auto rate = json.is_object() && json.contains("frames_per_s") && json["frames_per_s"].is_number()
-                          ? json["frames_per_s"].get<double>()
-                          : usual;
-    return std::isfinite(rate) && rate > 0 ? std::clamp(rate, 0.1, 240.0) : usual;
-}
-
 } // namespace
 
 std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes, const std::string& file,
@@ -290,30 +272,14 @@ std::optional<std::vector<ClipParticle>> parse_clip_frame(std::string_view bytes
 
 std::optional<Clip> read_clip(const std::filesystem::path& first, Problems& problems,
                               const Progress& progress) {
-    // The number at the end of the name, as wide as it is written.
-    const std::string name = first.stem().string(), ending = first.extension().string();
-    size_t digits = name.size();
-    while (digits > 0 && name[digits - 1] >= '0' && name[digits - 1] <= '9' && name.size() - digits < 9) {
-        --digits;
-    }
-    const size_t wide = name.size() - digits;
-    const uint64_t from = wide > 0 ? std::stoull(name.substr(digits)) : 0;
-    const auto path_of = [&](uint64_t number) {
-        std::string text = std::to_string(number);
-        text.insert(0, text.size() < wide ? wide - text.size() : 0, '0');
-        return first.parent_path() / (name.substr(0, digits).append(text).append(ending));
-    };
     Clip clip;
-    clip.frames_per_s = frames_per_s_of(first);
+    clip.frames_per_s = clip_frames_per_s(first);
     size_t count = 0;
     bool has_lives = true;
-    for (size_t f = 0; f < most_frames; ++f) {
-        const std::filesystem::path path = wide > 0 ? path_of(from + f) : first;
-        std::error_code error;
-        if (f > 0 && (wide == 0 || !std::filesystem::is_regular_file(path, error))) {
-            break;
-        }
-        if (!progress.goes_on(path.filename().string(), 0.5f)) {
+    const std::vector<std::filesystem::path> paths = clip_files(first);
+    for (const std::filesystem::path& path : paths) {
+        if (!progress.goes_on("Reading " + path.filename().string(),
+                              float(clip.frames.size()) / float(paths.size()))) {
             return std::nullopt;
         }
         const auto bytes = read_file(path, most_file_bytes, problems);

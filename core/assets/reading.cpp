@@ -258,6 +258,11 @@ std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int mo
                            "a whole OpenVDB file", problems);
 }
 
+std::optional<SmokeClipFrame> read_smoke(const std::filesystem::path& path, int volume, Problems& problems) {
+    return ask<SmokeClipFrame>({"smoke", path.string(), std::to_string(volume)}, path, "a whole OpenVDB file",
+                               problems);
+}
+
 std::optional<Image> read_image(const std::filesystem::path& path, Problems& problems) {
     return ask<Image>({"image", path.string()}, path, "a whole PNG or OpenEXR image", problems);
 }

@@ -3,6 +3,7 @@
 
 #include "core/assets/files.h"
 #include "core/assets/image.h"
+#include "core/assets/smoke_clip.h"
 #include "core/assets/vector_grid.h"
 #include "core/geometry/mesh.h"
 
@@ -23,6 +24,13 @@ struct WireParts<VectorGrid> {
     static bool each(auto& grid, auto visit) {
         return visit(grid.count) && visit(grid.low) && visit(grid.cell) && visit(grid.turn) &&
                visit(grid.values);
+    }
+};
+template <>
+struct WireParts<SmokeClipFrame> {
+    static bool each(auto& frame, auto visit) {
+        return visit(frame.x) && visit(frame.y) && visit(frame.z) && visit(frame.cell) && visit(frame.low) &&
+               visit(frame.tells_middle) && visit(frame.middle) && visit(frame.density) && visit(frame.heat);
     }
 };
 template <>

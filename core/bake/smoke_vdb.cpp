@@ -40,6 +40,8 @@ typename Grid::Ptr grid_of(const std::string& name, const SmokeSize& size, const
     grid->setSaveFloatAsHalf(true);
     const Colour& colour = smoke.look->colour;
     grid->insertMeta("colour", openvdb::Vec3SMetadata({colour.red, colour.green, colour.blue}));
+    const Vec3& middle = smoke.look->position;
+    grid->insertMeta("bound_middle", openvdb::Vec3SMetadata({middle.x, middle.y, middle.z}));
     grid->insertMeta("time_s", openvdb::DoubleMetadata(time_s));
     return grid;
 }

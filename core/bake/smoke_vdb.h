@@ -17,7 +17,8 @@ struct BakedSmoke {
 /// The bytes of an OpenVDB file with half floats, the same for the same smoke. Of the first volume the grids
 /// are "density", "heat" (K) and "velocity" (m/s, in the middles of cells), of others "ID density" and so on;
 /// a voxel is a cell, in metres, where it is in the world. Only cells with gas or heat are there. A grid
-/// tells the colour that the gas has as "colour" and its time as "time_s".
+/// tells the colour that the gas has as "colour", the middle of the volume's bound as "bound_middle" (m) and
+/// its time as "time_s".
 std::string smoke_bytes(const std::vector<BakedSmoke>& volumes, double time_s);
 
 } // namespace ember

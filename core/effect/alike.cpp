@@ -72,10 +72,10 @@ double begins_s(const Element& element) {
     if (const auto* trigger = std::get_if<Trigger>(&element.body)) {
         return trigger->when == TriggerWhen::at_time ? double(trigger->at) : -always;
     }
+    if (const ClipPlay* clip = clip_of(element.body)) {
+        return double(clip->clip_start);
+    }
     if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
-        if (emitter->shape == BirthShape::clip) {
-            return double(emitter->clip_start);
-        }
         return emitter->begins == Begin::at_time && emitter->parent.empty() ? double(emitter->start)
                                                                             : -always;
     }

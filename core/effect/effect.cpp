@@ -82,6 +82,14 @@ const Base* base_of(const ElementBody& body) {
 
 } // namespace
 
+const ClipPlay* clip_of(const ElementBody& body) {
+    if (const auto* emitter = std::get_if<Emitter>(&body)) {
+        return emitter->shape == BirthShape::clip ? emitter : nullptr;
+    }
+    const auto* smoke = std::get_if<Smoke>(&body);
+    return smoke != nullptr && !smoke->clip.empty() ? smoke : nullptr;
+}
+
 const Place* place_of(const ElementBody& body) {
     return base_of<Place>(body);
 }

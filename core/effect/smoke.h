@@ -1,6 +1,7 @@
 // Smoke: a gas within a bound, what feeds it and what pushes it.
 #pragma once
 
+#include "core/effect/clip_play.h"
 #include "core/effect/place.h"
 
 namespace ember {
@@ -8,11 +9,12 @@ namespace ember {
 enum class SmokeSides { open, ground, closed };
 
 /// A gas in an upright box. Densities have no unit: 1 is a dense cloud. Heat is in kelvin above the air.
-struct Smoke : Place { // upright always
+struct Smoke : Place, ClipPlay { // upright always; without a clip it is computed
     Vec3 size = {2, 2, 2};
     int resolution = 48; // cells along the longest side
     SmokeSides sides = SmokeSides::ground;
     int moves_every = 1; // steps
+    int clip_volume = 1; // which of the clip's
 
     float fade = 0.3f;
     float settling = 0.1f;

@@ -1,6 +1,7 @@
 // Sources: what makes matter.
 #pragma once
 
+#include "core/effect/clip_play.h"
 #include "core/effect/place.h"
 
 namespace ember {
@@ -25,7 +26,6 @@ enum class BirthFill { inside, surface };
 enum class BirthOrder { shuffled, even, sequence, travelling };
 enum class MeshBirth { faces, corners };
 enum class Aim { direction, normal, tangent };
-enum class ClipEnd { gone, held, again };
 enum class Begin { at_once, at_time }; // at once: with the warm-up
 enum class ChildWhen { always, death, hit, broken, rest, apart };
 enum class Form { round, stretched };
@@ -33,7 +33,7 @@ enum class Facing { motion, fixed, any };
 enum class SpinAxis { any, x, y, z };
 
 /// Makes particles.
-struct Emitter : Place, PathShape {
+struct Emitter : Place, PathShape, ClipPlay {
     BirthShape shape = BirthShape::ball;
     Vec3 size = {0.2f, 0.2f, 0.2f};
     float thickness = 0.05f; // of the tube round a ring or path
@@ -48,12 +48,7 @@ struct Emitter : Place, PathShape {
     float birth_place = 0;
     float travel = 0.5f;
 
-    std::string clip;                 // file: the first frame
-    int clip_source = 0;              // of the clip's; 0: all
-    float clip_start = 0;             // s
-    float clip_from = 0, clip_to = 0; // s, in the clip; to 0: its end
-    float clip_speed = 1;
-    ClipEnd clip_end = ClipEnd::gone;
+    int clip_source = 0; // of the clip's; 0: all
 
     float rate = 400;
     int burst_count = 0;

@@ -22,7 +22,9 @@ void play_clips(const PreparedEffect& prepared, const std::vector<RunningSource>
         const SourceProgram& program = *sources[s].program;
         const Emitter& emitter = *program.emitter;
         const std::shared_ptr<const Clip>& clip = program.ready->clip;
-        const auto at = clip != nullptr ? clip_time(emitter, *clip, time.end_s()) : std::nullopt;
+        const auto at = clip != nullptr
+                            ? clip_time(emitter, clip->frames_per_s, clip->frames.size(), time.end_s())
+                            : std::nullopt;
         ParticleBlocks shown = at ? clip_particles(emitter, *clip, *at, program.to) : ParticleBlocks();
         if (uses[s].deaths) {
             std::set<uint32_t> there;

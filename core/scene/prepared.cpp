@@ -359,6 +359,7 @@ struct Preparer {
             ready.distances = field;
         }
     }
+    void operator()(const Smoke&) const { ready.smoke_clip = asset<SmokeClip>(); }
     void operator()(const Breakable&) const { ready.cut = asset<Cut>(); }
     void operator()(const KeyedMover&) const { ready.keys = asset<KeyTrack>(); }
     void operator()(const auto&) const {}

@@ -2,6 +2,7 @@
 
 #include "core/base/hash.h"
 #include "core/base/stopwatch.h"
+#include "core/scene/clip_time.h"
 #include "core/scene/placements.h"
 #include "core/smoke/rows.h"
 #include "core/smoke/volume.h"
@@ -121,6 +122,14 @@ std::shared_ptr<FrameSmoke> shown_now(const SmokeVolume& volume, bool has_heat) 
 
 } // namespace
 
+// What a volume shows of a clip.
+struct Clouds::Shown {
+    std::shared_ptr<const SmokeClip> clip;
+    std::optional<double> frame;
+    Vec3 position;
+    bool operator==(const Shown&) const = default;
+};
+
 // What a volume has to know of the steps since it last moved on.
 struct Clouds::Waiting {
     int waited = 0;                       // steps
@@ -128,6 +137,7 @@ struct Clouds::Waiting {
     std::vector<Placement> from;          // where its elements stood then
     uint64_t moves = 0;
     double ms = 0; // that the last one took
+    Shown played;
 };
 
 struct Clouds::Held : Waiting {
@@ -196,6 +206,10 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
         }
         const std::string& id = effect.elements[i].id;
         std::unique_ptr<Held>& held = held_[id];
+        if (!smoke->clip.empty()) {
+            play(held, prepared, i, time, meters);
+            continue;
+        }
         if (held == nullptr) {
             held = std::make_unique<Held>(*kernels_);
             held->waited = smoke->moves_every - 1;
@@ -225,6 +239,32 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
         meters.smoke_ms += ms;
         meters.bytes += held->volume.meter().bytes;
     }
+}
+
+// What is played is shown in each step; one in which it does not change costs nothing.
+void Clouds::play(std::unique_ptr<Held>& held, const PreparedEffect& prepared, size_t element,
+                  const StepTime& time, Meters& meters) const {
+    const Stopwatch watch;
+    const Smoke& smoke = std::get<Smoke>(prepared.effect->elements[element].body);
+    const std::shared_ptr<const SmokeClip>& clip = prepared.elements[element]->smoke_clip;
+    if (held == nullptr) {
+        held = std::make_unique<Held>(*kernels_);
+    }
+    const auto at = clip != nullptr ? clip_time(smoke, clip->frames_per_s, clip->frames.size(), time.end_s())
+                                    : std::nullopt;
+    const Shown shown = {clip, at ? std::optional(at->frame) : std::nullopt, smoke.position};
+    if (held->volume.set(smoke) || held->played != shown) {
+        held->volume.show(clip != nullptr ? *clip : SmokeClip(), shown.frame);
+        held->played = shown;
+        ++held->moves;
+    }
+    held->effect.reset(); // what is computed next begins without a past
+    ElementMeter& meter = meters.elements[element];
+    const double ms = watch.elapsed_ms();
+    meter.ms += ms;
+    meter.smoke = held->volume.meter();
+    meters.smoke_ms += ms;
+    meters.bytes += held->volume.meter().bytes;
 }
 
 const SmokeVolume* Clouds::find(const std::string& id) const {

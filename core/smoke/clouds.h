@@ -50,8 +50,11 @@ class Clouds {
     const SmokeVolume* find(const std::string& id) const;
 
   private:
+    struct Shown;
     struct Waiting;
     struct Held;
+    void play(std::unique_ptr<Held>& held, const PreparedEffect& prepared, size_t element,
+              const StepTime& time, Meters& meters) const;
 
     const SmokeKernels* kernels_;
     std::map<std::string, std::unique_ptr<Held>> held_; // by the element's id

@@ -30,15 +30,17 @@ void resize(FloatCells (&planes)[3], size_t size) {
 
 } // namespace
 
-void SmokeVolume::set(const Smoke& smoke) {
+bool SmokeVolume::set(const Smoke& smoke) {
     const SmokeSize size = size_of(smoke);
-    const bool begins = !is_set_ || !(size == size_) || smoke.sides != smoke_.sides;
+    const bool begins = !is_set_ || !(size == size_) || smoke.sides != smoke_.sides ||
+                        smoke.clip.empty() != smoke_.clip.empty();
     smoke_ = smoke;
     is_set_ = true;
     if (begins) {
         size_ = size;
         clear();
     }
+    return begins;
 }
 
 void SmokeVolume::clear() {
@@ -294,12 +296,16 @@ bool SmokeVolume::has_nothing_to_do(const SmokeInfluences& influences) const {
     return !holds_gas && !is_fed && !is_stirred;
 }
 
-bool SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
-    Stopwatch watch;
+void SmokeVolume::begin_meter() {
     meter_ = {};
     meter_.cells = size_.cells();
     meter_.bytes =
         3 * cells_.size() * sizeof(SmokeCell) + 16 * size_.plane_size() * sizeof(float) + pressure_.bytes();
+}
+
+bool SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
+    Stopwatch watch;
+    begin_meter();
     if (has_nothing_to_do(influences)) {
         if (!std::exchange(is_still_, true)) {
             clear();

@@ -12,12 +12,14 @@
 // B. Thomaszewski, "An Advection-Reflection Solver for Detail-Preserving Fluid Simulation", 2018).
 #pragma once
 
+#include "core/assets/smoke_clip.h"
 #include "core/base/axes.h"
 #include "core/scene/smoke_meter.h"
 #include "core/smoke/pressure.h"
 #include "core/smoke/smoke_kernels.h"
 
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 namespace ember {
@@ -78,11 +80,17 @@ class SmokeVolume {
     /// Goes on as what was kept did, to the byte.
     void restore(const Kept& kept);
 
-    /// Parameters for the next steps. Another bound, resolution or other sides begin anew, without smoke.
-    void set(const Smoke& smoke);
+    /// Parameters for the next steps. Another bound, resolution or other sides begin anew, without smoke; so
+    /// does what begins or ends to play a clip.
+    /// True if it begins anew.
+    bool set(const Smoke& smoke);
     /// False if there is nothing to be moved: no gas, nothing that feeds it, and no use of the air alone.
     /// Then all stands still, and it has cost nothing.
     bool step(const SmokeInfluences& influences, double step_s);
+
+    /// In place of steps: what a clip has at a frame, between two of them evenly mixed, with the clip's middle
+    /// at the volume's position. The air stands still. Without a frame there is nothing.
+    void show(const SmokeClip& clip, std::optional<double> frame);
 
     const SmokeSize& size() const { return size_; }
     /// Velocity in a cell's middle, m/s.
@@ -115,6 +123,7 @@ class SmokeVolume {
 
   private:
     void clear();
+    void begin_meter();
     bool has_nothing_to_do(const SmokeInfluences& influences) const;
     void open_faces(const CellBox& box);
     void mark_obstacles(const std::vector<ColliderRow>& obstacles);

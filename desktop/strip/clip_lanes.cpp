@@ -1,7 +1,7 @@
 #include "desktop/strip/clip_lanes.h"
 
 #include "core/effect/edit.h"
-#include "core/particles/clip_play.h"
+#include "core/scene/clip_time.h"
 #include "desktop/theme.h"
 
 #include <QHelpEvent>
@@ -14,8 +14,8 @@ namespace ember {
 
 namespace {
 
-const Emitter& emitter_of(const Element& clip) {
-    return std::get<Emitter>(clip.body);
+const ClipPlay& play_of(const Element& clip) {
+    return *clip_of(clip.body);
 }
 
 } // namespace
@@ -46,10 +46,8 @@ void ClipLanes::setAxis(const strip::TimeAxis& axis) {
 std::vector<const Element*> ClipLanes::clips() const {
     std::vector<const Element*> found;
     for (size_t i = 0; effect_ && i < effect_->elements.size(); ++i) {
-        const Element& each = effect_->elements[i];
-        const auto* emitter = std::get_if<Emitter>(&each.body);
-        if (emitter != nullptr && emitter->shape == BirthShape::clip) {
-            found.push_back(&each);
+        if (clip_of(effect_->elements[i].body) != nullptr) {
+            found.push_back(&effect_->elements[i]);
         }
     }
     return found;
@@ -61,15 +59,15 @@ double ClipLanes::lengthOf(const Element& clip) const {
 }
 
 double ClipLanes::playedFor(const Element& clip) const {
-    const Emitter& emitter = emitter_of(clip);
-    return played_part(emitter, lengthOf(clip)).length_s() / double(emitter.clip_speed);
+    const ClipPlay& play = play_of(clip);
+    return played_part(play, lengthOf(clip)).length_s() / double(play.clip_speed);
 }
 
 QRect ClipLanes::barRect(const std::string& id) const {
     const std::vector<const Element*> all = clips();
     for (size_t i = 0; i < all.size(); ++i) {
         if (all[i]->id == id) {
-            const double start = double(emitter_of(*all[i]).clip_start);
+            const double start = double(play_of(*all[i]).clip_start);
             const int left = int(std::lround(axis_.xOf(start)));
             const int right = int(std::lround(axis_.xOf(start + playedFor(*all[i]))));
             return {left, int(i) * lane_height + 2, std::max(right - left, 3), lane_height - 4};
@@ -119,7 +117,7 @@ bool ClipLanes::event(QEvent* event) {
                 : tr("%1: from %2 s on, for %3 s\nDrag it to another moment, or its ends to trim it. Arrows "
                      "move the one that was pressed, M mutes it; a double-click goes to its start.")
                       .arg(QString::fromStdString(clip->name))
-                      .arg(double(emitter_of(*clip).clip_start), 0, 'f', 2)
+                      .arg(double(play_of(*clip).clip_start), 0, 'f', 2)
                       .arg(playedFor(*clip), 0, 'f', 2),
             this);
         return true;
@@ -154,13 +152,13 @@ void ClipLanes::paintEvent(QPaintEvent*) {
         painter.setClipRect(lane);
         const QRectF bar = barRect(clip.id);
         QColor fill = is_active ? theme::cost : theme::line;
-        const bool goes_on = emitter_of(clip).clip_end != ClipEnd::gone && bar.width() > 3;
+        const bool goes_on = play_of(clip).clip_end != ClipEnd::gone && bar.width() > 3;
         if (goes_on) { // held, or again and again
             QColor pale = fill;
             pale.setAlphaF(0.25f);
             painter.fillRect(QRectF(bar.right(), bar.top(), width(), bar.height()), pale);
             painter.setPen(fill);
-            const bool repeats = emitter_of(clip).clip_end == ClipEnd::again;
+            const bool repeats = play_of(clip).clip_end == ClipEnd::again;
             for (double x = bar.right(); repeats && x < width(); x += bar.width()) {
                 painter.drawLine(QPointF(x, bar.top()), QPointF(x, bar.bottom()));
             }
@@ -184,7 +182,7 @@ void ClipLanes::mousePressEvent(QMouseEvent* event) {
     if (clip != nullptr && event->button() == Qt::LeftButton) {
         emit selected(clip->id);
         if (grip) {
-            held_ = Held{clip->id, *grip, emitter_of(*clip), axis_.timeAt(place.x())};
+            held_ = Held{clip->id, *grip, play_of(*clip), axis_.timeAt(place.x())};
             ++gestures_;
         }
     }
@@ -199,10 +197,10 @@ void ClipLanes::mouseMoveEvent(QMouseEvent* event) {
                     : unsetCursor();
     }
     const Element* clip = find_element(*effect_, held_->id);
-    if (clip == nullptr) {
+    if (clip == nullptr || clip_of(clip->body) == nullptr) {
         return held_.reset();
     }
-    const Emitter& before = held_->before;
+    const ClipPlay& before = held_->before;
     const auto start = double(before.clip_start), speed = double(before.clip_speed);
     const double length = lengthOf(*clip);
     const ClipPart played = played_part(before, length);
@@ -243,15 +241,16 @@ void ClipLanes::mouseReleaseEvent(QMouseEvent*) {
 
 void ClipLanes::mouseDoubleClickEvent(QMouseEvent* event) {
     if (const Element* clip = clipAt(event->position().toPoint())) {
-        emit goTo(double(emitter_of(*clip).clip_start));
+        emit goTo(double(play_of(*clip).clip_start));
     }
 }
 
 void ClipLanes::keyPressEvent(QKeyEvent* event) {
     const Element* clip = effect_ ? find_element(*effect_, chosen_) : nullptr;
+    clip = clip != nullptr && clip_of(clip->body) != nullptr ? clip : nullptr;
     const int way = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
     if (clip != nullptr && way != 0) {
-        const double at = std::max(double(emitter_of(*clip).clip_start) + way * strip::step_s, 0.0);
+        const double at = std::max(double(play_of(*clip).clip_start) + way * strip::step_s, 0.0);
         return change(chosen_, {{"clip_start", float(at)}}, tr("move a clip"),
                       QStringLiteral("clip %1 by keys").arg(gestures_));
     }

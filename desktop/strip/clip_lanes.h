@@ -51,7 +51,7 @@ class ClipLanes : public QWidget {
     struct Held {
         std::string id;
         Grip grip;
-        Emitter before;
+        ClipPlay before;
         double pressed_s;
     };
     std::vector<const Element*> clips() const;

@@ -186,6 +186,8 @@ std::map<std::string, double> Workbench::clipLengths() const {
         for (const AssetNeed& need : needs_of(element, document_.effect()->seed)) {
             if (const auto clip = known.find<Clip>(need.key())) {
                 lengths[element.id] = clip->length_s();
+            } else if (const auto smoke = known.find<SmokeClip>(need.key())) {
+                lengths[element.id] = smoke->length_s();
             }
         }
     }
@@ -211,38 +213,59 @@ bool Workbench::bringFile(const QString& path, std::string& inside) {
     return true;
 }
 
+namespace {
+
+// Takes what was baked of an element in its place: `first` is its file.
+void play_baked(ClipPlay& play, const QString& first, double start_s) {
+    play.clip = first.toStdString();
+    play.clip_start = float(start_s);
+    play.clip_from = play.clip_to = 0;
+    play.clip_speed = 1;
+}
+
+} // namespace
+
 void Workbench::layClips(const Effect& baked, const QString& folder, double start_s) {
-    const QString first = QDir(document_.folder())
-                              .relativeFilePath(QDir(folder).filePath(QStringLiteral("particles/00000.ply")));
-    if (document_.folder().isEmpty() || first.startsWith("..") || QDir::isAbsolutePath(first)) {
+    const QString inside = QDir(document_.folder()).relativeFilePath(folder);
+    if (document_.folder().isEmpty() || inside.startsWith("..") || QDir::isAbsolutePath(inside)) {
         return emit said(
             tr("Not laid: what was baked has to lie in the folder of the effect's own file, or below it."),
             8000);
     }
+    const auto first = [&](const char* name) {
+        return QFileInfo::exists(QDir(folder).filePath(name)) ? QDir(inside).filePath(name) : QString();
+    };
+    const QString particles = first("particles/00000.ply"), smoke = first("smoke/00000.vdb");
     Effect laid = *effect();
-    int source = 0;
+    int sources = 0, volumes = 0;
     std::string last;
+    const auto lay = [&](const Element& of, auto body) {
+        last = free_id(laid, of.name + " clip");
+        laid = with_element(laid, {.id = last, .name = of.name + " clip", .body = std::move(body)});
+    };
     for (const Element& each : baked.elements) {
         const auto* emitter = std::get_if<Emitter>(&each.body);
-        if (emitter == nullptr) {
-            continue;
+        const auto* volume = std::get_if<Smoke>(&each.body);
+        if (emitter != nullptr && !particles.isEmpty()) {
+            Emitter clip = *emitter;
+            play_baked(clip, particles, start_s);
+            clip.shape = BirthShape::clip;
+            clip.clip_source = ++sources;
+            clip.position = clip.turn = {};
+            clip.rides_on.clear();
+            clip.parent.clear();
+            if (find_look(laid, clip.look) == nullptr) {
+                clip.look = laid.looks.front().id;
+            }
+            lay(each, clip);
+        } else if (volume != nullptr && !smoke.isEmpty()) {
+            Smoke clip = *volume;
+            play_baked(clip, smoke, start_s);
+            clip.clip_volume = ++volumes;
+            lay(each, clip);
         }
-        ++source;
-        Emitter clip = *emitter;
-        clip.shape = BirthShape::clip;
-        clip.clip = first.toStdString();
-        clip.clip_source = source;
-        clip.clip_start = float(start_s);
-        clip.position = clip.turn = {};
-        clip.rides_on.clear();
-        clip.parent.clear();
-        if (find_look(laid, clip.look) == nullptr) {
-            clip.look = laid.looks.front().id;
-        }
-        last = free_id(laid, each.name + " clip");
-        laid = with_element(laid, {.id = last, .name = each.name + " clip", .body = clip});
     }
-    if (source == 0) {
+    if (last.empty()) {
         return;
     }
     edit(laid, tr("lay clips"));

@@ -28,6 +28,28 @@ Effect sparks_effect() {
     return effect;
 }
 
+// Warm gas that rises, beside gas of another volume.
+Effect smoking_effect() {
+    Effect effect;
+    for (const char* id : {"left", "right"}) {
+        Smoke smoke;
+        smoke.position = {id[0] == 'l' ? -2.0f : 2.0f, 0.5f, 0.25f};
+        smoke.size = {1, 1, 1};
+        smoke.resolution = 16;
+        effect.elements.push_back({.id = id, .name = id, .body = smoke});
+        SmokeSource source;
+        source.position = smoke.position;
+        source.density = id[0] == 'l' ? 3.0f : 9.0f;
+        effect.elements.push_back({.id = std::string(id) + "-source", .name = id, .body = source});
+    }
+    return effect;
+}
+
+float density_of(const Simulation& simulation, const char* id, int x, int y, int z) {
+    const SmokeVolume& volume = *simulation.find_smoke(id);
+    return volume.cells()[volume.size().packed(x, y, z)].density;
+}
+
 } // namespace
 
 class TestClips : public QObject {
@@ -60,6 +82,20 @@ class TestClips : public QObject {
         }
         return simulation;
     }
+    // The same for a volume of smoke, where the first of the two was.
+    Effect smoke_playing(const std::function<void(Smoke&)>& change = {}) const {
+        Effect effect = smoking_effect();
+        Smoke clip = std::get<Smoke>(effect.elements[0].body);
+        clip.clip = "baked/smoke/00000.vdb";
+        if (change) {
+            change(clip);
+        }
+        effect.elements = {{.id = "left", .name = "Left", .body = clip}};
+        return effect;
+    }
+    double smoke_at(const std::function<void(Smoke&)>& change, double at_s) const {
+        return after(smoke_playing(change), int(std::lround(at_s * 60))).find_smoke("left")->mass();
+    }
     static std::optional<std::vector<ClipParticle>> parsed(const std::string& bytes, Problems& problems) {
         return parse_clip_frame(bytes, "it.ply", problems);
     }
@@ -73,6 +109,12 @@ class TestClips : public QObject {
         BakeWriters writers;
         writers.push_back(particle_files(order));
         QVERIFY(!bake(order, writers).problem);
+        order.effect = shared(smoking_effect());
+        order.folder = folder_.filePath("smoked").toStdString();
+        BakeWriters smoke;
+        smoke.push_back(smoke_files(order));
+        QVERIFY(!bake(order, smoke).problem);
+        QVERIFY(QDir(folder_.path()).rename("smoked/smoke", "baked/smoke"));
     }
 
     void particles_are_where_they_were() {
@@ -272,6 +314,112 @@ class TestClips : public QObject {
         QVERIFY(read && problems.empty());
         QCOMPARE((*read)[0].place, (Vec3{1, 2, -1}));
         QCOMPARE((*read)[0].number, 258u);
+    }
+
+    // Within what half floats hold, cell by cell; heat too.
+    void smoke_is_as_it_was() {
+        Simulation truth, clip = started(smoke_playing()), second = started(smoke_playing([](Smoke& s) {
+                             s.clip_volume = 2;
+                         }));
+        truth.set_effect(shared(smoking_effect()));
+        for (int step = 1; step < 60; ++step) {
+            truth.step();
+            clip.step();
+            second.step();
+        }
+        const SmokeVolume& was = *truth.find_smoke("left");
+        const SmokeSize& size = was.size();
+        double most = 0, other = 0;
+        for (int z = 0; z < size.z; ++z) {
+            for (int y = 0; y < size.y; ++y) {
+                for (int x = 0; x < size.x; ++x) {
+                    const float expected = density_of(truth, "left", x, y, z);
+                    QVERIFY(std::abs(density_of(clip, "left", x, y, z) - expected) <= 1e-3f * expected + 1e-6f);
+                    const float heat = was.cells()[size.packed(x, y, z)].heat;
+                    const float shown = clip.find_smoke("left")->cells()[size.packed(x, y, z)].heat;
+                    QVERIFY(std::abs(shown - heat) <= 1e-3f * heat + 1e-4f);
+                    const float right = density_of(truth, "right", x, y, z);
+                    QVERIFY(std::abs(density_of(second, "left", x, y, z) - right) <= 1e-3f * right + 1e-6f);
+                    most = std::max(most, double(expected));
+                    other = std::max(other, double(right));
+                }
+            }
+        }
+        QVERIFY(most > 0.3 && other > 2 * most);
+        // The picture is given what the volume holds.
+        Frame frame;
+        clip.write_frame(frame);
+        QCOMPARE(frame.smokes.size(), size_t(1));
+        QVERIFY(*std::max_element(frame.smokes[0]->density.begin(), frame.smokes[0]->density.end()) > 0.3f);
+    }
+
+    void smoke_starts_trims_speeds_and_ends_as_it_is_set() {
+        const double half = smoke_at({}, 0.5);
+        QVERIFY(half > 1);
+        QCOMPARE(smoke_at([](Smoke& s) { s.clip_start = 2; }, 1.9), 0.0);
+        QVERIFY(std::abs(smoke_at([](Smoke& s) { s.clip_start = 2; }, 2.5) - half) < 1e-3 * half);
+        QVERIFY(std::abs(smoke_at([](Smoke& s) { s.clip_from = 0.25f; }, 0.25) - half) < 1e-3 * half);
+        QVERIFY(std::abs(smoke_at([](Smoke& s) { s.clip_speed = 2; }, 0.25) - half) < 1e-3 * half);
+        QCOMPARE(smoke_at({}, 1.5), 0.0);
+        const auto held = [](Smoke& s) {
+            s.clip_end = ClipEnd::held;
+            s.clip_to = 0.5f;
+        };
+        QVERIFY(std::abs(smoke_at(held, 1.5) - half) < 1e-3 * half);
+        const auto again = [](Smoke& s) {
+            s.clip_end = ClipEnd::again;
+            s.clip_to = 0.75f;
+        };
+        QVERIFY(std::abs(smoke_at(again, 1.25) - half) < 1e-3 * half);
+        // Between two frames there is what lies between them.
+        const double next = smoke_at({}, 31 / 60.0);
+        const double between = smoke_at([](Smoke& s) { s.clip_start = -0.5f / 60; }, 0.5);
+        QVERIFY(next > half && std::abs(between - (half + next) / 2) < 1e-3 * half);
+        // In a finer volume there is as much, elsewhere it is elsewhere.
+        const double finer = smoke_at([](Smoke& s) { s.resolution = 32; }, 0.5) / 8;
+        QVERIFY(std::abs(finer - half) < 0.05 * half);
+        const auto moved = [](Smoke& s) { s.position = {7, 8, 9}; };
+        QVERIFY(std::abs(smoke_at(moved, 0.5) - half) < 1e-3 * half);
+    }
+
+    void smoke_that_is_restored_goes_on_to_the_same_bytes() {
+        const Effect effect = smoke_playing([](Smoke& s) { s.clip_speed = 0.7f; });
+        Simulation one = after(effect, 20), other = started(effect);
+        other.restore(*one.snapshot());
+        for (int i = 0; i < 20; ++i) {
+            one.step();
+            other.step();
+        }
+        QVERIFY(state_bytes(one, {"left"}) == state_bytes(other, {"left"}));
+        // Taken away, the gas is computed, and begins without any.
+        Effect live = effect;
+        std::get<Smoke>(live.elements[0].body).clip.clear();
+        one.set_effect(shared(live));
+        one.step();
+        QCOMPARE(one.find_smoke("left")->mass(), 0.0);
+    }
+
+    void smoke_that_is_damaged_or_not_there_is_said() {
+        const auto problems_of = [&](const char* file, int volume) {
+            Problems problems;
+            const auto clip = read_smoke_clip(folder_.filePath(file).toStdString(), volume, problems);
+            return clip || problems.empty() ? QString() : QString::fromStdString(problems[0].text());
+        };
+        QVERIFY(problems_of("baked/smoke/00000.vdb", 3).contains("3 grids"));
+        QVERIFY(problems_of("nothing.vdb", 1).contains("no such file"));
+        QFile whole(folder_.filePath("baked/smoke/00030.vdb"));
+        QVERIFY(whole.open(QIODevice::ReadOnly));
+        const QByteArray bytes = whole.readAll();
+        for (const qsizetype size : {qsizetype(0), qsizetype(40), bytes.size() / 2, bytes.size() - 9}) {
+            QFile cut(folder_.filePath("cut.vdb"));
+            QVERIFY(cut.open(QIODevice::WriteOnly));
+            cut.write(bytes.left(size));
+            cut.close();
+            QVERIFY2(!problems_of("cut.vdb", 1).isEmpty(), qPrintable(QString::number(size)));
+        }
+        const Effect effect = smoke_playing([](Smoke& s) { s.clip = "nothing.vdb"; });
+        QVERIFY(!AssetLibrary().load(effect, folder_.path().toStdString()).missing.empty());
+        QCOMPARE(after(effect, 5).find_smoke("left")->mass(), 0.0);
     }
 
     void damaged_files_are_refused_and_nothing_breaks() {

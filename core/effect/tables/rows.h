@@ -120,7 +120,29 @@ inline constexpr std::array<std::string_view, 3> fades = {"power", "curve", "sto
 inline constexpr std::array<std::string_view, 2> path_kinds = {"helix", "points"};
 inline constexpr std::array<std::string_view, 3> hits = {"bounce", "stick", "die"};
 
+inline constexpr std::array<std::string_view, 3> clip_ends = {"gone", "held", "again"};
+
 // clang-format off: a table reads best with a row a line.
+
+/// Of everything that can play a clip; `plays` says while it does.
+template <class T, auto plays>
+constexpr std::array<Parameter, 5> clip_rows() {
+    return {
+        when<T, plays>(row<T, &T::clip_start>(
+            {"clip_start", "Starts at", "Clip", "s", "When it begins, on the effect's own time."}, any_time)),
+        when<T, plays>(row<T, &T::clip_from>(
+            {"clip_from", "From", "Clip", "s", "Where in the clip it begins: what is before is trimmed off."},
+            any_time)),
+        when<T, plays>(row<T, &T::clip_to>(
+            {"clip_to", "To", "Clip", "s", "Where in the clip it ends; 0: at its end."}, any_time)),
+        when<T, plays>(row<T, &T::clip_speed>(
+            {"clip_speed", "Speed", "Clip", "\u00d7", "How fast it is played."}, {0.02, 50, 0.1, 4})),
+        when<T, plays>(row<T, &T::clip_end>(
+            {"clip_end", "At its end", "Clip", "",
+             "gone: nothing is there any more. held: the last frame stays. again: it begins anew."},
+            {}, clip_ends)),
+    };
+}
 
 /// Of everything that has a place.
 template <class T>

@@ -8,7 +8,6 @@ namespace {
 constexpr std::array<std::string_view, 14> birth_shapes = {"point", "line", "disc",     "rectangle", "ring",
                                                            "box",   "ball", "cylinder", "cone",      "path",
                                                            "mesh",  "skin", "broken",   "clip"};
-constexpr std::array<std::string_view, 3> clip_ends = {"gone", "held", "again"};
 constexpr std::array<std::string_view, 1> clip_endings = {"ply"};
 constexpr std::array<std::string_view, 2> fills = {"inside", "surface"};
 constexpr std::array<std::string_view, 4> orders = {"shuffled", "even", "sequence", "travelling"};
@@ -105,19 +104,9 @@ constexpr std::array birth_rows = {
         {"clip_source", "Of its sources", "Birth", "",
          "The first, the second ... of the sources in the clip; 0 plays all."},
         {0, 256, 0, 8})),
-    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_start>(
-        {"clip_start", "Starts at", "Clip", "s", "When it begins, on the effect's own time."}, any_time)),
-    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_from>(
-        {"clip_from", "From", "Clip", "s", "Where in the clip it begins: what is before is trimmed off."},
-        any_time)),
-    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_to>(
-        {"clip_to", "To", "Clip", "s", "Where in the clip it ends; 0: at its end."}, any_time)),
-    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_speed>(
-        {"clip_speed", "Speed", "Clip", "\u00d7", "How fast it is played."}, {0.02, 50, 0.1, 4})),
-    when<Emitter, is_clip>(row<Emitter, &Emitter::clip_end>(
-        {"clip_end", "At its end", "Clip", "",
-         "gone: nothing is there any more. held: the last frame stays. again: it begins anew."},
-        {}, clip_ends)),
+};
+
+constexpr std::array more_birth_rows = {
     when<Emitter, is_mesh>(row<Emitter, &Emitter::mesh_birth>(
         {"mesh_birth", "From", "Birth", "",
          "faces: anywhere on the surface, evenly by area. corners: at the mesh's corner points."},
@@ -359,8 +348,9 @@ constexpr std::array emitter_place_rows = {
     when<Emitter, has_place>(place_rows<Emitter>("Birth")[2]),
 };
 
-constexpr auto emitter_table = joined(birth_rows, emitter_place_rows, path_rows<Emitter, is_path>(),
-                                      amount_rows, motion_rows, life_rows, form_rows, child_rows);
+constexpr auto emitter_table =
+    joined(birth_rows, clip_rows<Emitter, is_clip>(), more_birth_rows, emitter_place_rows,
+           path_rows<Emitter, is_path>(), amount_rows, motion_rows, life_rows, form_rows, child_rows);
 
 // clang-format on
 

@@ -1,0 +1,15 @@
+// The files that a clip is kept in: one for each frame.
+#pragma once
+
+#include <filesystem>
+#include <vector>
+
+namespace ember {
+
+/// `first`, and those whose names follow on it by the number at their end; only it if it has none.
+std::vector<std::filesystem::path> clip_files(const std::filesystem::path& first);
+
+/// As the bake.json in the folder above says; else 30.
+double clip_frames_per_s(const std::filesystem::path& first);
+
+} // namespace ember
