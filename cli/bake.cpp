@@ -78,6 +78,7 @@ int bake_effect(const BakeOptions& options) {
     order.frames_per_s = options.frames_per_s;
     order.folder = options.out;
     order.sources = options.sources;
+    order.field_box = options.field_box;
     order.replaces = options.replaces;
 
     const bool is_sheet = !options.sheet.empty();
@@ -96,7 +97,8 @@ int bake_effect(const BakeOptions& options) {
     const std::pair<bool, std::unique_ptr<BakeWriter> (*)(const BakeOrder&)> plain[] = {
         {options.particles, particle_files}, {options.particle_motion, particle_motion_file},
         {options.pieces, piece_file},        {options.piece_textures, piece_textures},
-        {options.smoke, smoke_files},        {options.costs, cost_file}};
+        {options.smoke, smoke_files},        {options.fields, field_files},
+        {options.costs, cost_file}};
     for (const auto& [is_wanted, make] : plain) {
         if (is_wanted) {
             writers.push_back(make(order));

@@ -1,6 +1,7 @@
 // The commands of crisp-ember-cli. Each returns the program's exit code.
 #pragma once
 
+#include "core/bake/field_box.h"
 #include "core/base/isa.h"
 
 #include <cstdint>
@@ -99,7 +100,8 @@ struct BakeOptions {
     std::optional<uint32_t> seed;
     std::vector<std::string> sources; // ids; empty: all
     bool particles = false, particle_motion = false, pieces = false, piece_textures = false, smoke = false,
-         costs = false;
+         fields = false, costs = false;
+    std::optional<FieldBox> field_box;
     std::string pictures, video; // formats; empty: none
     std::string sheet;           // how it loops: none, fade, find; empty: no sheet
     bool alone = false, premultiplied = false, replaces = false;

@@ -165,6 +165,23 @@ void add_measuring(CLI::App& command, MeasuringOptions& option) {
              "Size of the pictures whose time counts, 1280x800 if missing");
 }
 
+// Of "X,Y,Z:X,Y,Z:CELLS".
+std::optional<FieldBox> field_box_in(const std::string& text) {
+    FieldBox box;
+    int end = 0;
+    const int found = std::sscanf(text.c_str(), "%f,%f,%f:%f,%f,%f:%d%n", &box.low.x, &box.low.y, &box.low.z,
+                                  &box.high.x, &box.high.y, &box.high.z, &box.cells, &end);
+    constexpr float farthest = 10000;
+    const auto is_within = [](float low, float high) {
+        return low >= -farthest && high <= farthest && low <= high; // and both are numbers
+    };
+    const bool fits = found == 7 && size_t(end) == text.size() && box.cells >= 2 &&
+                      box.cells <= most_field_cells && is_within(box.low.x, box.high.x) &&
+                      is_within(box.low.y, box.high.y) && is_within(box.low.z, box.high.z) &&
+                      !(box.low == box.high);
+    return fits ? std::optional(box) : std::nullopt;
+}
+
 CLI::App* add_bake(CLI::App& app, BakeOptions& options) {
     CLI::App* bake = app.add_subcommand("bake", "Write an effect's frames to a folder for other programs");
     auto* effect = bake->add_option("EFFECT", options.effect, "Effect file");
@@ -192,6 +209,20 @@ CLI::App* add_bake(CLI::App& app, BakeOptions& options) {
     bake->add_flag("--pieces", options.pieces, "Pieces as one animated GLB");
     bake->add_flag("--piece-textures", options.piece_textures, "Pieces as vertex animation textures");
     bake->add_flag("--smoke", options.smoke, "Smoke as OpenVDB, a file a frame");
+    bake->add_flag("--fields", options.fields,
+                   "What forces do as OpenVDB, a file a frame: each by itself, and their sum on each source");
+    bake->add_option_function<std::string>(
+        "--field-box",
+        [&options](const std::string& text) {
+            if (!(options.field_box = field_box_in(text))) {
+                throw CLI::ValidationError("--field-box: found " + text +
+                                           ", expected X,Y,Z:X,Y,Z:CELLS, two corners in m and 2 to " +
+                                           std::to_string(most_field_cells) +
+                                           " places along the longest side");
+            }
+        },
+        "Where that is, as X,Y,Z:X,Y,Z:CELLS (m, and places along the longest side); round what the camera "
+        "looks at if missing");
     bake->add_flag("--costs", options.costs, "Costs and counts as CSV");
     bake->add_option("--pictures", options.pictures,
                      "A picture a frame: png, png16, exr, or layers (exr with depth and each source)")

@@ -10,6 +10,7 @@
 // for all frames is made from its beginning. bake.json in the folder says what each file is.
 #pragma once
 
+#include "core/bake/field_box.h"
 #include "core/base/problem.h"
 #include "core/base/progress.h"
 #include "core/base/span.h"
@@ -32,8 +33,9 @@ struct BakeOrder {
     Span span;
     double frames_per_s = 60; // at most 60: each frame is the state after a step
     std::filesystem::path folder;
-    std::vector<std::string> sources; // ids of what is written; empty: all
-    bool replaces = false;            // whatever another bake has left in the folder
+    std::vector<std::string> sources;  // ids of what is written; empty: all
+    std::optional<FieldBox> field_box; // in place of what is in view
+    bool replaces = false;             // whatever another bake has left in the folder
 
     /// From the span's start, its end left out; 0 if the span is empty.
     int frames() const;
@@ -89,6 +91,9 @@ std::unique_ptr<BakeWriter> particle_motion_file(const BakeOrder& order);
 std::unique_ptr<BakeWriter> cost_file(const BakeOrder& order);
 /// Each volume of smoke as OpenVDB files, one a frame (see smoke_bytes()).
 std::unique_ptr<BakeWriter> smoke_files(const BakeOrder& order);
+/// What forces do to particles at rest as OpenVDB files, one a frame: each force by itself, and their sum on
+/// each source (see field_bytes()).
+std::unique_ptr<BakeWriter> field_files(const BakeOrder& order);
 /// Pieces of breakables as one GLB (see PieceTracks).
 std::unique_ptr<BakeWriter> piece_file(const BakeOrder& order);
 /// The same as vertex animation textures.

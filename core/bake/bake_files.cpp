@@ -3,7 +3,7 @@
 #include "core/bake/particle_tracks.h"
 #include "core/bake/piece_tracks.h"
 #include "core/bake/ply.h"
-#include "core/bake/smoke_vdb.h"
+#include "core/bake/vdb.h"
 #include "core/base/file.h"
 #include "core/budget/expected.h"
 #include "core/runtime/report.h"

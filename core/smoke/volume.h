@@ -88,8 +88,8 @@ class SmokeVolume {
     /// Then all stands still, and it has cost nothing.
     bool step(const SmokeInfluences& influences, double step_s);
 
-    /// In place of steps: what a clip has at a frame, between two of them evenly mixed, with the clip's middle
-    /// at the volume's position. The air stands still. Without a frame there is nothing.
+    /// In place of steps: what a clip has at a frame, between two of them evenly mixed, with the clip's
+    /// middle at the volume's position. The air stands still. Without a frame there is nothing.
     void show(const SmokeClip& clip, std::optional<double> frame);
 
     const SmokeSize& size() const { return size_; }

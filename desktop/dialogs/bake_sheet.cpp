@@ -94,6 +94,10 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     const bool has_particles = has([](const auto& body) { return std::holds_alternative<Emitter>(body); });
     const bool has_pieces = has([](const auto& body) { return std::holds_alternative<Breakable>(body); });
     const bool has_smoke = has([](const auto& body) { return std::holds_alternative<Smoke>(body); });
+    const bool has_forces =
+        std::any_of(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
+            return family_of(each.body) == Family::force && !each.links.empty();
+        });
     startButton()->setToolTip(
         tr("Runs the effect from its start and writes the frames of the span. The effect that "
            "plays is not touched; paused, it leaves the whole machine to this."));
@@ -118,6 +122,11 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
             has_pieces);
     addKind("smoke", tr("OpenVDB, a file a frame"), tr("Density, heat and velocity, half floats."),
             has_smoke);
+    addKind(
+        "fields", tr("what forces do"),
+        tr("OpenVDB, a file a frame: each force by itself and their sum on each source, in a box round what "
+           "the camera looks at."),
+        has_forces);
     addKind("pictures", {}, tr("A picture a frame."), true);
     addKind("video", {}, tr("One video with every frame."), true);
     addKind("sheet", {}, tr("All frames in one picture, trimmed, with motion vectors and normals beside it."),
@@ -144,7 +153,7 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     };
     both(tr("Particles"), "particles", "particle-motion");
     both(tr("Pieces"), "pieces", "piece-textures");
-    form->addRow(tr("Smoke"), kind("smoke"));
+    both(tr("Smoke and forces"), "smoke", "fields");
     beside("pictures", pictures_, tr("Pictures"));
     beside("video", videos_, tr("Video"));
     beside("sheet", sheets_, tr("Sheet"));
@@ -242,7 +251,8 @@ std::vector<BakeSheet::Maker> BakeSheet::makers(const BakeOrder& order, const Ma
     const std::pair<const char*, std::unique_ptr<BakeWriter> (*)(const BakeOrder&)> plain[] = {
         {"particles", particle_files}, {"particle-motion", particle_motion_file},
         {"pieces", piece_file},        {"piece-textures", piece_textures},
-        {"smoke", smoke_files},        {"costs", cost_file}};
+        {"smoke", smoke_files},        {"fields", field_files},
+        {"costs", cost_file}};
     for (const auto& [key, make] : plain) {
         if (kind(key)->isChecked()) {
             makers.emplace_back(make);

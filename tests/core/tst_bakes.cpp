@@ -1,5 +1,7 @@
 // What is written for other programs: read back by others' libraries, resumed, refused.
+#include "core/assets/vector_grid.h"
 #include "core/bake/bake.h"
+#include "core/effect/edit.h"
 #include "core/smoke/volume.h"
 #include "demos.h"
 #include "read_back.h"
@@ -160,6 +162,59 @@ class TestBakes : public QObject {
             }
         }
         QVERIFY(compared > 5);
+    }
+
+    // Each force, and their sum, at the places of the box; our own grid flow reads the first of them again.
+    void forces_are_read_as_vectors() {
+        Effect effect = mixed_effect();
+        Wind wind;
+        wind.reach = ReachShape::ball;
+        effect.elements.push_back({.id = "wind", .name = "Wind", .body = wind});
+        effect = with_link(effect, "wind", effect.elements[0].id, 0.5f);
+        BakeOrder order = order_of(effect, path("forces"));
+        order.field_box = FieldBox{{-1, 0, -0.5f}, {1, 1, 0.5f}, 9};
+        BakeWriters writers;
+        writers.push_back(field_files(order));
+        QVERIFY(!bake(order, writers).problem);
+        const std::string file = path("forces/fields/00003.vdb").toStdString();
+        const auto grids = read_grids(file);
+        const std::string sum = "sum on " + effect.elements[0].id;
+        QVERIFY(grids.contains("wind") && grids.contains(sum));
+        QVERIFY(grids.at("wind").is_half && std::abs(grids.at("wind").voxel.x - 0.25) < 1e-6);
+        Problems problems;
+        const auto read = read_vectors(file, 64, problems);
+        QVERIFY(read);
+        QCOMPARE(read->count, (std::array<int, 3>{9, 5, 5}));
+        const Simulation simulation = run_to(order, 3);
+        std::string first;
+        for (const auto& [name, grid] : grids) {
+            first = first.empty() || name < first ? name : first; // in the order of their names
+        }
+        FieldOrder wanted;
+        wanted.places = order.field_box->places();
+        const auto expected = [&](const std::string& influence, const std::string& source) {
+            wanted.influence = influence;
+            wanted.source = source;
+            return simulation.read_field(wanted).vectors;
+        };
+        const auto all = expected("", effect.elements[0].id), one = expected("wind", "");
+        QCOMPARE(all.size(), size_t(9 * 5 * 5));
+        QVERIFY(length(one[112]) > 0.1f);
+        const auto is_read = [&](const std::vector<Vec3>& vectors) {
+            for (size_t i = 0; i < vectors.size(); ++i) {
+                const Vec3 there = {read->values[3 * i], read->values[3 * i + 1], read->values[3 * i + 2]};
+                if (length(there - vectors[i]) > 2e-3f * length(vectors[i]) + 1e-4f) {
+                    return false;
+                }
+            }
+            return true;
+        };
+        QVERIFY2(is_read(first == sum ? all : expected(first, "")), first.c_str());
+        order.effect = shared(effect_of(still(5, 1)));
+        order.folder = path("none").toStdString();
+        BakeWriters none;
+        none.push_back(field_files(order));
+        QVERIFY(bake(order, none).problem);
     }
 
     void pieces_move_as_they_did() {

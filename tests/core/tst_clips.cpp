@@ -318,9 +318,8 @@ class TestClips : public QObject {
 
     // Within what half floats hold, cell by cell; heat too.
     void smoke_is_as_it_was() {
-        Simulation truth, clip = started(smoke_playing()), second = started(smoke_playing([](Smoke& s) {
-                             s.clip_volume = 2;
-                         }));
+        Simulation truth, clip = started(smoke_playing()),
+                          second = started(smoke_playing([](Smoke&s) { s.clip_volume = 2; }));
         truth.set_effect(shared(smoking_effect()));
         for (int step = 1; step < 60; ++step) {
             truth.step();
@@ -334,7 +333,8 @@ class TestClips : public QObject {
             for (int y = 0; y < size.y; ++y) {
                 for (int x = 0; x < size.x; ++x) {
                     const float expected = density_of(truth, "left", x, y, z);
-                    QVERIFY(std::abs(density_of(clip, "left", x, y, z) - expected) <= 1e-3f * expected + 1e-6f);
+                    QVERIFY(std::abs(density_of(clip, "left", x, y, z) - expected) <=
+                            1e-3f * expected + 1e-6f);
                     const float heat = was.cells()[size.packed(x, y, z)].heat;
                     const float shown = clip.find_smoke("left")->cells()[size.packed(x, y, z)].heat;
                     QVERIFY(std::abs(shown - heat) <= 1e-3f * heat + 1e-4f);

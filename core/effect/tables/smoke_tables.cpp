@@ -96,12 +96,15 @@ constexpr auto smoke_table = joined(
         names<Smoke, &Smoke::clip>(
             ParameterKind::file,
             {"clip", "Clip", "Clip", "",
-         "None: the gas is computed. An OpenVDB file, the first of those that are played one after the other; "
-         "their names differ in the number at their end. A bake writes them; others' are read too, 30 a "
-         "second, with grids \"density\" and \"heat\" or \"temperature\". The middle of the bound that was "
-         "baked, of others' of all that they hold, is at the volume's position. Sources, pushes and colliders "
-         "do not move what is played, and it carries nothing along."},
-        smoke_clip_endings),
+             "None: the gas is computed. An OpenVDB file, the first of those that are played one after the "
+             "other; "
+             "their names differ in the number at their end. A bake writes them; others' are read too, 30 a "
+             "second, with grids \"density\" and \"heat\" or \"temperature\". The middle of the bound that "
+             "was "
+             "baked, of others' of all that they hold, is at the volume's position. Sources, pushes and "
+             "colliders "
+             "do not move what is played, and it carries nothing along."},
+            smoke_clip_endings),
         when<Smoke, plays_clip>(
             row<Smoke, &Smoke::clip_volume>({"clip_volume", "Of its volumes", "Clip", "",
                                              "The first, the second ... of the volumes in the clip."},

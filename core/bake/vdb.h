@@ -1,6 +1,7 @@
-// Smoke as OpenVDB grids.
+// Smoke, and what forces do, as OpenVDB grids.
 #pragma once
 
+#include "core/bake/bake.h"
 #include "core/smoke/volume.h"
 
 #include <string>
@@ -20,5 +21,13 @@ struct BakedSmoke {
 /// tells the colour that the gas has as "colour", the middle of the volume's bound as "bound_middle" (m) and
 /// its time as "time_s".
 std::string smoke_bytes(const std::vector<BakedSmoke>& volumes, double time_s);
+
+struct BakedField {
+    std::string name;
+    std::vector<Vec3> vectors; // m/s^2, of the places of a box: see FieldBox::places()
+};
+
+/// The same for vectors: a voxel is a place, in the world.
+std::string field_bytes(const FieldBox& box, const std::vector<BakedField>& fields, double time_s);
 
 } // namespace ember

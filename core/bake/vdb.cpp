@@ -1,4 +1,4 @@
-#include "core/bake/smoke_vdb.h"
+#include "core/bake/vdb.h"
 
 #include <openvdb/io/Stream.h>
 #include <openvdb/openvdb.h>
@@ -46,6 +46,14 @@ typename Grid::Ptr grid_of(const std::string& name, const SmokeSize& size, const
     return grid;
 }
 
+std::string bytes_of(const openvdb::GridPtrVec& grids) {
+    std::ostringstream out(std::ios::binary);
+    openvdb::io::Stream(out).write(grids);
+    std::string bytes = out.str();
+    name_by_content(bytes);
+    return bytes;
+}
+
 } // namespace
 
 std::string smoke_bytes(const std::vector<BakedSmoke>& volumes, double time_s) {
@@ -87,11 +95,35 @@ std::string smoke_bytes(const std::vector<BakedSmoke>& volumes, double time_s) {
         }
         grids.insert(grids.end(), {density, heat, velocity});
     }
-    std::ostringstream out(std::ios::binary);
-    openvdb::io::Stream(out).write(grids);
-    std::string bytes = out.str();
-    name_by_content(bytes);
-    return bytes;
+    return bytes_of(grids);
+}
+
+std::string field_bytes(const FieldBox& box, const std::vector<BakedField>& fields, double time_s) {
+    openvdb::initialize();
+    openvdb::GridPtrVec grids;
+    const auto count = box.count();
+    for (const BakedField& field : fields) {
+        auto grid = openvdb::Vec3SGrid::create();
+        grid->setName(field.name);
+        const auto transform = openvdb::math::Transform::createLinearTransform(double(box.cell()));
+        transform->postTranslate({double(box.low.x), double(box.low.y), double(box.low.z)});
+        grid->setTransform(transform);
+        grid->setVectorType(openvdb::VEC_CONTRAVARIANT_RELATIVE);
+        grid->setSaveFloatAsHalf(true);
+        grid->insertMeta("time_s", openvdb::DoubleMetadata(time_s));
+        auto values = grid->getAccessor();
+        size_t at = 0;
+        for (int z = 0; z < count[2]; ++z) {
+            for (int y = 0; y < count[1]; ++y) {
+                for (int x = 0; x < count[0]; ++x, ++at) {
+                    const Vec3& push = field.vectors[at];
+                    values.setValue({x, y, z}, {push.x, push.y, push.z});
+                }
+            }
+        }
+        grids.push_back(grid);
+    }
+    return bytes_of(grids);
 }
 
 } // namespace ember
