@@ -76,6 +76,31 @@ class TestTimeWindow : public driver::WindowTest {
         QTRY_VERIFY_WITH_TIMEOUT(std::abs(readings().time_s - 2) < 0.05, 120000);
     }
 
+    // "Before the last edit" is drawn over what was measured then, until it has been stepped anew.
+    void what_an_edit_made_stale_is_hatched_until_it_is_stepped_anew() {
+        standAt(4);
+        standAt(1);
+        const auto hatched = [&] {
+            const QImage image = strip()->grab().toImage();
+            const double ratio = image.devicePixelRatio();
+            const int from = int(strip()->momentPlace(2).x() * ratio),
+                      to = int(strip()->momentPlace(3).x() * ratio);
+            int count = 0;
+            for (int y = 0; y < image.height(); ++y) {
+                for (int x = from; x < to; ++x) {
+                    count += image.pixelColor(x, y) == theme::line ? 1 : 0;
+                }
+            }
+            return count;
+        };
+        auto* field = row("emitter", "rate")->findChild<NumberField*>();
+        const int before = hatched();
+        driver::type(field, "90");
+        const int stale = hatched();
+        QVERIFY2(stale > before + 200, qPrintable(QString("%1 %2").arg(before).arg(stale)));
+        QTRY_VERIFY(hatched() < before + 50);
+    }
+
     void a_span_is_marked_and_loops() {
         standAt(1.5);
         drag(strip(), strip()->axisPlace(0.5), strip()->axisPlace(1.0));
