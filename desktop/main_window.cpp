@@ -405,12 +405,13 @@ void MainWindow::onShot(const Shot& shot) {
     constexpr int figures_ms = 160, driven_ms = 80;
     if (driven_age_.elapsed() > driven_ms || !is_playing) {
         driven_age_.restart();
-        detail_->setReadings(readings, costs);
+        detail_->setDriven(readings);
     }
     if (figures_age_.elapsed() > figures_ms || !is_playing) {
         figures_age_.restart();
         top_->setReadings(readings, costs);
         board_->board()->setReadings(readings, costs);
+        detail_->setFigures(readings, costs);
         strip_->update();
     }
     emit pictureShown();

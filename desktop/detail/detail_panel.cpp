@@ -470,7 +470,7 @@ void DetailPanel::setFiles(const QString& folder, const QString& problem) {
     }
 }
 
-void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& costs) {
+void DetailPanel::setDriven(const Readings& readings) {
     setNow(readings.time_s);
     for (Line& line : lines_) {
         if (line.row == nullptr) {
@@ -488,6 +488,9 @@ void DetailPanel::setReadings(const Readings& readings, const SmoothedCosts& cos
         }
         line.row->setModulators(readings.modulators);
     }
+}
+
+void DetailPanel::setFigures(const Readings& readings, const SmoothedCosts& costs) {
     if (ranking_ != nullptr) {
         ranking_->setCosts(effect_, readings, costs);
     }

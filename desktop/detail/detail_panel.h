@@ -32,7 +32,9 @@ class DetailPanel : public QWidget {
     void setEffect(const EffectPtr& effect);
     /// The id of an element, stage_id or budget_id.
     void setSelection(const std::string& id);
-    void setReadings(const Readings& readings, const SmoothedCosts& costs);
+    /// What is keyed or driven, as it is now.
+    void setDriven(const Readings& readings);
+    void setFigures(const Readings& readings, const SmoothedCosts& costs);
     /// The moment that is shown (s), where keys are put; comes with every picture.
     void setNow(double time_s) { now_s_ = time_s > 0 ? time_s : 0; }
     /// Where the effect's files lie, and what is wrong with those of the selected element (empty: nothing).
