@@ -119,8 +119,8 @@ void measure_opening() {
 }
 
 // P12: processor time of the whole program for each picture of the running demo, with the board, the strip,
-// the gauges and the detail panel drawn against not drawn, in turns that are so short that the effect is the same
-// in both; the mean of the middle half, since what runs beside disturbs some.
+// the gauges and the detail panel drawn against not drawn, in turns that are so short that the effect is the
+// same in both; the mean of the middle half, since what runs beside disturbs some.
 void measure_panels() {
     QTemporaryDir folder;
     MainWindow window(folder.path());

@@ -101,7 +101,7 @@ class FieldFiles : public BakeWriter {
         const auto is_force = [](const Element& each) { return family_of(each.body) == Family::force; };
         const std::vector<Element>& elements = effect().elements;
         for (const Element& each : elements) {
-            if (is_force(each) && !each.links.empty() && order_.has(each.id)) {
+            if (is_force(each) && !each.links.empty()) {
                 add(each.id, each.id, "");
             }
         }

@@ -14,7 +14,9 @@
 #include <QTemporaryDir>
 
 #include <cmath>
+#include <csignal>
 #include <cstring>
+#include <sys/resource.h>
 
 using namespace ember;
 using namespace ember::sample;
@@ -332,6 +334,44 @@ class TestBakes : public QObject {
         QCOMPARE(found.size(), expected.size());
         for (const auto& [name, bytes] : expected) {
             QVERIFY2(found.contains(name) && found.at(name) == bytes, qPrintable(name));
+        }
+    }
+
+    // Files end where the disk does; each kind by itself.
+    void a_full_disk_is_said_and_the_bake_goes_on_later() {
+        const auto undisturbed = files_in(path("all"));
+        QVERIFY(!undisturbed.empty());
+        std::signal(SIGXFSZ, SIG_IGN);
+        rlimit before{};
+        QCOMPARE(getrlimit(RLIMIT_FSIZE, &before), 0);
+        int number = 0;
+        for (const auto make : {particle_files, particle_motion_file, smoke_files, piece_file, piece_textures}) {
+            const QString name = QString("full-%1").arg(++number);
+            const BakeOrder order = order_of(mixed_effect(), path(name));
+            const auto bake_one = [&] {
+                BakeWriters writers;
+                writers.push_back(make(order));
+                return bake(order, writers);
+            };
+            const rlimit small = {2000, before.rlim_max};
+            QCOMPARE(setrlimit(RLIMIT_FSIZE, &small), 0);
+            const BakeResult full = bake_one();
+            QCOMPARE(setrlimit(RLIMIT_FSIZE, &before), 0);
+            QVERIFY2(full.problem, qPrintable(name));
+            QVERIFY2(full.problem->file.find(name.toStdString()) != std::string::npos,
+                     full.problem->text().c_str());
+            // What is there is whole.
+            for (const auto& [file, bytes] : files_in(path(name))) {
+                if (!file.endsWith("bake.json")) {
+                    QVERIFY2(undisturbed.contains(file) && undisturbed.at(file) == bytes, qPrintable(file));
+                }
+            }
+            QVERIFY(!bake_one().problem);
+            int same = 0;
+            for (const auto& [file, bytes] : files_in(path(name))) {
+                same += undisturbed.contains(file) && undisturbed.at(file) == bytes ? 1 : 0;
+            }
+            QVERIFY2(same > 0, qPrintable(name));
         }
     }
 
