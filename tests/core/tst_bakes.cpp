@@ -345,7 +345,8 @@ class TestBakes : public QObject {
         rlimit before{};
         QCOMPARE(getrlimit(RLIMIT_FSIZE, &before), 0);
         int number = 0;
-        for (const auto make : {particle_files, particle_motion_file, smoke_files, piece_file, piece_textures}) {
+        for (const auto make :
+             {particle_files, particle_motion_file, smoke_files, piece_file, piece_textures}) {
             const QString name = QString("full-%1").arg(++number);
             const BakeOrder order = order_of(mixed_effect(), path(name));
             const auto bake_one = [&] {
