@@ -63,6 +63,9 @@ std::vector<DropChoice> drop_choices(const QString& path) {
         choices.push_back(
             element_with("A clip of particles", "emitter", "clip", {{"shape", int(BirthShape::clip)}}));
     }
+    if (ending == "glb" || ending == "gltf") {
+        choices.push_back(element_with("A clip of pieces", "breakable", "clip", {}));
+    }
     if (ending == "png" || ending == "exr") {
         choices.push_back(background());
     }

@@ -1,7 +1,7 @@
 // crisp-ember-reader: reads one file with the library for its format and says on descriptor 3 what is in it.
 // It is run by the other programs, which go on if it fails: see core/assets/reading.cpp.
 //
-//     crisp-ember-reader mesh|vectors|smoke|image|heights FILE [MOST-CELLS|VOLUME]
+//     crisp-ember-reader mesh|vectors|smoke|pieces|image|heights FILE [MOST-CELLS|VOLUME|FRAMES-A-SECOND]
 #include "core/assets/decoding.h"
 #include "core/assets/wire.h"
 #include "core/assets/wire_parts.h"
@@ -68,7 +68,7 @@ int hand_over(WireWriter<Pipe>& wire, const std::optional<Result>& result, const
     return exit_fine;
 }
 
-int read(const std::string& kind, const std::filesystem::path& path, int number) {
+int read(const std::string& kind, const std::filesystem::path& path, double number) {
     Pipe pipe;
     WireWriter<Pipe> wire(pipe);
     Problems problems;
@@ -84,12 +84,16 @@ int read(const std::string& kind, const std::filesystem::path& path, int number)
         return hand_over(wire, mesh, problems);
     }
     if (kind == "vectors") {
-        const auto grid = decode_vectors(path, number, problems);
+        const auto grid = decode_vectors(path, int(number), problems);
         return hand_over(wire, grid, problems);
     }
     if (kind == "smoke") {
-        const auto frame = decode_smoke(path, number, problems);
+        const auto frame = decode_smoke(path, int(number), problems);
         return hand_over(wire, frame, problems);
+    }
+    if (kind == "pieces") {
+        const auto pieces = decode_pieces(path, number, problems);
+        return hand_over(wire, pieces, problems);
     }
     if (kind == "image") {
         const auto image = decode_image(path, problems);
@@ -113,7 +117,7 @@ int main(int argc, char** argv) {
     limit_resources(error ? 0 : bytes);
     try {
         // Nothing is to be cleaned up: the system does that faster.
-        std::_Exit(read(argv[1], argv[2], argc > 3 ? std::atoi(argv[3]) : 1));
+        std::_Exit(read(argv[1], argv[2], argc > 3 ? std::atof(argv[3]) : 1));
     } catch (const std::bad_alloc&) {
         std::_Exit(exit_no_memory);
     }

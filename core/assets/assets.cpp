@@ -47,6 +47,9 @@ struct Needs {
     }
     void operator()(const Smoke& s) { add(AssetKind::smoke_clip, "clip", s.clip, s.clip_volume); }
     void operator()(const Breakable& b) {
+        if (!b.clip.empty()) {
+            return add(AssetKind::piece_clip, "clip", b.clip);
+        }
         const bool is_mesh = b.shape == BreakShape::mesh;
         if (!is_mesh || !b.mesh.empty()) {
             list.push_back({AssetKind::cut, id, is_mesh ? "mesh" : "pieces", is_mesh ? b.mesh : "", 0, 0,
@@ -223,6 +226,9 @@ AssetLibrary::Entry AssetLibrary::read(const AssetNeed& need, const std::filesys
         break;
     case AssetKind::smoke_clip:
         keep(read_smoke_clip(path, need.cells, entry.problems, progress));
+        break;
+    case AssetKind::piece_clip:
+        keep(read_piece_clip(path, entry.problems, progress));
         break;
     case AssetKind::keys:
         keep(read_keys(path, entry.problems));

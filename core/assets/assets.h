@@ -12,6 +12,7 @@
 #include "core/assets/files.h"
 #include "core/assets/image.h"
 #include "core/assets/mesh_file.h"
+#include "core/assets/piece_clip.h"
 #include "core/assets/smoke_clip.h"
 #include "core/assets/vector_grid.h"
 #include "core/cutting/cut.h"
@@ -26,8 +27,8 @@
 
 namespace ember {
 
-using Asset =
-    std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image, Cut, Clip, SmokeClip>;
+using Asset = std::variant<Mesh, DistanceField, VectorGrid, HeightImage, KeyTrack, Image, Cut, Clip,
+                           SmokeClip, PieceClip>;
 
 /// What one effect needs, by AssetNeed::key(). What could not be read is missing: the elements that need it
 /// do nothing, textures are white, meshes are cubes.
@@ -44,7 +45,19 @@ struct Assets {
     }
 };
 
-enum class AssetKind { mesh, distances, vectors, heights, keys, image, body, cut, clip, smoke_clip };
+enum class AssetKind {
+    mesh,
+    distances,
+    vectors,
+    heights,
+    keys,
+    image,
+    body,
+    cut,
+    clip,
+    smoke_clip,
+    piece_clip
+};
 
 /// What a parameter of an element, look, texture or the stage needs from a file.
 struct AssetNeed {

@@ -36,20 +36,22 @@ std::vector<std::filesystem::path> clip_files(const std::filesystem::path& first
     return paths;
 }
 
-double clip_frames_per_s(const std::filesystem::path& first) {
-    constexpr double usual = 30;
-    const std::filesystem::path manifest = first.parent_path().parent_path() / "bake.json";
+double clip_frames_per_s(const std::filesystem::path& first, double otherwise) {
     std::error_code error;
+    std::filesystem::path manifest = first.parent_path() / "bake.json";
     if (!std::filesystem::is_regular_file(manifest, error)) {
-        return usual;
+        manifest = first.parent_path().parent_path() / "bake.json";
+    }
+    if (!std::filesystem::is_regular_file(manifest, error)) {
+        return otherwise;
     }
     Problems ignored;
     const auto text = read_file(manifest, 64 << 20, ignored);
     const auto json = text ? nlohmann::json::parse(*text, nullptr, false) : nlohmann::json();
     const auto rate = json.is_object() && json.contains("frames_per_s") && json["frames_per_s"].is_number()
                           ? json["frames_per_s"].get<double>()
-                          : usual;
-    return std::isfinite(rate) && rate > 0 ? std::clamp(rate, 0.1, 240.0) : usual;
+                          : otherwise;
+    return std::isfinite(rate) && rate > 0 ? std::clamp(rate, 0.1, 240.0) : otherwise;
 }
 
 } // namespace ember

@@ -9,7 +9,7 @@ namespace ember {
 /// `first`, and those whose names follow on it by the number at their end; only it if it has none.
 std::vector<std::filesystem::path> clip_files(const std::filesystem::path& first);
 
-/// As the bake.json in the folder above says; else 30.
-double clip_frames_per_s(const std::filesystem::path& first);
+/// As the bake.json beside it or in the folder above says.
+double clip_frames_per_s(const std::filesystem::path& first, double otherwise = 30);
 
 } // namespace ember

@@ -6,6 +6,7 @@
 #include "core/assets/files.h"
 #include "core/assets/image.h"
 #include "core/assets/mesh_file.h"
+#include "core/assets/piece_clip.h"
 #include "core/assets/smoke_clip.h"
 #include "core/assets/vector_grid.h"
 
@@ -16,6 +17,8 @@ std::optional<Mesh> decode_mesh(const std::filesystem::path& path, Problems& pro
 std::optional<VectorGrid> decode_vectors(const std::filesystem::path& path, int most_cells,
                                          Problems& problems);
 std::optional<SmokeClipFrame> decode_smoke(const std::filesystem::path& path, int volume, Problems& problems);
+std::optional<PieceFile> decode_pieces(const std::filesystem::path& path, double frames_per_s,
+                                       Problems& problems);
 std::optional<Image> decode_image(const std::filesystem::path& path, Problems& problems);
 std::optional<HeightImage> decode_heights(const std::filesystem::path& path, Problems& problems);
 

@@ -1,11 +1,10 @@
-// The only file that sees assimp.
+// Meshes, read by assimp.
 #include "core/assets/decoding.h"
+#include "core/assets/importing.h"
 
-#include <assimp/BaseImporter.h>
 #include <assimp/DefaultLogger.hpp>
 #include <assimp/Importer.hpp>
 #include <assimp/ProgressHandler.hpp>
-#include <assimp/importerdesc.h>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
 
@@ -50,23 +49,6 @@ std::string ending_of(const std::filesystem::path& path) {
     std::transform(ending.begin(), ending.end(), ending.begin(),
                    [](unsigned char c) { return char(std::tolower(c)); });
     return ending;
-}
-
-// A file that looks like another format is not to be read as that.
-void keep_only(Assimp::Importer& importer, const std::set<std::string>& endings) {
-    for (size_t i = importer.GetImporterCount(); i-- > 0;) {
-        const aiImporterDesc* about = importer.GetImporterInfo(i);
-        std::istringstream own(about != nullptr ? about->mFileExtensions : "");
-        bool is_wanted = false;
-        for (std::string ending; own >> ending;) {
-            is_wanted = is_wanted || endings.contains(ending);
-        }
-        if (!is_wanted) {
-            Assimp::BaseImporter* unwanted = importer.GetImporter(i);
-            importer.UnregisterLoader(unwanted);
-            delete unwanted;
-        }
-    }
 }
 
 // Appends a part of the scene, moved to where the scene has it.

@@ -4,6 +4,7 @@
 #include "core/assets/files.h"
 #include "core/assets/image.h"
 #include "core/assets/mesh_file.h"
+#include "core/assets/piece_reading.h"
 #include "core/assets/vector_grid.h"
 #include "core/assets/wire.h"
 #include "core/assets/wire_parts.h"
@@ -261,6 +262,12 @@ std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int mo
 std::optional<SmokeClipFrame> read_smoke(const std::filesystem::path& path, int volume, Problems& problems) {
     return ask<SmokeClipFrame>({"smoke", path.string(), std::to_string(volume)}, path, "a whole OpenVDB file",
                                problems);
+}
+
+std::optional<PieceFile> read_pieces(const std::filesystem::path& path, double frames_per_s,
+                                     Problems& problems, const Progress& progress) {
+    return ask<PieceFile>({"pieces", path.string(), std::to_string(frames_per_s)}, path, "a whole glTF file",
+                          problems, progress);
 }
 
 std::optional<Image> read_image(const std::filesystem::path& path, Problems& problems) {

@@ -3,6 +3,7 @@
 
 #include "core/assets/files.h"
 #include "core/assets/image.h"
+#include "core/assets/piece_clip.h"
 #include "core/assets/smoke_clip.h"
 #include "core/assets/vector_grid.h"
 #include "core/geometry/mesh.h"
@@ -31,6 +32,13 @@ struct WireParts<SmokeClipFrame> {
     static bool each(auto& frame, auto visit) {
         return visit(frame.x) && visit(frame.y) && visit(frame.z) && visit(frame.cell) && visit(frame.low) &&
                visit(frame.tells_middle) && visit(frame.middle) && visit(frame.density) && visit(frame.heat);
+    }
+};
+template <>
+struct WireParts<PieceFile> {
+    static bool each(auto& file, auto visit) {
+        return visit(file.pieces) && visit(file.corners) && visit(file.normals) && visit(file.triangles) &&
+               visit(file.frames_per_s) && visit(file.keys);
     }
 };
 template <>

@@ -19,23 +19,6 @@ bool is_near(const MotionKey& truth, const MotionKey& a, const MotionKey& b, flo
 
 } // namespace
 
-float dot(const Quaternion& a, const Quaternion& b) {
-    return dot(a.v, b.v) + a.w * b.w;
-}
-
-Quaternion between(const Quaternion& a, Quaternion b, float share) {
-    float cosine = dot(a, b);
-    if (cosine < 0) {
-        b = {b.v * -1.0f, -b.w};
-        cosine = -cosine;
-    }
-    const float angle = std::acos(std::min(cosine, 1.0f));
-    const float sine = std::sin(angle);
-    const float of_a = sine < 1e-4f ? 1 - share : std::sin((1 - share) * angle) / sine;
-    const float of_b = sine < 1e-4f ? share : std::sin(share * angle) / sine;
-    return {a.v * of_a + b.v * of_b, a.w * of_a + b.w * of_b};
-}
-
 std::vector<MotionKey> thinned(const std::vector<MotionKey>& keys, float whole) {
     constexpr size_t farthest = 120; // frames between two keys: longer looks back are not worth their time
     std::vector<MotionKey> kept = {keys.front()};

@@ -14,10 +14,6 @@ struct MotionKey {
     float size = 1;
 };
 
-float dot(const Quaternion& a, const Quaternion& b);
-/// At an even speed, the short way (K. Shoemake, "Animating Rotation with Quaternion Curves", 1985).
-Quaternion between(const Quaternion& a, Quaternion b, float share);
-
 /// Of keys of frames that follow one another those, taken greedily, between which all others lie within 1 mm,
 /// 0.1 degrees and 0.4 % of the size `whole`.
 std::vector<MotionKey> thinned(const std::vector<MotionKey>& keys, float whole = 1);

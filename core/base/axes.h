@@ -95,6 +95,24 @@ struct Quaternion {
     }
 };
 
+inline float dot(const Quaternion& a, const Quaternion& b) {
+    return dot(a.v, b.v) + a.w * b.w;
+}
+
+/// At an even speed, the short way (K. Shoemake, "Animating Rotation with Quaternion Curves", 1985).
+inline Quaternion between(const Quaternion& a, Quaternion b, float share) {
+    float cosine = dot(a, b);
+    if (cosine < 0) {
+        b = {b.v * -1.0f, -b.w};
+        cosine = -cosine;
+    }
+    const float angle = std::acos(std::min(cosine, 1.0f));
+    const float sine = std::sin(angle);
+    const float of_a = sine < 1e-4f ? 1 - share : std::sin((1 - share) * angle) / sine;
+    const float of_b = sine < 1e-4f ? share : std::sin(share * angle) / sine;
+    return {a.v * of_a + b.v * of_b, a.w * of_a + b.w * of_b};
+}
+
 struct Placement {
     Vec3 position; // m
     Axes axes;

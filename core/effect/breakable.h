@@ -1,6 +1,7 @@
 // Breaking: bodies that come apart, what holds and hits them, and what takes their pieces away.
 #pragma once
 
+#include "core/effect/clip_play.h"
 #include "core/effect/place.h"
 
 namespace ember {
@@ -15,7 +16,7 @@ enum class ClearBy { shrinking, fading, sinking, crumbling };
 enum class CapTakes { oldest, smallest, farthest, unseen };
 
 /// A body that stands, or is dropped, and breaks into the pieces that it is cut into.
-struct Breakable : Place {
+struct Breakable : Place, ClipPlay { // with a clip its pieces move as that says
     BreakShape shape = BreakShape::block;
     Vec3 size = {1, 1, 1};
     std::string mesh; // file
@@ -60,6 +61,8 @@ struct Breakable : Place {
     std::string inner_texture; // id
     float texture_size = 1;    // m
     float shine = 0.15f;
+
+    int clip_body = 0; // of the clip's; 0: all
     bool operator==(const Breakable&) const = default;
 };
 

@@ -86,8 +86,11 @@ const ClipPlay* clip_of(const ElementBody& body) {
     if (const auto* emitter = std::get_if<Emitter>(&body)) {
         return emitter->shape == BirthShape::clip ? emitter : nullptr;
     }
-    const auto* smoke = std::get_if<Smoke>(&body);
-    return smoke != nullptr && !smoke->clip.empty() ? smoke : nullptr;
+    const ClipPlay* play = std::get_if<Smoke>(&body);
+    if (const auto* breakable = std::get_if<Breakable>(&body)) {
+        play = breakable;
+    }
+    return play != nullptr && !play->clip.empty() ? play : nullptr;
 }
 
 const Place* place_of(const ElementBody& body) {

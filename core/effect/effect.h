@@ -177,7 +177,8 @@ Family family_of(const ElementBody& body);
 
 /// The element's place or reach, or nullptr if it has none.
 const Place* place_of(const ElementBody& body);
-/// What an element that plays a clip plays, or nullptr: a source of that shape, or a volume of smoke.
+/// What an element that plays a clip plays, or nullptr: a source of that shape, a volume of smoke, a
+/// breakable.
 const ClipPlay* clip_of(const ElementBody& body);
 const Reach* reach_of(const ElementBody& body);
 /// The path of what may have one, or nullptr.

@@ -1,4 +1,5 @@
 // What a picture needs of a simulation.
+#include "core/runtime/clips.h"
 #include "core/runtime/simulation.h"
 
 #include "core/scene/placements.h"
@@ -158,6 +159,7 @@ void Simulation::write_frame(Frame& frame) const {
     clouds_.write(prepared_, frame.smokes);
     debris_.write(prepared_, frame.debris);
     write_stage(frame);
+    show_played_pieces(prepared_, time_s(), frame.placements, frame.debris);
 }
 
 void Simulation::write_stage(Frame& frame) const {

@@ -146,6 +146,7 @@ void Simulation::step(const StepInputs& inputs) {
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
     debris_.step({effect_, prepared_, windows, time, placed, kernels_, calls, inputs.cleans}, meters_);
+    count_played_pieces(prepared_, time, meters_);
     give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
     heard_.clear();
     for (size_t s = 0; s < sources.size(); ++s) {

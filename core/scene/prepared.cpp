@@ -360,7 +360,10 @@ struct Preparer {
         }
     }
     void operator()(const Smoke&) const { ready.smoke_clip = asset<SmokeClip>(); }
-    void operator()(const Breakable&) const { ready.cut = asset<Cut>(); }
+    void operator()(const Breakable&) const {
+        ready.cut = asset<Cut>();
+        ready.piece_clip = asset<PieceClip>();
+    }
     void operator()(const KeyedMover&) const { ready.keys = asset<KeyTrack>(); }
     void operator()(const auto&) const {}
 };

@@ -72,6 +72,7 @@ struct PreparedElement {
     std::shared_ptr<const KeyTrack> keys;
     std::shared_ptr<const Cut> cut;                  // of a breakable
     std::shared_ptr<const Clip> clip;                // of a source that plays one
+    std::shared_ptr<const PieceClip> piece_clip;     // of a breakable that plays one
     std::shared_ptr<const SmokeClip> smoke_clip;     // of a volume that plays one
     std::vector<std::shared_ptr<const void>> assets; // what it was made with
 };

@@ -192,9 +192,10 @@ BakeSheet::BakeSheet(Workbench& bench, const Camera& camera, QSize pixels, const
     last->addLayout(left, 1);
     last->addWidget(preview_);
     lay_->setAutoDefault(false);
-    lay_->setToolTip(tr(
-        "Plays the particles and the smoke that were baked as clips, from the moment that is shown, beside "
-        "what is live; one for each source. The folder has to be beside the effect's own file."));
+    lay_->setToolTip(
+        tr("Plays the particles, the smoke and the pieces that were baked as clips, from the moment that is "
+           "shown, beside "
+           "what is live; one for each source. The folder has to be beside the effect's own file."));
     connect(lay_, &QPushButton::clicked, this, [this] {
         const double now_s = bench_.pictureMaker().shot().readings.time_s;
         bench_.layClips(*baked_, folder_->text(), std::max(now_s, 0.0));
@@ -364,7 +365,9 @@ void BakeSheet::receive(const BakeOrder& order, const BakeResult& result,
                           .arg(result.frames)
                           .arg(QDir::toNativeSeparators(QString::fromStdString(order.folder.string())));
     }
-    if (is_whole && (kind("particles")->isChecked() || kind("smoke")->isChecked())) {
+    const bool can_be_laid =
+        kind("particles")->isChecked() || kind("smoke")->isChecked() || kind("pieces")->isChecked();
+    if (is_whole && can_be_laid) {
         baked_ = order.effect;
     }
     if (sheet) {

@@ -188,6 +188,8 @@ std::map<std::string, double> Workbench::clipLengths() const {
                 lengths[element.id] = clip->length_s();
             } else if (const auto smoke = known.find<SmokeClip>(need.key())) {
                 lengths[element.id] = smoke->length_s();
+            } else if (const auto pieces = known.find<PieceClip>(need.key())) {
+                lengths[element.id] = pieces->length_s();
             }
         }
     }
@@ -235,9 +237,10 @@ void Workbench::layClips(const Effect& baked, const QString& folder, double star
     const auto first = [&](const char* name) {
         return QFileInfo::exists(QDir(folder).filePath(name)) ? QDir(inside).filePath(name) : QString();
     };
-    const QString particles = first("particles/00000.ply"), smoke = first("smoke/00000.vdb");
+    const QString particles = first("particles/00000.ply"), smoke = first("smoke/00000.vdb"),
+                  pieces = first("pieces.glb");
     Effect laid = *effect();
-    int sources = 0, volumes = 0;
+    int sources = 0, volumes = 0, bodies = 0;
     std::string last;
     const auto lay = [&](const Element& of, auto body) {
         last = free_id(laid, of.name + " clip");
@@ -246,6 +249,7 @@ void Workbench::layClips(const Effect& baked, const QString& folder, double star
     for (const Element& each : baked.elements) {
         const auto* emitter = std::get_if<Emitter>(&each.body);
         const auto* volume = std::get_if<Smoke>(&each.body);
+        const auto* breakable = std::get_if<Breakable>(&each.body);
         if (emitter != nullptr && !particles.isEmpty()) {
             Emitter clip = *emitter;
             play_baked(clip, particles, start_s);
@@ -262,6 +266,14 @@ void Workbench::layClips(const Effect& baked, const QString& folder, double star
             Smoke clip = *volume;
             play_baked(clip, smoke, start_s);
             clip.clip_volume = ++volumes;
+            lay(each, clip);
+        } else if (breakable != nullptr && !pieces.isEmpty()) {
+            Breakable clip = *breakable;
+            play_baked(clip, pieces, start_s);
+            clip.clip_body = ++bodies;
+            clip.position = clip.turn = {};
+            clip.rides_on.clear();
+            clip.scale = 1;
             lay(each, clip);
         }
     }

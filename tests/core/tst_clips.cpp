@@ -1,5 +1,6 @@
 // Baked particles, played again: where they were, when they should, and what others make of them.
 #include "core/assets/clip.h"
+#include "core/assets/piece_clip.h"
 #include "core/bake/bake.h"
 #include "core/smoke/volume.h"
 #include "sample_effects.h"
@@ -43,6 +44,41 @@ Effect smoking_effect() {
         effect.elements.push_back({.id = std::string(id) + "-source", .name = id, .body = source});
     }
     return effect;
+}
+
+// Two blocks that break on the ground.
+Effect breaking_effect() {
+    Effect effect;
+    for (const char* id : {"left", "right"}) {
+        Breakable block;
+        block.position = {id[0] == 'l' ? -2.0f : 2.0f, 0.7f, 0};
+        block.stands = false;
+        block.pieces = id[0] == 'l' ? 6 : 9;
+        block.strength = 1;
+        effect.elements.push_back({.id = id, .name = id, .body = block});
+        Dropper dropper;
+        dropper.position = block.position;
+        dropper.drops = id;
+        dropper.first = 0.1f;
+        dropper.every = 0;
+        effect.elements.push_back({.id = std::string(id) + "-dropper", .name = id, .body = dropper});
+    }
+    const std::vector<Link> both = {{"left", 1}, {"right", 1}};
+    effect.elements.push_back(
+        {.id = "fall", .name = "Fall", .body = Gravity{.strength = 9.81f}, .links = both});
+    effect.elements.push_back({.id = "ground", .name = "Ground", .body = Plane{}, .links = both});
+    return effect;
+}
+
+std::vector<FramePiece> pieces_of(const Simulation& simulation, const std::string& id) {
+    Frame frame;
+    simulation.write_frame(frame);
+    for (const FrameDebris& debris : frame.debris) {
+        if (frame.effect->elements[debris.element].id == id) {
+            return debris.pieces;
+        }
+    }
+    return {};
 }
 
 float density_of(const Simulation& simulation, const char* id, int x, int y, int z) {
@@ -93,6 +129,19 @@ class TestClips : public QObject {
         effect.elements = {{.id = "left", .name = "Left", .body = clip}};
         return effect;
     }
+    // And for a breakable.
+    Effect pieces_playing(int body, const std::function<void(Breakable&)>& change = {}) const {
+        Breakable clip;
+        clip.position = {};
+        clip.clip = "broken/pieces.glb";
+        clip.clip_body = body;
+        if (change) {
+            change(clip);
+        }
+        Effect effect;
+        effect.elements = {{.id = "clip", .name = "Clip", .body = clip}};
+        return effect;
+    }
     double smoke_at(const std::function<void(Smoke&)>& change, double at_s) const {
         return after(smoke_playing(change), int(std::lround(at_s * 60))).find_smoke("left")->mass();
     }
@@ -115,6 +164,12 @@ class TestClips : public QObject {
         smoke.push_back(smoke_files(order));
         QVERIFY(!bake(order, smoke).problem);
         QVERIFY(QDir(folder_.path()).rename("smoked/smoke", "baked/smoke"));
+        order.effect = shared(breaking_effect());
+        order.assets = AssetLibrary().load(*order.effect, ".").assets;
+        order.folder = folder_.filePath("broken").toStdString();
+        BakeWriters pieces;
+        pieces.push_back(piece_file(order));
+        QVERIFY(!bake(order, pieces).problem);
     }
 
     void particles_are_where_they_were() {
@@ -397,6 +452,109 @@ class TestClips : public QObject {
         one.set_effect(shared(live));
         one.step();
         QCOMPARE(one.find_smoke("left")->mass(), 0.0);
+    }
+
+    // Within a millimetre or two and a fraction of a degree: keys of files are thinned.
+    void pieces_move_as_they_did() {
+        Simulation truth, left = started(pieces_playing(1)), all = started(pieces_playing(0));
+        const Effect effect = breaking_effect();
+        truth.set_effect(shared(effect), AssetLibrary().load(effect, ".").assets);
+        size_t most = 0;
+        for (int step = 1; step < 60; ++step) {
+            truth.step();
+            left.step();
+            all.step();
+            const auto expected = pieces_of(truth, "left"), shown = pieces_of(left, "clip");
+            QCOMPARE(shown.size(), expected.size());
+            QCOMPARE(pieces_of(all, "clip").size(), expected.size() + pieces_of(truth, "right").size());
+            QCOMPARE(left.meters().debris.pieces, expected.size());
+            for (const FramePiece& piece : expected) {
+                const auto near = [&](const FramePiece& other) {
+                    const Quaternion a = Quaternion::of(piece.placement.axes),
+                                     b = Quaternion::of(other.placement.axes);
+                    return length(other.placement.position - piece.placement.position) < 2e-3f &&
+                           std::abs(dot(a, b)) > 0.99999f;
+                };
+                QVERIFY2(std::any_of(shown.begin(), shown.end(), near), qPrintable(QString::number(step)));
+            }
+            most = std::max(most, expected.size());
+        }
+        QVERIFY(most >= 6);
+        // With the shapes that they had.
+        Frame frame, was;
+        left.write_frame(frame);
+        truth.write_frame(was);
+        const Cut& cut = *was.debris.at(0).cut;
+        const Cut& read = *frame.debris.at(0).cut;
+        const Piece& first = cut.pieces[was.debris.at(0).pieces.at(0).piece];
+        const Piece& shape = read.pieces[frame.debris.at(0).pieces.at(0).piece];
+        QCOMPARE(shape.mesh.triangles.size(), first.mesh.triangles.size());
+        QCOMPARE(shape.outer, first.outer);
+        QVERIFY(std::abs(shape.radius - first.radius) < 1e-4f);
+    }
+
+    void pieces_start_end_and_stand_as_it_is_set() {
+        const auto count = [&](const std::function<void(Breakable&)>& change, double at_s) {
+            return pieces_of(after(pieces_playing(1, change), int(std::lround(at_s * 60))), "clip").size();
+        };
+        const size_t whole = count({}, 0.8);
+        QVERIFY(whole > 0);
+        QCOMPARE(count([](Breakable& b) { b.clip_start = 2; }, 1.9), size_t(0));
+        QCOMPARE(count([](Breakable& b) { b.clip_start = 2; }, 2.8), whole);
+        QCOMPARE(count({}, 1.5), size_t(0));
+        QCOMPARE(count([](Breakable& b) { b.clip_end = ClipEnd::held; }, 1.5), whole);
+        QCOMPARE(count([](Breakable& b) { b.clip_body = 3; }, 0.8), size_t(0));
+        const auto first = [&](const std::function<void(Breakable&)>& change) {
+            return pieces_of(after(pieces_playing(1, change), 48), "clip").at(0).placement.position;
+        };
+        const Vec3 here = first({});
+        QVERIFY(length(first([](Breakable& b) { b.position = {1, 2, 3}; }) - here - Vec3{1, 2, 3}) < 1e-4f);
+        const Vec3 turned = first([](Breakable& b) { b.turn = {0, 90, 0}; });
+        QVERIFY(length(turned - Vec3{here.z, here.y, -here.x}) < 1e-3f);
+        // A mute takes them away, and nothing of it is state.
+        Effect muted = pieces_playing(1);
+        muted.elements[0].muted = true;
+        QVERIFY(pieces_of(after(muted, 48), "clip").empty());
+        Simulation one = after(pieces_playing(1), 20), other = started(pieces_playing(1));
+        other.restore(*one.snapshot());
+        one.step();
+        other.step();
+        QCOMPARE(pieces_of(one, "clip").at(0).placement.position,
+                 pieces_of(other, "clip").at(0).placement.position);
+        QCOMPARE(one.meters().debris.pieces, other.meters().debris.pieces);
+    }
+
+    void files_of_pieces_that_are_damaged_are_refused() {
+        const auto problem_of = [&](const QString& file) {
+            Problems problems;
+            const auto clip = read_piece_clip(file.toStdString(), problems);
+            return clip || problems.empty() ? QString() : QString::fromStdString(problems[0].text());
+        };
+        QVERIFY(problem_of("nothing.glb").contains("no such file"));
+        QFile whole(folder_.filePath("broken/pieces.glb"));
+        QVERIFY(whole.open(QIODevice::ReadOnly));
+        const QByteArray bytes = whole.readAll();
+        for (const qsizetype size : {qsizetype(0), qsizetype(30), bytes.size() / 3, bytes.size() - 1000}) {
+            QFile cut(folder_.filePath("cut.glb"));
+            QVERIFY(cut.open(QIODevice::WriteOnly));
+            cut.write(bytes.left(size));
+            cut.close();
+            QVERIFY2(!problem_of(folder_.filePath("cut.glb")).isEmpty(), qPrintable(QString::number(size)));
+        }
+        // A mesh that stands still is one frame.
+        Problems problems;
+        QFile mesh(folder_.filePath("still.gltf"));
+        QVERIFY(mesh.open(QIODevice::WriteOnly));
+        mesh.write(R"({"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0,
+"translation":[1,2,3],"scale":[2,2,2]}],"meshes":[{"primitives":[{"attributes":{"POSITION":0}}]}],
+"accessors":[{"bufferView":0,"componentType":5126,"count":3,"type":"VEC3","min":[0,0,0],"max":[1,1,0]}],
+"bufferViews":[{"buffer":0,"byteLength":36}],"buffers":[{"byteLength":36,
+"uri":"data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAA"}]})");
+        mesh.close();
+        const auto still = read_piece_clip(mesh.fileName().toStdString(), problems);
+        QVERIFY2(still && still->frames() == 1, problems.empty() ? "" : problems[0].text().c_str());
+        const PieceKey key = still->at(0, 0);
+        QVERIFY(length(key.place - Vec3{1, 2, 3}) < 1e-5f && std::abs(key.size - 2) < 1e-5f);
     }
 
     void smoke_that_is_damaged_or_not_there_is_said() {

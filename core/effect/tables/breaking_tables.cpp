@@ -182,8 +182,25 @@ constexpr auto surface_look_rows = std::array{
     row<Breakable, &Breakable::shine>({"shine", "Shine", "Surface", "", "How strongly it glints."}, share),
 };
 
-constexpr auto breakable_table =
-    joined(cut_rows, place_rows<Breakable>("Standing"), body_rows, surface_look_rows);
+constexpr auto plays_clip = [](const Breakable& b) { return !b.clip.empty(); };
+constexpr std::array<std::string_view, 2> piece_clip_endings = {"glb", "gltf"};
+
+constexpr std::array played_rows = {
+    names<Breakable, &Breakable::clip>(
+        ParameterKind::file,
+        {"clip", "Clip", "Clip", "",
+         "None: it breaks here. An animated glTF file whose nodes move as pieces, as a bake writes it; "
+         "others' are "
+         "read too. Nothing acts on what is played, and nothing breaks or is cleared."},
+        piece_clip_endings),
+    when<Breakable, plays_clip>(row<Breakable, &Breakable::clip_body>(
+        {"clip_body", "Of its bodies", "Clip", "",
+         "The first, the second ... of the nodes that others are below of; 0 plays all."},
+        {0, 256, 0, 8})),
+};
+
+constexpr auto breakable_table = joined(cut_rows, place_rows<Breakable>("Standing"), body_rows,
+                                        surface_look_rows, played_rows, clip_rows<Breakable, plays_clip>());
 
 constexpr auto pin_table = reach_rows<Pin>();
 
