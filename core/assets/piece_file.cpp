@@ -120,13 +120,12 @@ class PieceReader {
             file_.corners.resize(file_.corners.size() - piece.corners);
             file_.normals.resize(file_.corners.size());
         }
-        // A node without a shape of its own is a body, of the pieces right below it.
-        const bool is_body =
-            piece.triangles == 0 && std::any_of(node.mChildren, node.mChildren + node.mNumChildren,
-                                                [](const aiNode* child) { return child->mNumMeshes > 0; });
-        const uint32_t below = is_body ? bodies_++ : body;
+        // What hangs below the root are bodies, unless those are pieces themselves.
+        const bool holds_bodies = &node == scene_.mRootNode && piece.triangles == 0 &&
+                                  std::none_of(node.mChildren, node.mChildren + node.mNumChildren,
+                                               [](const aiNode* child) { return child->mNumMeshes > 0; });
         for (unsigned c = 0; c < node.mNumChildren; ++c) {
-            gather(*node.mChildren[c], below);
+            gather(*node.mChildren[c], holds_bodies ? c : body);
         }
     }
 
@@ -183,7 +182,6 @@ class PieceReader {
     const aiScene& scene_;
     std::map<std::string, Channel> channels_;
     std::map<const aiNode*, size_t> nodes_; // by the piece's number
-    uint32_t bodies_ = 0;
     double length_s_ = 0;
     PieceFile file_;
 };

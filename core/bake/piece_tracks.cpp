@@ -9,6 +9,7 @@ namespace ember {
 
 void PieceTracks::add(const std::string& breakable, const Breakable& look, const FrameDebris& debris,
                       int frame) {
+    breakables_.try_emplace(breakable, look);
     for (const FramePiece& piece : debris.pieces) {
         Track& track = tracks_[{breakable, piece.number}];
         if (track.keys.empty()) {
@@ -29,14 +30,13 @@ std::optional<Problem> PieceTracks::write_glb(const std::filesystem::path& path,
     std::map<std::pair<const Cut*, uint32_t>, int> meshes;
     std::map<std::string, std::pair<int, int>> materials; // outside and inner faces, by the breakable
     std::map<std::string, int> wholes;
+    for (const auto& [breakable, look] : breakables_) {
+        wholes[breakable] = glb.add_node({.name = breakable});
+        materials[breakable] = {glb.add_material({breakable + " outside", look.colour, 1 - look.shine}),
+                                glb.add_material({breakable + " inside", look.inner_colour, 1 - look.shine})};
+    }
     for (const auto& [id, track] : tracks_) {
         const auto& [breakable, number] = id;
-        if (!wholes.contains(breakable)) {
-            wholes[breakable] = glb.add_node({.name = breakable});
-            materials[breakable] = {
-                glb.add_material({breakable + " outside", track.look.colour, 1 - track.look.shine}),
-                glb.add_material({breakable + " inside", track.look.inner_colour, 1 - track.look.shine})};
-        }
         int& mesh = meshes.try_emplace({track.cut.get(), track.piece}, -1).first->second;
         if (mesh < 0) {
             const Piece& piece = track.cut->pieces[track.piece];

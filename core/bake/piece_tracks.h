@@ -22,10 +22,11 @@ class PieceTracks {
     /// The pieces of a breakable as they are in a frame; frames come in order, from 0.
     void add(const std::string& breakable, const Breakable& look, const FrameDebris& debris, int frame);
 
-    /// glTF 2.0 in one file: a node for each piece under one for its breakable, the mesh of each cut piece
-    /// once, with its outside and its inner faces as two materials, and one animation. Keys are thinned:
-    /// between two of them a piece is within 1 mm and 0.1 degrees of where it was. A piece that is not there
-    /// has the scale 0; one that fades shows no fading, which such files do not know.
+    /// glTF 2.0 in one file: a node for each piece under one for its breakable, which follow one another by
+    /// id, the mesh of each cut piece once, with its outside and its inner faces as two materials, and one
+    /// animation. Keys are thinned: between two of them a piece is within 1 mm and 0.1 degrees of where it
+    /// was. A piece that is not there has the scale 0; one that fades shows no fading, which such files do
+    /// not know.
     std::optional<Problem> write_glb(const std::filesystem::path& path, int frames) const;
 
     /// Vertex animation textures, see docs/bakes.md: the merged mesh (mesh.glb, with the piece's column as
@@ -43,6 +44,7 @@ class PieceTracks {
     };
 
     double frames_per_s_;
+    std::map<std::string, Breakable> breakables_;              // those without pieces too
     std::map<std::pair<std::string, uint32_t>, Track> tracks_; // by breakable and number
 };
 

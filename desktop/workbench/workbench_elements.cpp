@@ -240,7 +240,13 @@ void Workbench::layClips(const Effect& baked, const QString& folder, double star
     const QString particles = first("particles/00000.ply"), smoke = first("smoke/00000.vdb"),
                   pieces = first("pieces.glb");
     Effect laid = *effect();
-    int sources = 0, volumes = 0, bodies = 0;
+    int sources = 0, volumes = 0;
+    std::set<std::string> bodies; // as their file has them
+    for (const Element& each : baked.elements) {
+        if (std::holds_alternative<Breakable>(each.body) && is_active(baked, each)) {
+            bodies.insert(each.id);
+        }
+    }
     std::string last;
     const auto lay = [&](const Element& of, auto body) {
         last = free_id(laid, of.name + " clip");
@@ -262,15 +268,15 @@ void Workbench::layClips(const Effect& baked, const QString& folder, double star
                 clip.look = laid.looks.front().id;
             }
             lay(each, clip);
-        } else if (volume != nullptr && !smoke.isEmpty()) {
+        } else if (volume != nullptr && !each.muted && !smoke.isEmpty()) {
             Smoke clip = *volume;
             play_baked(clip, smoke, start_s);
             clip.clip_volume = ++volumes;
             lay(each, clip);
-        } else if (breakable != nullptr && !pieces.isEmpty()) {
+        } else if (breakable != nullptr && bodies.contains(each.id) && !pieces.isEmpty()) {
             Breakable clip = *breakable;
             play_baked(clip, pieces, start_s);
-            clip.clip_body = ++bodies;
+            clip.clip_body = 1 + int(std::distance(bodies.begin(), bodies.find(each.id)));
             clip.position = clip.turn = {};
             clip.rides_on.clear();
             clip.scale = 1;

@@ -192,6 +192,56 @@ class TestHandingOver : public driver::WindowTest {
         QVERIFY(std::abs(clip().clip_start - before_key - 1 / 60.0f) < 1e-4f);
     }
 
+    // A wall that breaks and smoke, baked and laid: each volume and each body plays its own.
+    void smoke_and_pieces_are_laid_too() {
+        Effect made = starter_effect();
+        std::string id;
+        const auto type = [](const char* key) {
+            return *std::find_if(element_types().begin(), element_types().end(),
+                                 [&](const ElementType& each) { return each.key == key; });
+        };
+        made.elements.clear();
+        for (const char* key : {"smoke", "smoke-source", "breakable", "breakable"}) {
+            made = with_new_element(made, type(key), id);
+        }
+        std::get<Breakable>(made.elements[2].body).pieces = 4;
+        std::get<Breakable>(made.elements[3].body).pieces = 7;
+        made.elements[2].id = "zinc"; // the file has them by id
+        made.elements[3].id = "alum";
+        bench().document().reset(made, {});
+        QVERIFY(!bench().document().save(folder_->filePath("mixed.ember.json")));
+        driver::wait_for_pictures(*window_, 2);
+        BakeSheet* sheet = open();
+        QVERIFY(sheet != nullptr);
+        choose(sheet, {"smoke", "pieces"}, folder_->filePath("mixed-baked"));
+        QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
+        QVERIFY(ended(sheet));
+        bench().setPlaying(false);
+        QTest::mouseClick(sheet->layButton(), Qt::LeftButton);
+        QCOMPARE(effect().elements.size(), size_t(7));
+        sheet->close();
+        const auto& smoke = std::get<Smoke>(effect().elements[4].body);
+        const auto &four = std::get<Breakable>(effect().elements[5].body),
+                   &seven = std::get<Breakable>(effect().elements[6].body);
+        QCOMPARE(smoke.clip, std::string("mixed-baked/smoke/00000.vdb"));
+        QCOMPARE(four.clip_body, 2);
+        QCOMPARE(seven.clip_body, 1);
+        QTRY_VERIFY_WITH_TIMEOUT(bench().clipLengths().size() == 3, 120000);
+        QTRY_VERIFY(window_->strip()->clips()->barRect(effect().elements[5].id).width() > 2);
+        bench().player().go_to(double(four.clip_start) + 0.2);
+        const auto pieces = [&](size_t element) {
+            const ElementMeter* meter = readings().find(effect().elements[element].id);
+            return meter != nullptr ? meter->debris.pieces : 0;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(pieces(6) > 0, 120000);
+        QCOMPARE(pieces(5), pieces(2));
+        QCOMPARE(pieces(6), pieces(3));
+        QVERIFY(pieces(5) != pieces(6));
+        // All in one step back.
+        bench().undo();
+        QCOMPARE(effect().elements.size(), size_t(4));
+    }
+
     void files_that_are_dropped_become_what_one_chooses() {
         QVERIFY(!bench().document().save(folder_->filePath("it.ember.json")));
         const QTemporaryDir elsewhere;

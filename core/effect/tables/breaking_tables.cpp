@@ -193,10 +193,11 @@ constexpr std::array played_rows = {
          "others' are "
          "read too. Nothing acts on what is played, and nothing breaks or is cleared."},
         piece_clip_endings),
-    when<Breakable, plays_clip>(row<Breakable, &Breakable::clip_body>(
-        {"clip_body", "Of its bodies", "Clip", "",
-         "The first, the second ... of the nodes that others are below of; 0 plays all."},
-        {0, 256, 0, 8})),
+    when<Breakable, plays_clip>(
+        row<Breakable, &Breakable::clip_body>({"clip_body", "Of its bodies", "Clip", "",
+                                               "The first, the second ... of the nodes that pieces are below "
+                                               "of, in the file's order; 0 plays all."},
+                                              {0, 256, 0, 8})),
 };
 
 constexpr auto breakable_table = joined(cut_rows, place_rows<Breakable>("Standing"), body_rows,
