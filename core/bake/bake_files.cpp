@@ -228,9 +228,9 @@ class PieceFiles : public BakeWriter {
     int frames_ = 0;
 };
 
-class PieceFile : public PieceFiles {
+class PieceMotionFile : public PieceFiles {
   public:
-    explicit PieceFile(const BakeOrder& order) : PieceFiles(order, name) {}
+    explicit PieceMotionFile(const BakeOrder& order) : PieceFiles(order, name) {}
     BakedFiles files() const override {
         return {"pieces",
                 name,
@@ -285,7 +285,7 @@ std::unique_ptr<BakeWriter> smoke_files(const BakeOrder& order) {
 }
 
 std::unique_ptr<BakeWriter> piece_file(const BakeOrder& order) {
-    return std::make_unique<PieceFile>(order);
+    return std::make_unique<PieceMotionFile>(order);
 }
 
 std::unique_ptr<BakeWriter> piece_textures(const BakeOrder& order) {
