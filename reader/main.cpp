@@ -2,6 +2,7 @@
 // It is run by the other programs, which go on if it fails: see core/assets/reading.cpp.
 //
 //     crisp-ember-reader mesh|vectors|smoke|pieces|image|heights FILE [MOST-CELLS|VOLUME|FRAMES-A-SECOND]
+#include "core/assets/clip_files.h"
 #include "core/assets/decoding.h"
 #include "core/assets/wire.h"
 #include "core/assets/wire_parts.h"
@@ -72,14 +73,14 @@ int read(const std::string& kind, const std::filesystem::path& path, double numb
     Pipe pipe;
     WireWriter<Pipe> wire(pipe);
     Problems problems;
+    Progress progress;
+    progress.report = [&](const std::string& what, float share) {
+        wire.put(WireMark::progress);
+        wire.put(what);
+        wire.put(share);
+        return true;
+    };
     if (kind == "mesh") {
-        Progress progress;
-        progress.report = [&](const std::string& what, float share) {
-            wire.put(WireMark::progress);
-            wire.put(what);
-            wire.put(share);
-            return true;
-        };
         const auto mesh = decode_mesh(path, problems, progress);
         return hand_over(wire, mesh, problems);
     }
@@ -88,8 +89,8 @@ int read(const std::string& kind, const std::filesystem::path& path, double numb
         return hand_over(wire, grid, problems);
     }
     if (kind == "smoke") {
-        const auto frame = decode_smoke(path, int(number), problems);
-        return hand_over(wire, frame, problems);
+        const auto clip = decode_smoke(path, int(number), problems, progress);
+        return hand_over(wire, clip, problems);
     }
     if (kind == "pieces") {
         const auto pieces = decode_pieces(path, number, problems);
@@ -112,9 +113,14 @@ int main(int argc, char** argv) {
     if (argc < 3) {
         return exit_wrong_usage;
     }
-    std::error_code error;
-    const uint64_t bytes = std::filesystem::file_size(argv[2], error);
-    limit_resources(error ? 0 : bytes);
+    uint64_t bytes = 0;
+    const bool is_row = std::strcmp(argv[1], "smoke") == 0;
+    for (const auto& path : is_row ? clip_files(argv[2]) : std::vector<std::filesystem::path>{argv[2]}) {
+        std::error_code error;
+        const uint64_t own = std::filesystem::file_size(path, error);
+        bytes += error ? 0 : own;
+    }
+    limit_resources(bytes);
     try {
         // Nothing is to be cleaned up: the system does that faster.
         std::_Exit(read(argv[1], argv[2], argc > 3 ? std::atof(argv[3]) : 1));

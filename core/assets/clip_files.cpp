@@ -10,7 +10,6 @@
 namespace ember {
 
 std::vector<std::filesystem::path> clip_files(const std::filesystem::path& first) {
-    constexpr size_t most_frames = 216'000;
     // The number at the end of the name, as wide as it is written.
     const std::string name = first.stem().string(), ending = first.extension().string();
     size_t digits = name.size();
@@ -26,7 +25,7 @@ std::vector<std::filesystem::path> clip_files(const std::filesystem::path& first
     };
     std::vector<std::filesystem::path> paths = {first};
     std::error_code error;
-    while (wide > 0 && paths.size() < most_frames) {
+    while (wide > 0 && paths.size() < most_clip_files) {
         std::filesystem::path next = path_of(from + paths.size());
         if (!std::filesystem::is_regular_file(next, error)) {
             break;

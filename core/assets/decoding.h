@@ -16,7 +16,8 @@ std::optional<Mesh> decode_mesh(const std::filesystem::path& path, Problems& pro
                                 const Progress& progress);
 std::optional<VectorGrid> decode_vectors(const std::filesystem::path& path, int most_cells,
                                          Problems& problems);
-std::optional<SmokeClipFrame> decode_smoke(const std::filesystem::path& path, int volume, Problems& problems);
+std::optional<SmokeClip> decode_smoke(const std::filesystem::path& first, int volume, Problems& problems,
+                                      const Progress& progress);
 std::optional<PieceFile> decode_pieces(const std::filesystem::path& path, double frames_per_s,
                                        Problems& problems);
 std::optional<Image> decode_image(const std::filesystem::path& path, Problems& problems);

@@ -146,14 +146,18 @@ class PieceReader {
             place = at_time(keys.mPositionKeys, keys.mNumPositionKeys, time, mixed);
         }
         if (keys.mNumScalingKeys > 0) {
-            scale = at_time(keys.mScalingKeys, keys.mNumScalingKeys, time, mixed);
+            // What is not there at one of two keys comes or goes at once.
+            scale = at_time(keys.mScalingKeys, keys.mNumScalingKeys, time,
+                            [&](const aiVector3D& a, const aiVector3D& b, float share) {
+                                return a.SquareLength() > 0 && b.SquareLength() > 0 ? mixed(a, b, share) : a;
+                            });
         }
         if (keys.mNumRotationKeys > 0) {
             turn = at_time(keys.mRotationKeys, keys.mNumRotationKeys, time,
                            [](const aiQuaternion& a, const aiQuaternion& b, float share) {
                                aiQuaternion between;
                                aiQuaternion::Interpolate(between, a, b, share);
-                               return between;
+                               return between.Normalize();
                            });
         }
         return aiMatrix4x4(scale, turn, place);
@@ -171,6 +175,7 @@ class PieceReader {
                 aiVector3D scale, place;
                 aiQuaternion turn;
                 here.Decompose(scale, turn, place);
+                turn.Normalize();
                 key.turn = {{turn.x, turn.y, turn.z}, turn.w};
             }
         }

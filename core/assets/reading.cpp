@@ -259,9 +259,10 @@ std::optional<VectorGrid> read_vectors(const std::filesystem::path& path, int mo
                            "a whole OpenVDB file", problems);
 }
 
-std::optional<SmokeClipFrame> read_smoke(const std::filesystem::path& path, int volume, Problems& problems) {
-    return ask<SmokeClipFrame>({"smoke", path.string(), std::to_string(volume)}, path, "a whole OpenVDB file",
-                               problems);
+std::optional<SmokeClip> read_smoke_clip(const std::filesystem::path& first, int volume, Problems& problems,
+                                         const Progress& progress) {
+    return ask<SmokeClip>({"smoke", first.string(), std::to_string(volume)}, first, "whole OpenVDB files",
+                          problems, progress);
 }
 
 std::optional<PieceFile> read_pieces(const std::filesystem::path& path, double frames_per_s,

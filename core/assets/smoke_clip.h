@@ -31,10 +31,7 @@ struct SmokeClip {
 };
 
 /// The most voxels that the frames of a clip may have, in all.
-constexpr size_t most_smoke_clip_voxels = 400'000'000;
-
-/// One frame; see read_smoke_clip().
-std::optional<SmokeClipFrame> read_smoke(const std::filesystem::path& path, int volume, Problems& problems);
+constexpr size_t most_smoke_clip_voxels = 250'000'000;
 
 /// `first`: one of a row of files whose names differ in a number at their end; it and those that follow on it
 /// are read. `volume`: the first, second ... of the grids whose names are "density" or end in " density"; its

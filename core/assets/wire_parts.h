@@ -1,12 +1,16 @@
 // What is handed over of each kind of file, in its order: one list for both ends of the wire.
 #pragma once
 
+#include "core/assets/clip_files.h"
 #include "core/assets/files.h"
 #include "core/assets/image.h"
 #include "core/assets/piece_clip.h"
 #include "core/assets/smoke_clip.h"
 #include "core/assets/vector_grid.h"
 #include "core/geometry/mesh.h"
+
+#include <algorithm>
+#include <type_traits>
 
 namespace ember {
 
@@ -32,6 +36,20 @@ struct WireParts<SmokeClipFrame> {
     static bool each(auto& frame, auto visit) {
         return visit(frame.x) && visit(frame.y) && visit(frame.z) && visit(frame.cell) && visit(frame.low) &&
                visit(frame.tells_middle) && visit(frame.middle) && visit(frame.density) && visit(frame.heat);
+    }
+};
+template <>
+struct WireParts<SmokeClip> {
+    static bool each(auto& clip, auto visit) {
+        auto count = uint32_t(clip.frames.size());
+        if (!visit(clip.frames_per_s) || !visit(clip.middle) || !visit(count)) {
+            return false;
+        }
+        if constexpr (!std::is_const_v<std::remove_reference_t<decltype(clip)>>) {
+            clip.frames.resize(std::min(count, most_clip_files));
+        }
+        return std::all_of(clip.frames.begin(), clip.frames.end(),
+                           [&](auto& frame) { return WireParts<SmokeClipFrame>::each(frame, visit); });
     }
 };
 template <>

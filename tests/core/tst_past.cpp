@@ -300,7 +300,8 @@ class TestPast : public QObject {
         // An edit that changes everything steps everything.
         player.set_effect(shared(with_seed(*later, 5)));
         QTRY_VERIFY(frame().effect->seed == 5 && frame().step == 150);
-        QCOMPARE(player.take_costs().front().step, uint64_t(1));
+        const std::vector<StepCost> all = player.take_costs();
+        QVERIFY(std::any_of(all.begin(), all.end(), [](const StepCost& cost) { return cost.step == 1; }));
     }
 
     void an_effect_that_has_a_length_stops_at_its_end_and_begins_again() {

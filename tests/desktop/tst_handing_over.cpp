@@ -201,13 +201,19 @@ class TestHandingOver : public driver::WindowTest {
                                  [&](const ElementType& each) { return each.key == key; });
         };
         made.elements.clear();
+        std::vector<std::string> ids;
         for (const char* key : {"smoke", "smoke-source", "breakable", "breakable"}) {
             made = with_new_element(made, type(key), id);
+            ids.push_back(id);
         }
-        std::get<Breakable>(made.elements[2].body).pieces = 4;
-        std::get<Breakable>(made.elements[3].body).pieces = 7;
-        made.elements[2].id = "zinc"; // the file has them by id
-        made.elements[3].id = "alum";
+        const auto block = [&](const std::string& of, int pieces, const char* name) {
+            Element& each = *std::find_if(made.elements.begin(), made.elements.end(),
+                                          [&](const Element& element) { return element.id == of; });
+            std::get<Breakable>(each.body).pieces = pieces;
+            each.id = name;
+        };
+        block(ids[2], 4, "zinc"); // the file has them by id
+        block(ids[3], 7, "alum");
         bench().document().reset(made, {});
         QVERIFY(!bench().document().save(folder_->filePath("mixed.ember.json")));
         driver::wait_for_pictures(*window_, 2);
@@ -220,23 +226,32 @@ class TestHandingOver : public driver::WindowTest {
         QTest::mouseClick(sheet->layButton(), Qt::LeftButton);
         QCOMPARE(effect().elements.size(), size_t(7));
         sheet->close();
-        const auto& smoke = std::get<Smoke>(effect().elements[4].body);
-        const auto &four = std::get<Breakable>(effect().elements[5].body),
-                   &seven = std::get<Breakable>(effect().elements[6].body);
-        QCOMPARE(smoke.clip, std::string("mixed-baked/smoke/00000.vdb"));
-        QCOMPARE(four.clip_body, 2);
-        QCOMPARE(seven.clip_body, 1);
+        const auto playing = [&](const char* name) -> const Element& {
+            return *std::find_if(effect().elements.begin(), effect().elements.end(),
+                                 [&](const Element& each) {
+                                     return clip_of(each.body) != nullptr && each.name.find(name) == 0;
+                                 });
+        };
+        const auto name_of = [&](const char* of) { return find_element(effect(), of)->name; };
+        const std::string zinc = name_of("zinc"), alum = name_of("alum");
+        QCOMPARE(std::get<Smoke>(playing("Smoke").body).clip, std::string("mixed-baked/smoke/00000.vdb"));
+        const auto body = [&](const std::string& name) {
+            return std::get<Breakable>(playing((name + " clip").c_str()).body).clip_body;
+        };
+        QCOMPARE(body(zinc), 2);
+        QCOMPARE(body(alum), 1);
         QTRY_VERIFY_WITH_TIMEOUT(bench().clipLengths().size() == 3, 120000);
-        QTRY_VERIFY(window_->strip()->clips()->barRect(effect().elements[5].id).width() > 2);
-        bench().player().go_to(double(four.clip_start) + 0.2);
-        const auto pieces = [&](size_t element) {
-            const ElementMeter* meter = readings().find(effect().elements[element].id);
+        const Element& laid = playing((zinc + " clip").c_str());
+        QTRY_VERIFY(window_->strip()->clips()->barRect(laid.id).width() > 2);
+        bench().player().go_to(double(clip_of(laid.body)->clip_start) + 0.2);
+        const auto pieces = [&](const std::string& of) {
+            const ElementMeter* meter = readings().find(of);
             return meter != nullptr ? meter->debris.pieces : 0;
         };
-        QTRY_VERIFY_WITH_TIMEOUT(pieces(6) > 0, 120000);
-        QCOMPARE(pieces(5), pieces(2));
-        QCOMPARE(pieces(6), pieces(3));
-        QVERIFY(pieces(5) != pieces(6));
+        QTRY_VERIFY_WITH_TIMEOUT(pieces(laid.id) > 0, 120000);
+        QCOMPARE(pieces(laid.id), pieces("zinc"));
+        QCOMPARE(pieces(playing((alum + " clip").c_str()).id), pieces("alum"));
+        QVERIFY(pieces("zinc") != pieces("alum"));
         // All in one step back.
         bench().undo();
         QCOMPARE(effect().elements.size(), size_t(4));
