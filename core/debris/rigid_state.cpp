@@ -5,6 +5,8 @@
 #include "core/debris/rigid_inside.h"
 
 #include <BulletCollision/CollisionDispatch/btCompoundCollisionAlgorithm.h>
+#include <BulletCollision/CollisionDispatch/btCompoundCompoundCollisionAlgorithm.h>
+#include <BulletCollision/CollisionDispatch/btHashedSimplePairCache.h>
 
 #include <tuple>
 
@@ -19,8 +21,8 @@ struct RigidState {
         RigidColliderState of_collider;
         RigidMotion motion;
     };
-    // Where two meet; a body of several parts has one for each of them.
-    using Meeting = std::tuple<int, int, int>; // their numbers, and the part
+    // Where two meet; bodies of several parts have one for each of them that meets.
+    using Meeting = std::tuple<int, int, int, int>; // their numbers, and the parts; below 0: the only one
     std::vector<Object> objects;
     std::map<int, std::shared_ptr<btConvexHullShape>> hulls;
     std::map<Meeting, std::vector<btManifoldPoint>> points;
@@ -57,6 +59,17 @@ void set_motion(btRigidBody& object, const RigidMotion& motion) {
     object.forceActivationState(motion.activation);
 }
 
+// Which parts of two bodies meet is known to the library alone, which hands it to nobody: a name given to an
+// instantiation may be that of a private member.
+template <auto Member>
+struct Opened {
+    friend btHashedSimplePairCache& parts_that_meet(btCompoundCompoundCollisionAlgorithm& of) {
+        return *(of.*Member);
+    }
+};
+btHashedSimplePairCache& parts_that_meet(btCompoundCompoundCollisionAlgorithm& of);
+template struct Opened<&btCompoundCompoundCollisionAlgorithm::m_childCollisionAlgorithmCache>;
+
 template <class Visit>
 void each_meeting(btCollisionWorld& world, Visit visit) {
     btBroadphasePairArray& pairs = world.getPairCache()->getOverlappingPairArray();
@@ -64,27 +77,36 @@ void each_meeting(btCollisionWorld& world, Visit visit) {
         const btCollisionObject* objects[2] = {
             static_cast<const btCollisionObject*>(pairs[p].m_pProxy0->m_clientObject),
             static_cast<const btCollisionObject*>(pairs[p].m_pProxy1->m_clientObject)};
-        const auto tell = [&](btCollisionAlgorithm* algorithm, int part) {
+        const auto tell = [&](btCollisionAlgorithm* algorithm, int part, int other_part) {
             if (algorithm == nullptr) {
                 return;
             }
             btManifoldArray found;
             algorithm->getAllContactManifolds(found);
             for (int i = 0; i < found.size(); ++i) {
-                visit({number_of(objects[0]), number_of(objects[1]), part}, *found[i]);
+                visit({number_of(objects[0]), number_of(objects[1]), part, other_part}, *found[i]);
             }
         };
         const bool has_parts[2] = {objects[0]->getCollisionShape()->isCompound(),
                                    objects[1]->getCollisionShape()->isCompound()};
-        if (has_parts[0] == has_parts[1] || pairs[p].m_algorithm == nullptr) {
-            tell(pairs[p].m_algorithm, -1);
+        if ((!has_parts[0] && !has_parts[1]) || pairs[p].m_algorithm == nullptr) {
+            tell(pairs[p].m_algorithm, -1, -1);
+            continue;
+        }
+        if (has_parts[0] && has_parts[1]) {
+            auto& both = *static_cast<btCompoundCompoundCollisionAlgorithm*>(pairs[p].m_algorithm);
+            btSimplePairArray& parts = parts_that_meet(both).getOverlappingPairArray();
+            for (int i = 0; i < parts.size(); ++i) {
+                tell(static_cast<btCollisionAlgorithm*>(parts[i].m_userPointer), parts[i].m_indexA,
+                     parts[i].m_indexB);
+            }
             continue;
         }
         const auto* shape =
             static_cast<const btCompoundShape*>(objects[has_parts[0] ? 0 : 1]->getCollisionShape());
         const auto* parts = static_cast<const btCompoundCollisionAlgorithm*>(pairs[p].m_algorithm);
         for (int part = 0; part < shape->getNumChildShapes(); ++part) {
-            tell(parts->getChildAlgorithm(part), part);
+            tell(parts->getChildAlgorithm(part), part, -1);
         }
     }
 }

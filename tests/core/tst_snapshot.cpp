@@ -79,6 +79,47 @@ class TestSnapshot : public QObject {
         QVERIFY(bytes > 10'000 && bytes < 16'000'000);
     }
 
+    // Two bodies of several parts each, that touch in many places: as many points of contact are kept.
+    void bodies_of_several_parts_that_lie_on_one_another_go_on_to_the_byte() {
+        Effect effect;
+        for (const char* id : {"lower", "upper"}) {
+            Breakable block;
+            block.position = {id[0] == 'l' ? 0.0f : 0.2f, id[0] == 'l' ? 0.5f : 1.55f, 0.1f};
+            block.stands = id[0] == 'l';
+            block.strength = 1e5f;
+            block.pieces = 12;
+            effect.elements.push_back({.id = id, .name = id, .body = block});
+        }
+        Dropper dropper;
+        dropper.position = {0.2f, 1.55f, 0.1f};
+        dropper.drops = "upper";
+        dropper.first = 0;
+        dropper.every = 0;
+        effect.elements.push_back({.id = "dropper", .name = "Dropper", .body = dropper});
+        const std::vector<Link> both = {{"lower", 1}, {"upper", 1}};
+        effect.elements.push_back(
+            {.id = "fall", .name = "Fall", .body = Gravity{.strength = 9.81f}, .links = both});
+        effect.elements.push_back({.id = "ground", .name = "Ground", .body = Plane{}, .links = both});
+        const Assets assets = AssetLibrary().load(effect, ".").assets;
+        const std::vector<std::string> ids = ids_of(effect);
+        Simulation run;
+        run.set_effect(shared(effect), assets);
+        std::map<uint64_t, std::shared_ptr<const Simulation::Snapshot>> kept;
+        std::map<uint64_t, QByteArray> at;
+        for (uint64_t step = 0; step <= 180; step += 15) {
+            step_to(run, step);
+            kept[step] = run.snapshot();
+            at[step] = state_bytes(run, ids);
+        }
+        QCOMPARE(run.bodies("upper").size(), size_t(1)); // whole
+        for (uint64_t step = 0; step + 45 <= 180; step += 15) {
+            Simulation other;
+            other.restore(*kept[step]);
+            step_to(other, step + 45);
+            QVERIFY2(state_bytes(other, ids) == at[step + 45], qPrintable(QString::number(step)));
+        }
+    }
+
     // Right after it is restored, too, all is as it was when it was kept, lenses included.
     void it_is_as_it_was_at_once() {
         const Effect effect = demo_effect("pan-steam.ember.json");

@@ -13,7 +13,6 @@
 #include "desktop/strip/budget_strip.h"
 #include "desktop/strip/track_lanes.h"
 #include "desktop/takes/takes_dialog.h"
-#include "desktop/theme.h"
 #include "desktop/view/live_view.h"
 
 #include <QListWidget>
@@ -74,31 +73,6 @@ class TestTimeWindow : public driver::WindowTest {
         // And back into what has been played since.
         QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->momentPlace(2));
         QTRY_VERIFY_WITH_TIMEOUT(std::abs(readings().time_s - 2) < 0.05, 120000);
-    }
-
-    // "Before the last edit" is drawn over what was measured then, until it has been stepped anew.
-    void what_an_edit_made_stale_is_hatched_until_it_is_stepped_anew() {
-        standAt(4);
-        standAt(1);
-        const auto hatched = [&] {
-            const QImage image = strip()->grab().toImage();
-            const double ratio = image.devicePixelRatio();
-            const int from = int(strip()->momentPlace(2).x() * ratio),
-                      to = int(strip()->momentPlace(3).x() * ratio);
-            int count = 0;
-            for (int y = 0; y < image.height(); ++y) {
-                for (int x = from; x < to; ++x) {
-                    count += image.pixelColor(x, y) == theme::line ? 1 : 0;
-                }
-            }
-            return count;
-        };
-        auto* field = row("emitter", "rate")->findChild<NumberField*>();
-        const int before = hatched();
-        driver::type(field, "90");
-        const int stale = hatched();
-        QVERIFY2(stale > before + 200, qPrintable(QString("%1 %2").arg(before).arg(stale)));
-        QTRY_VERIFY(hatched() < before + 50);
     }
 
     void a_span_is_marked_and_loops() {
