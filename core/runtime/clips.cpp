@@ -82,7 +82,7 @@ void count_played_pieces(const PreparedEffect& prepared, const StepTime& time, M
                     for (size_t i = 0; i < clip.bodies.size(); ++i) {
                         count += plays(breakable, clip, i) && clip.at(i, frame).size > 0 ? 1 : 0;
                     }
-                    meters.elements[element].debris.pieces = count;
+                    meters.elements[element].debris.pieces = meters.elements[element].live = count;
                     meters.debris.pieces += count;
                 });
 }

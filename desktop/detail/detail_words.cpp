@@ -59,7 +59,7 @@ QString modulator_words(const Effect& effect, const std::string& id, const Readi
 
 QString expected_words(const Effect& effect, const Element& source) {
     const auto* emitter = std::get_if<Emitter>(&source.body);
-    if (emitter != nullptr && emitter->shape == BirthShape::clip) {
+    if (clip_of(source.body) != nullptr) {
         return said("as its clip says");
     }
     if (emitter != nullptr && emitter->for_ever) {
@@ -85,6 +85,11 @@ QString taken_words(const SmoothedCosts::Cost& cost, const Budget& budget) {
 QString breakable_words(const Effect& effect, const Element& breakable, const ElementMeter& meter,
                         const SmoothedCosts::Cost& cost) {
     const DebrisMeter& now = meter.debris;
+    if (clip_of(breakable.body) != nullptr) {
+        return said("%1 pieces of its clip are in the picture. %2")
+            .arg(now.pieces)
+            .arg(taken_words(cost, effect.budget));
+    }
     if (now.cut.pieces == 0) {
         return said("Is being cut, or cannot be: see what is said above the picture.");
     }

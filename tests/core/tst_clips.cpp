@@ -468,6 +468,7 @@ class TestClips : public QObject {
             QCOMPARE(shown.size(), expected.size());
             QCOMPARE(pieces_of(all, "clip").size(), expected.size() + pieces_of(truth, "right").size());
             QCOMPARE(left.meters().debris.pieces, expected.size());
+            QCOMPARE(left.meters().elements[0].live, expected.size());
             for (const FramePiece& piece : expected) {
                 const auto near = [&](const FramePiece& other) {
                     const Quaternion a = Quaternion::of(piece.placement.axes),
