@@ -13,6 +13,7 @@
 #include "desktop/strip/budget_strip.h"
 #include "desktop/strip/track_lanes.h"
 #include "desktop/takes/takes_dialog.h"
+#include "desktop/theme.h"
 #include "desktop/view/live_view.h"
 
 #include <QListWidget>
