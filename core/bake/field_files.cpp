@@ -60,7 +60,7 @@ class FieldFiles : public BakeWriter {
              {"cells", std::to_string(box_.cells)}}};
     }
     std::optional<std::string> lack() const override {
-        return orders().empty() ? std::optional<std::string>("forces") : std::nullopt;
+        return wanted().empty() ? std::optional<std::string>("forces") : std::nullopt;
     }
     bool has(int frame) const override {
         std::error_code error;
@@ -68,10 +68,14 @@ class FieldFiles : public BakeWriter {
     }
     std::optional<Problem> add(const Simulation& simulation, const Frame& frame, int number) override {
         std::vector<BakedField> fields;
-        for (auto& [name, what] : orders()) {
-            FieldReading reading = simulation.read_field(what);
-            reading.vectors.resize(what.places.size()); // what acts on nobody now does nothing
-            fields.push_back({name, std::move(reading.vectors)});
+        FieldOrder what;
+        what.places = box_.places();
+        for (const Wanted& each : wanted()) {
+            what.influence = each.influence;
+            what.source = each.source;
+            std::vector<Vec3> vectors = simulation.read_field(what).vectors;
+            vectors.resize(what.places.size()); // what acts on nobody now does nothing
+            fields.push_back({each.grid, std::move(vectors)});
         }
         const std::string bytes = field_bytes(box_, fields, frame.time_s);
         return write_file(file_of_frame(order_, pattern_, number), [&](std::ostream& stream) {
@@ -81,28 +85,22 @@ class FieldFiles : public BakeWriter {
     uint64_t bytes_of_frame() const override {
         constexpr uint64_t bytes_a_vector = 6;
         const auto [x, y, z] = box_.count();
-        return uint64_t(x) * uint64_t(y) * uint64_t(z) * bytes_a_vector * orders().size();
+        return uint64_t(x) * uint64_t(y) * uint64_t(z) * bytes_a_vector * wanted().size();
     }
 
   private:
     const Effect& effect() const { return order_.take ? *order_.take->effect_at(0) : *order_.effect; }
 
-    // What is read, by the name of its grid.
-    std::vector<std::pair<std::string, FieldOrder>> orders() const {
-        std::vector<std::pair<std::string, FieldOrder>> all;
-        const std::vector<Vec3> places = box_.places();
-        const auto add = [&](std::string name, const std::string& influence, const std::string& source) {
-            FieldOrder what;
-            what.influence = influence;
-            what.source = source;
-            what.places = places;
-            all.emplace_back(std::move(name), std::move(what));
-        };
+    struct Wanted {
+        std::string grid, influence, source; // see FieldOrder
+    };
+    std::vector<Wanted> wanted() const {
+        std::vector<Wanted> all;
         const auto is_force = [](const Element& each) { return family_of(each.body) == Family::force; };
         const std::vector<Element>& elements = effect().elements;
         for (const Element& each : elements) {
             if (is_force(each) && !each.links.empty()) {
-                add(each.id, each.id, "");
+                all.push_back({each.id, each.id, ""});
             }
         }
         for (const Element& source : elements) {
@@ -110,7 +108,7 @@ class FieldFiles : public BakeWriter {
                 return is_force(force) && find_link(force, source.id) != nullptr;
             });
             if (is_moved && std::holds_alternative<Emitter>(source.body) && order_.has(source.id)) {
-                add("sum on " + source.id, "", source.id);
+                all.push_back({"sum on " + source.id, "", source.id});
             }
         }
         return all;
