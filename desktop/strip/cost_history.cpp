@@ -136,7 +136,9 @@ void CostHistory::add(const Readings& readings, const std::vector<StepCost>& ste
         sample.gives = readings.gives;
         take(std::move(sample));
     }
-    forget_after(std::max(readings.kept_to_s, readings.time_s));
+    // Steps may be newer than the picture: more of them were made while it was drawn.
+    const double made_to_s = steps.empty() ? 0 : steps.back().time_s;
+    forget_after(std::max({readings.kept_to_s, readings.time_s, made_to_s}));
     const double oldest = (samples_.empty() ? 0 : samples_.back().time_s) - span_s;
     while (!samples_.empty() && samples_.front().time_s < oldest) {
         samples_.pop_front();

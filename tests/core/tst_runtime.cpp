@@ -277,7 +277,7 @@ class TestRuntime : public QObject {
             player.take_frame();
             return player.frame().time_s;
         };
-        QTRY_VERIFY_WITH_TIMEOUT(time_s() > 0.5, 120000);
+        QTRY_VERIFY(time_s() > 0.5);
         QVERIFY(player.frame().step > 1200);
     }
 

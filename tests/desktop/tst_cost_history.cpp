@@ -163,6 +163,21 @@ class TestCostHistory : public QObject {
         QCOMPARE(*history.gone_back_to(), 2.0 / 60);
     }
 
+    void steps_that_are_newer_than_the_picture_are_kept() {
+        CostHistory history;
+        for (uint64_t shown = 0; shown < 60; shown += 12) { // while one is drawn, twelve more are made
+            std::vector<StepCost> steps;
+            for (uint64_t i = shown; i < shown + 12; ++i) {
+                steps.push_back(step_at(i, 4));
+            }
+            history.add(at(double(shown) / 60), steps);
+        }
+        QCOMPARE(history.samples().size(), size_t(60));
+        // One has gone back, and plays on from there: what was after it is gone.
+        history.add(at(10.0 / 60), {step_at(10, 4), step_at(11, 4)});
+        QCOMPARE(history.samples().size(), size_t(12));
+    }
+
     void what_was_dearer_than_usual_says_why() {
         CostHistory history;
         Effect effect = starter_effect();

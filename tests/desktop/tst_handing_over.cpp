@@ -110,7 +110,7 @@ class TestHandingOver : public driver::WindowTest {
         choose(sheet, {"particles"}, folder_->filePath("long"));
         driver::type(sheet->toField(), "20");
         QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(folder_->filePath("long/particles/00002.ply")), 120000);
+        QTRY_VERIFY(QFile::exists(folder_->filePath("long/particles/00002.ply")));
         QTest::mouseClick(sheet->startButton(), Qt::LeftButton);
         QVERIFY(ended(sheet));
         const auto count = [&] {
@@ -142,7 +142,7 @@ class TestHandingOver : public driver::WindowTest {
         sheet->close();
 
         ClipLanes* lanes = window_->strip()->clips();
-        QTRY_VERIFY_WITH_TIMEOUT(bench().clipLengths().size() == 1, 120000);
+        QTRY_VERIFY(bench().clipLengths().size() == 1);
         QCOMPARE(bench().clipLengths().begin()->second, 2.0);
         bench().player().go_to(0);
         window_->strip()->update();
@@ -181,11 +181,11 @@ class TestHandingOver : public driver::WindowTest {
             const ElementMeter* meter = readings().find(clip_);
             return meter != nullptr ? meter->live : 0;
         };
-        QTRY_VERIFY_WITH_TIMEOUT(live() > 10, 120000);
+        QTRY_VERIFY(live() > 10);
         QTest::mouseClick(lanes, Qt::LeftButton, {}, lanes->barRect(clip_).center());
         QTest::keyClick(lanes, Qt::Key_M);
         QVERIFY(find_element(effect(), clip_)->muted);
-        QTRY_VERIFY_WITH_TIMEOUT(live() == 0, 120000);
+        QTRY_VERIFY(live() == 0);
         // A step later by the keyboard.
         const float before_key = clip().clip_start;
         QTest::keyClick(lanes, Qt::Key_Right);
@@ -240,7 +240,7 @@ class TestHandingOver : public driver::WindowTest {
         };
         QCOMPARE(body(zinc), 2);
         QCOMPARE(body(alum), 1);
-        QTRY_VERIFY_WITH_TIMEOUT(bench().clipLengths().size() == 3, 120000);
+        QTRY_VERIFY(bench().clipLengths().size() == 3);
         const Element& laid = playing((zinc + " clip").c_str());
         QTRY_VERIFY(window_->strip()->clips()->barRect(laid.id).width() > 2);
         bench().player().go_to(double(clip_of(laid.body)->clip_start) + 0.2);
@@ -248,7 +248,7 @@ class TestHandingOver : public driver::WindowTest {
             const ElementMeter* meter = readings().find(of);
             return meter != nullptr ? meter->debris.pieces : 0;
         };
-        QTRY_VERIFY_WITH_TIMEOUT(pieces(laid.id) > 0, 120000);
+        QTRY_VERIFY(pieces(laid.id) > 0);
         QCOMPARE(pieces(laid.id), pieces("zinc"));
         QCOMPARE(pieces(playing((alum + " clip").c_str()).id), pieces("alum"));
         QVERIFY(pieces("zinc") != pieces("alum"));

@@ -39,7 +39,7 @@ class TestTrialSheet : public driver::WindowTest {
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         QCOMPARE(sheet->tryButton()->text(), QString("Stop"));
         driver::wait_for_pictures(*window_, 3); // the live effect goes on
-        QTRY_VERIFY_WITH_TIMEOUT(allMade(*sheet, 9), 120000);
+        QTRY_VERIFY(allMade(*sheet, 9));
         QCOMPARE(sheet->tryButton()->text(), QString("Try"));
         // Each is another picture.
         QSet<size_t> pictures;
@@ -75,7 +75,7 @@ class TestTrialSheet : public driver::WindowTest {
         // What is edited meanwhile stays: only the number is taken over.
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         bench().edit(with_name(effect(), "gravity", "Weight"), "rename");
-        QTRY_VERIFY_WITH_TIMEOUT(allMade(*sheet, 5), 120000);
+        QTRY_VERIFY(allMade(*sheet, 5));
         sheet->grid()->setFocus();
         QTest::keyClick(sheet->grid(), Qt::Key_Right);
         QTest::keyClick(sheet->grid(), Qt::Key_Right);
@@ -105,7 +105,7 @@ class TestTrialSheet : public driver::WindowTest {
         driver::type(sheet->countField(1), "2");
         driver::type(sheet->atField(), "0.3");
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(allMade(*sheet, 6), 120000);
+        QTRY_VERIFY(allMade(*sheet, 6));
         // Across the first, down the second.
         QCOMPARE(sheet->grid()->rectOf(0).top(), sheet->grid()->rectOf(2).top());
         QVERIFY(sheet->grid()->rectOf(3).top() > sheet->grid()->rectOf(2).top());

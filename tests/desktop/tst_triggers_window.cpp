@@ -76,7 +76,7 @@ class TestTriggersWindow : public QObject {
 
     void show_block() {
         window_->workbench().document().reset(struck_block(), {});
-        QTRY_VERIFY_WITH_TIMEOUT(readings().meters.debris.bodies == 1 && readings().time_s > 0.2, 120000);
+        QTRY_VERIFY(readings().meters.debris.bodies == 1 && readings().time_s > 0.2);
     }
     QPoint pixel_of(const Vec3& place) {
         return on_picture(place, view()->camera(), view()->size())->toPoint();
@@ -106,7 +106,7 @@ class TestTriggersWindow : public QObject {
         driver::wait_for_pictures(*window_, 10);
         QCOMPARE(readings().meters.debris.bodies, size_t(1));
         click_at(pixel_of({0, 0.5f, 0}));
-        QTRY_VERIFY_WITH_TIMEOUT(readings().meters.debris.bodies > 3, 120000);
+        QTRY_VERIFY(readings().meters.debris.bodies > 3);
     }
 
     void words_of_a_sentence_are_changed_where_they_stand() {
@@ -179,7 +179,7 @@ class TestTriggersWindow : public QObject {
         driver::wait_for_pictures(*window_, 10);
         QCOMPARE(live(), size_t(0));
         QTest::keyClick(view(), Qt::Key_3);
-        QTRY_VERIFY_WITH_TIMEOUT(live() > 20, 120000);
+        QTRY_VERIFY(live() > 20);
     }
 
     void the_board_and_the_panel_say_the_sentence() {
