@@ -118,16 +118,13 @@ class LayerPainter {
                     whole_.depth_at(x, y).value_or(sky_m);
             }
         });
-        const auto is_source = [](const Element& each) {
-            return family_of(each.body) == Family::source || std::holds_alternative<Smoke>(each.body);
-        };
         for (const Element& source : effect.elements) {
-            if (!is_source(source) || !order_.has(source.id)) {
+            if (!takes_links(source.body) || !order_.has(source.id)) {
                 continue;
             }
             Effect single = effect;
             for (Element& each : single.elements) {
-                each.muted = each.muted || (is_source(each) && each.id != source.id);
+                each.muted = each.muted || (takes_links(each.body) && each.id != source.id);
             }
             StillOptions alone = whole;
             alone.is_alone = true;

@@ -107,7 +107,7 @@ class FieldFiles : public BakeWriter {
             const bool is_moved = std::any_of(elements.begin(), elements.end(), [&](const Element& force) {
                 return is_force(force) && find_link(force, source.id) != nullptr;
             });
-            if (is_moved && std::holds_alternative<Emitter>(source.body) && order_.has(source.id)) {
+            if (is_moved && !std::holds_alternative<Breakable>(source.body) && order_.has(source.id)) {
                 all.push_back({"sum on " + source.id, "", source.id});
             }
         }

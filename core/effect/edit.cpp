@@ -22,10 +22,11 @@ bool is_source(const Element& element) {
     return family_of(element.body) == Family::source;
 }
 
-bool is_influence(const Element& element) {
-    const Family family = family_of(element.body);
-    return family == Family::force || family == Family::collider ||
-           (family == Family::breaking && reach_of(element.body) != nullptr);
+// Smoke has what makes it rise, sink and come to rest; it floats until one says otherwise.
+bool links_at_first(const Element& influence, const Element& source) {
+    const bool is_weight_or_rest =
+        std::holds_alternative<Gravity>(influence.body) || std::holds_alternative<Drag>(influence.body);
+    return can_link(influence, source) && !(is_weight_or_rest && std::holds_alternative<Smoke>(source.body));
 }
 
 bool is_taken(const Effect& effect, std::string_view id) {
@@ -169,9 +170,9 @@ Effect with_new_element(const Effect& effect, const ElementType& type, std::stri
         }
     }
     for (Element& other : edited.elements) {
-        if (is_source(element) && is_influence(other) && can_link(other, element)) {
+        if (links_at_first(other, element)) {
             set_link(other, element.id, 1);
-        } else if (is_source(other) && is_influence(element) && can_link(element, other)) {
+        } else if (links_at_first(element, other)) {
             set_link(element, other.id, 1);
         }
     }
@@ -244,7 +245,7 @@ Effect with_duplicate(const Effect& effect, std::string_view element_id, std::st
     Element copy = *original;
     copy.name = free_name(effect, original->name);
     copy.id = id = free_id(effect, copy.name);
-    if (is_source(copy)) {
+    if (takes_links(copy.body)) {
         for (Element& influence : edited.elements) {
             if (const Link* link = find_link(influence, element_id)) {
                 set_link(influence, copy.id, link->weight);

@@ -16,7 +16,8 @@ Effect with_value(const Effect& effect, std::string_view holder_id, const Parame
                   const Value& value);
 
 /// Adds an element of a type at the end of its family. An influence is linked to every source, a source to
-/// every influence, with full weight; a source gets a look of its own. `id` receives the new element's id.
+/// every influence, with full weight (a volume of smoke not with gravity and drag); a source gets a look of
+/// its own. `id` receives the new element's id.
 Effect with_new_element(const Effect& effect, const ElementType& type, std::string& id);
 
 /// Adds a ready element, whose id is free, at the end of its family.

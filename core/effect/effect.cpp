@@ -17,10 +17,6 @@ auto find_by_id(const Items& items, std::string_view id) -> decltype(&items.fron
     return found == items.end() ? nullptr : &*found;
 }
 
-bool is_source(const Element& element) {
-    return family_of(element.body) == Family::source;
-}
-
 } // namespace
 
 int turn_of(const WaysToGive& ways, GiveWay way) {
@@ -127,12 +123,39 @@ std::optional<float> frame_ratio_of(const Stage& stage) {
     return std::nullopt;
 }
 
-bool can_link(const Element& influence, const Element& source) {
+bool takes_links(const ElementBody& source) {
+    return family_of(source) == Family::source || std::holds_alternative<Smoke>(source);
+}
+
+const char* link_refusal(const Element& influence, const Element& source) {
+    if (reach_of(influence.body) == nullptr || !takes_links(source.body)) {
+        return "links lead from forces, colliders and what breaks to sources and smoke";
+    }
+    const auto is_any_of = [&]<class... Body>() {
+        return (std::holds_alternative<Body>(influence.body) || ...);
+    };
+    const Family family = family_of(influence.body);
+    const bool is_of_pairs = is_any_of.operator()<Contacts, Flock>();
     const bool has_pieces = std::holds_alternative<Breakable>(source.body);
-    const bool is_of_particles =
-        std::holds_alternative<Contacts>(influence.body) || std::holds_alternative<Flock>(influence.body);
-    return reach_of(influence.body) != nullptr && family_of(source.body) == Family::source &&
-           (has_pieces ? !is_of_particles : family_of(influence.body) != Family::breaking);
+    if (family == Family::breaking && !has_pieces) {
+        return "only breakables break and are cleaned up";
+    }
+    if (is_of_pairs && !std::holds_alternative<Emitter>(source.body)) {
+        return "this is between particles";
+    }
+    if (std::holds_alternative<Smoke>(source.body)) {
+        if (family == Family::collider) {
+            return "every collider holds all smoke, linked or not";
+        }
+        if (is_any_of.operator()<Jitter, Waves>()) {
+            return "gas has no single parts that could be kicked or displaced";
+        }
+    }
+    return nullptr;
+}
+
+bool can_link(const Element& influence, const Element& source) {
+    return link_refusal(influence, source) == nullptr;
 }
 
 bool can_do(const Element& element, TriggerThen then) {
@@ -213,7 +236,7 @@ std::optional<std::string> circle_of(const Effect& effect, const Element& elemen
 }
 
 bool can_be_soloed(const Element& element) {
-    return family_of(element.body) < Family::mover;
+    return family_of(element.body) < Family::mover || takes_links(element.body);
 }
 
 bool is_active(const Effect& effect, const Element& element) {
@@ -222,7 +245,7 @@ bool is_active(const Effect& effect, const Element& element) {
     }
     const bool others_soloed =
         std::any_of(effect.elements.begin(), effect.elements.end(), [&](const Element& other) {
-            return other.solo && is_source(other) == is_source(element) && can_be_soloed(other);
+            return other.solo && takes_links(other.body) == takes_links(element.body) && can_be_soloed(other);
         });
     return element.solo || !others_soloed;
 }

@@ -169,8 +169,11 @@ const Link* find_link(const Element& influence, std::string_view source_id);
 /// Whether an element can do what a trigger tells it.
 bool can_do(const Element& element, TriggerThen then);
 
-/// Whether an influence can act on a source at all: what breaks and cleans up acts on breakables, what
-/// particles do to one another on particles.
+/// What influences can be linked to: sources, and volumes of smoke.
+bool takes_links(const ElementBody& source);
+
+/// Why an influence cannot act on a source at all, as the end of a sentence; nullptr if it can.
+const char* link_refusal(const Element& influence, const Element& source);
 bool can_link(const Element& influence, const Element& source);
 
 Family family_of(const ElementBody& body);
@@ -190,11 +193,11 @@ const Surface* surface_of(const ElementBody& body);
 /// "a, b, a". Nothing if it does not.
 std::optional<std::string> circle_of(const Effect& effect, const Element& element);
 
-/// True for sources and influences.
+/// True for sources, volumes of smoke and influences.
 bool can_be_soloed(const Element& element);
 
-/// False if the element is muted, or if others of its side of the board (sources, influences) are soloed and
-/// it is not.
+/// False if the element is muted, or if others of its side of the board (what takes links, what has them)
+/// are soloed and it is not.
 bool is_active(const Effect& effect, const Element& element);
 
 /// What an element needs and has not, so that it does nothing: "a mesh"; nothing if it lacks nothing.

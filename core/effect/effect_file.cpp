@@ -434,14 +434,16 @@ class Reader {
             const std::string& place = places_[i];
             std::erase_if(element.links, [&](const Link& link) {
                 const Element* source = find_element(effect, link.source);
-                const bool dangling = source == nullptr || family_of(source->body) != Family::source;
+                const bool dangling = source == nullptr || !takes_links(source->body);
                 if (dangling) {
                     report(child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
-                           "the id of a source of this effect");
+                           "the id of a source or a volume of smoke of this effect");
                 }
                 if (!dangling && !can_link(element, *source)) {
-                    report(child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
-                           "a source that it can act on: breaking on breakables, particles on particles");
+                    report(
+                        child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
+                        "a source that it can act on: breaking on breakables, particles on particles, forces "
+                        "on smoke");
                     return true;
                 }
                 return dangling;

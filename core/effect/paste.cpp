@@ -181,7 +181,7 @@ std::optional<Effect> with_pasted(const Effect& effect, std::string_view text,
             const Element* source = known(result, now, link.source);
             const bool is_new = now.contains(influence.id) || now.contains(link.source);
             if (is_new && here != nullptr && reach_of(here->body) != nullptr && source != nullptr &&
-                family_of(source->body) == Family::source) {
+                takes_links(source->body)) {
                 result = with_link(result, here->id, source->id, link.weight);
             }
         }

@@ -10,7 +10,15 @@ namespace {
 std::vector<ForceRow> rows_of(const PreparedEffect& prepared, const WindowGrids& windows,
                               const StepTime& time, const FieldOrder& order) {
     const auto id_of = [&](size_t element) { return prepared.effect->elements[element].id; };
-    for (const SourceProgram& program : compiled(prepared, windows, time, placements_in(prepared, time))) {
+    const StepPlacements placed = placements_in(prepared, time);
+    std::vector<SourceProgram> programs = compiled(prepared, windows, time, placed);
+    for (size_t i = 0; i < prepared.effect->elements.size(); ++i) {
+        const Element& element = prepared.effect->elements[i];
+        if (std::holds_alternative<Smoke>(element.body) && is_active(*prepared.effect, element)) {
+            programs.push_back(compiled_for(prepared, windows, time, placed, i));
+        }
+    }
+    for (const SourceProgram& program : programs) {
         std::vector<ForceRow> rows;
         for (const Influence<ForceRow>& force : program.forces) {
             if ((order.influence.empty() || id_of(force.element) == order.influence) &&

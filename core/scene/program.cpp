@@ -354,11 +354,11 @@ class Compiler {
         return programs;
     }
 
-    SourceProgram for_pieces(size_t breakable) {
+    SourceProgram without_births(size_t element) {
         SourceProgram program;
-        program.element = breakable;
-        program.ready = prepared_.elements[breakable].get();
-        add_linked(program, prepared_.effect->elements[breakable]);
+        program.element = element;
+        program.ready = prepared_.elements[element].get();
+        add_linked(program, prepared_.effect->elements[element]);
         return program;
     }
 
@@ -437,8 +437,8 @@ ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>&
 }
 
 SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                           const StepPlacements& placed, size_t breakable) {
-    return Compiler(prepared, windows, time, placed).for_pieces(breakable);
+                           const StepPlacements& placed, size_t element) {
+    return Compiler(prepared, windows, time, placed).without_births(element);
 }
 
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,

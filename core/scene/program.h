@@ -43,10 +43,10 @@ using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
 std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
                                     const StepTime& time, const StepPlacements& placed);
 
-/// What acts on the pieces of a breakable: a program without births. Pieces are pushed as particles of mass 1
-/// are.
+/// What acts on the pieces of a breakable or on a volume of smoke: a program without births. They are pushed
+/// as particles of mass 1 are.
 SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                           const StepPlacements& placed, size_t breakable);
+                           const StepPlacements& placed, size_t element);
 
 /// The reach of an influence as it is at `placements`.
 ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>& placements, size_t element);

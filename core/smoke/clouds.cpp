@@ -102,6 +102,17 @@ struct Collector {
     }
 };
 
+// A volume's own flow does not act on it: what it does, it has done.
+std::vector<Influence<ForceRow>> forces_on(const PreparedEffect& prepared, const WindowGrids& windows,
+                                           const StepTime& time, const StepPlacements& placed, size_t smoke) {
+    std::vector<Influence<ForceRow>> forces = compiled_for(prepared, windows, time, placed, smoke).forces;
+    std::erase_if(forces, [&](const Influence<ForceRow>& force) {
+        const auto* flow = std::get_if<GridFlow>(&prepared.effect->elements[force.element].body);
+        return flow != nullptr && flow->grid == FlowGrid::smoke;
+    });
+    return forces;
+}
+
 std::shared_ptr<FrameSmoke> shown_now(const SmokeVolume& volume, bool has_heat) {
     const auto shown = std::make_shared<FrameSmoke>();
     const SmokeSize& size = shown->size = volume.size();
@@ -136,7 +147,8 @@ struct Clouds::Waiting {
     std::shared_ptr<const Effect> effect; // in which it moved last
     std::vector<Placement> from;          // where its elements stood then
     uint64_t moves = 0;
-    double ms = 0; // that the last one took
+    double ms = 0;                                         // that the last one took, without the forces
+    std::vector<std::pair<std::string, double>> forces_ms; // by the force's id
     Shown played;
 };
 
@@ -197,11 +209,12 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
     const Effect& effect = *prepared.effect;
     std::erase_if(held_, [&](const auto& entry) {
         const Element* element = find_element(effect, entry.first);
-        return element == nullptr || element->muted || !std::holds_alternative<Smoke>(element->body);
+        return element == nullptr || !is_active(effect, *element) ||
+               !std::holds_alternative<Smoke>(element->body);
     });
     for (size_t i = 0; i < effect.elements.size(); ++i) {
         const auto* smoke = std::get_if<Smoke>(&effect.elements[i].body);
-        if (smoke == nullptr || effect.elements[i].muted) {
+        if (smoke == nullptr || !is_active(effect, effect.elements[i])) {
             continue;
         }
         const std::string& id = effect.elements[i].id;
@@ -223,6 +236,7 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             SmokeInfluences influences = collector.influences(find_blocks);
             influences.time_s = time.run_end_s() - collector.step_s;
             influences.seed = mixed_seed(effect.seed, hash_of(id));
+            influences.forces = forces_on(prepared, windows, time, placed, i);
             held->volume.set(*smoke);
             const bool has_moved = held->volume.step(influences, collector.step_s);
             held->waited = 0;
@@ -230,6 +244,12 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             held->from = placed.to;
             held->moves += has_moved || held->moves == 0 ? 1 : 0;
             held->ms = has_moved ? watch.elapsed_ms() : 0;
+            held->forces_ms.clear();
+            for (size_t k = 0; k < held->volume.force_ms().size(); ++k) {
+                const double ms = held->volume.force_ms()[k];
+                held->forces_ms.emplace_back(effect.elements[influences.forces[k].element].id, ms);
+                held->ms -= ms;
+            }
         }
         // The steps between have their share in what it took.
         const double ms = held->ms / smoke->moves_every;
@@ -238,6 +258,12 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
         meter.smoke = held->volume.meter();
         meters.smoke_ms += ms;
         meters.bytes += held->volume.meter().bytes;
+        for (const auto& [force, force_ms] : held->forces_ms) {
+            if (const auto index = prepared.index_of(force)) {
+                meters.elements[*index].ms += force_ms / smoke->moves_every;
+            }
+            meters.smoke_ms += force_ms / smoke->moves_every;
+        }
     }
 }
 

@@ -329,6 +329,7 @@ void to_faces(const SmokeSize& size, const SmokePlanes& before, const SmokePlane
 } // namespace
 
 extern const PressureKernels pressure_kernel_set;
+extern const BlockKernels kernel_set;
 extern const SmokeKernels smoke_kernel_set;
 const SmokeKernels smoke_kernel_set = {
     .carry = carry,
@@ -341,6 +342,7 @@ const SmokeKernels smoke_kernel_set = {
     .act = act,
     .to_faces = to_faces,
     .pressure = &pressure_kernel_set,
+    .blocks = &kernel_set,
 };
 
 } // namespace ember::EMBER_ISA

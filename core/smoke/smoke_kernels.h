@@ -37,6 +37,8 @@ struct SmokeChange {
     float most_density, most_heat;
 };
 
+struct BlockKernels;
+
 struct SmokeKernels {
     /// Each cell as it was where the flow brings it from. Returns the sum of the densities that the cells
     /// had.
@@ -67,7 +69,8 @@ struct SmokeKernels {
     void (*to_faces)(const SmokeSize& size, const SmokePlanes& before, const SmokePlanes& won, float settle,
                      const SmokePlanes& faces, int y, int z);
 
-    const PressureKernels* pressure; // compiled for the same instruction set
+    const PressureKernels* pressure; // these two are compiled for the same instruction set
+    const BlockKernels* blocks;
 };
 
 const SmokeKernels& smoke_kernels(Isa isa);

@@ -215,7 +215,8 @@ void SmokeVolume::carry(double step_s) {
     restored_ = found > 1e-9 ? float(std::clamp(expected / found, 0.5, 2.0)) : 1.0f;
 }
 
-// Forces, fading, settling; what is no number or too much is held. Leaves what each cell's velocity has won.
+// What the gas itself does, fading, settling; what is no number or too much is held. Leaves what each cell's
+// velocity has won.
 void SmokeVolume::act(double step_s) {
     const auto step = float(step_s);
     const float keep = std::exp(-smoke_.fade * step), cool = std::exp(-smoke_.cooling * step),
@@ -225,11 +226,6 @@ void SmokeVolume::act(double step_s) {
         size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
         step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
         smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
-    each_still([&](int x, int y, int z) {
-        for (FloatCells& plane : won_) {
-            std::fill_n(plane.begin() + std::ptrdiff_t(size_.at(x, y, z)), smoke_block, 0.0f);
-        }
-    });
     std::vector<char> holds(active_.size(), 0);
     thin_ = sum_runs([&](const SmokeRun& run) {
         return kernels_->act(change, run, holds.data() + size_.block_of(run.x, run.y, run.z));
@@ -290,13 +286,14 @@ bool SmokeVolume::has_nothing_to_do(const SmokeInfluences& influences) const {
         });
     const bool is_stirred =
         influences.carries &&
-        (!is_still_ || !influences.pushes.empty() ||
+        (!is_still_ || !influences.pushes.empty() || influences.blow_air() ||
          std::any_of(influences.obstacles.begin(), influences.obstacles.end(),
                      [](const ColliderRow& obstacle) { return obstacle.is_moving != 0; }));
     return !holds_gas && !is_fed && !is_stirred;
 }
 
 void SmokeVolume::begin_meter() {
+    force_ms_.clear();
     meter_ = {};
     meter_.cells = size_.cells();
     meter_.bytes =
@@ -323,6 +320,7 @@ bool SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     meter_.carry_ms = watch.lap_ms();
     feed(influences, step_s);
     meter_.feed_ms = watch.lap_ms();
+    blow(influences, step_s);
     act(step_s);
     move_faces();
     meter_.force_ms += watch.lap_ms();

@@ -14,6 +14,7 @@
 
 #include "core/assets/smoke_clip.h"
 #include "core/base/axes.h"
+#include "core/scene/program.h"
 #include "core/scene/smoke_meter.h"
 #include "core/smoke/pressure.h"
 #include "core/smoke/smoke_kernels.h"
@@ -49,10 +50,14 @@ struct SmokePush {
 struct SmokeInfluences {
     std::vector<SmokeFeed> feeds;
     std::vector<SmokePush> pushes;
+    std::vector<Influence<ForceRow>> forces;
     std::vector<ColliderRow> obstacles; // as they are at the end of the step
     uint32_t seed = 0;
     double time_s = 0;
     bool carries = false; // something is carried along by the air, gas or not
+
+    /// Whether one of the forces acts on clear air.
+    bool blow_air() const;
 };
 
 class SmokeVolume {
@@ -115,6 +120,8 @@ class SmokeVolume {
     bool is_solid(int x, int y, int z) const { return solid_[size_.at(x, y, z)] != 0; }
     /// Of the last step.
     const SmokeMeter& meter() const { return meter_; }
+    /// What each of the forces took in the last step, within what its meter says.
+    const std::vector<double>& force_ms() const { return force_ms_; }
     /// The sum of the densities of all cells.
     double mass() const;
 
@@ -122,6 +129,7 @@ class SmokeVolume {
     void set_faces(const FloatCells (&faces)[3]);
 
   private:
+    class Blown;
     void clear();
     void begin_meter();
     bool has_nothing_to_do(const SmokeInfluences& influences) const;
@@ -149,6 +157,7 @@ class SmokeVolume {
     void find_broad(int z);
     size_t wide_row(int y, int z) const;
     void spread_broad(int y, int z);
+    void blow(const SmokeInfluences& influences, double step_s);
     void act(double step_s);
     void move_faces();
     void hold_solids();
@@ -180,6 +189,7 @@ class SmokeVolume {
     double thin_ = 0;    // density that was too thin to be kept, summed over cells
     PressureSolver pressure_;
     SmokeMeter meter_;
+    std::vector<double> force_ms_;
 };
 
 /// `visit(x)` for the cells of a row that are in eights of which some face is closed; there are few.

@@ -140,7 +140,7 @@ std::vector<Board::Cell> Board::cellsWith(const Cell& cell) const {
             ids = chosen();
             std::erase_if(ids, [&](const std::string& each) {
                 const Element& other = *find_element(*effect_, each);
-                return sources ? family_of(other.body) != Family::source : !has_links(other);
+                return sources ? !takes_links(other.body) : !has_links(other);
             });
         }
         return ids;
@@ -292,10 +292,13 @@ QString Board::tipAt(QPoint place) const {
     if (switchAt(place, &Board::soloRect)) {
         return tr("Solo: only the soloed ones of this side of the board act (S).");
     }
-    if (const auto cell = cellAt(place)) {
+    if (const auto cell = crossingAt(place)) {
         const Element& influence = *find_element(*effect_, cell->influence);
         const Element& source = *find_element(*effect_, cell->source);
         const QString names = QString::fromStdString(influence.name + " \u2192 " + source.name);
+        if (const char* refusal = link_refusal(influence, source)) {
+            return tr("%1: no dial; %2.").arg(names, qtext(refusal));
+        }
         const Link* link = find_link(influence, source.id);
         if (link == nullptr) {
             return tr("%1: not linked.\nClick to link (Space).").arg(names);

@@ -157,7 +157,8 @@ class Board : public QWidget {
     QString factOf(const Element& element) const;
     QString nameAndFact(const Element& element) const;
     QString chipText(const Element& element) const; // and its cost
-    std::optional<Cell> cellAt(QPoint place) const;
+    std::optional<Cell> crossingAt(QPoint place) const;
+    std::optional<Cell> cellAt(QPoint place) const; // with a dial
     std::optional<Drop> dropAt(QPoint place) const;
     const Heading* headingAt(QPoint place) const;
     std::optional<std::string> nameAt(QPoint place) const;

@@ -24,7 +24,7 @@ bool Board::has_links(const Element& each) {
 }
 
 bool Board::has_column(const Element& each) {
-    return family_of(each.body) == Family::source || std::holds_alternative<Smoke>(each.body);
+    return takes_links(each.body);
 }
 
 // Of the panel, less the room of a scroll bar, whether there is one or not: what is laid out must not make
@@ -261,17 +261,21 @@ QRect Board::muteRect(const std::string& id) const {
 }
 
 std::optional<Board::Cell> Board::cellAt(QPoint place) const {
+    const auto cell = crossingAt(place);
+    return cell && !cellRect(cell->influence, cell->source).isEmpty() ? cell : std::nullopt;
+}
+
+std::optional<Board::Cell> Board::crossingAt(QPoint place) const {
     if (place.x() < corner_.x() + m_.name_width || place.y() < corner_.y() + m_.header_height) {
         return std::nullopt; // below the names, which stay in sight
     }
     for (const Row& row : rows_) {
-        if (place.y() < row.rect.top() || place.y() > row.rect.bottom()) {
+        if (place.y() < row.rect.top() || place.y() > row.rect.bottom() || !has_links(element(row))) {
             continue;
         }
         for (const Column& column : columns_) {
-            const Cell cell = {element(row).id, element(column).id};
-            if (cellRect(cell.influence, cell.source).contains(place)) {
-                return cell;
+            if (place.x() >= column.left && place.x() < column.left + m_.column_width) {
+                return Cell{element(row).id, element(column).id};
             }
         }
     }

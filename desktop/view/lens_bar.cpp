@@ -80,7 +80,7 @@ void LensBar::setEffect(const Effect& effect, const std::string& selection) {
             of_->addItem(QString::fromStdString(selected->name), QString());
         }
         for (const Element& element : effect.elements) {
-            if (family_of(element.body) == Family::source) {
+            if (takes_links(element.body)) {
                 of_->addItem(tr("all on %1").arg(QString::fromStdString(element.name)),
                              QString::fromStdString(element.id));
             }
