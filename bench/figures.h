@@ -27,6 +27,8 @@ void register_sprites();
 std::vector<std::string>& look_names();
 /// P6, and whole steps of volumes of smoke with the parts of their time.
 void register_smoke();
+/// P17, one after the other.
+std::vector<std::string> smoke_force_names();
 /// P7 and P8.
 void register_debris();
 /// P10 to P13 are times between events, not loops: measured at once, into values().

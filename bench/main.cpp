@@ -301,6 +301,14 @@ void write_page(std::ostream& out, const Collector& collector) {
             << " % of the steps | at most " << int(goal) << " s, 256 MB, 3 % | "
             << verdict(worst <= goal && kept <= 256 && share <= 3) << " |\n";
     }
+    for (const std::string& name : smoke_force_names()) {
+        const double share = (1 - of("P17 " + name + " times")) * 100;
+        const double goal = name.starts_with("turbulence") ? 10 : 8;
+        out << "| " << (name == smoke_force_names().front() ? "P17" : "") << " | " << name
+            << " on smoke of 64x64x64 cells, all of it full, of the step (" << of("P17 " + name + " ours_ms")
+            << " ms) | " << share << " % | under " << int(goal) << " % | " << verdict(share < goal)
+            << " |\n";
+    }
     out << "| | " << int(v.at("tracks")) << " keyed numbers, of a step | " << std::setprecision(3)
         << v.at("tracks ms") << std::setprecision(1) << " ms | at most 0.1 ms | "
         << verdict(v.at("tracks ms") <= 0.1) << " |\n";

@@ -1,4 +1,4 @@
-// Smoke: whole steps of volumes from 32^3 to 128^3 cells, and OpenVDB doing a part of the same on its grid:
+// Smoke: whole steps of volumes from 32^3 to 128^3 cells, what forces add to them, and OpenVDB doing a part of the same on its grid:
 // scalars carried (MacCormack) and one Poisson problem solved. The same pair is also done by our kernels
 // alone.
 #include "bench/figures.h"
@@ -51,6 +51,15 @@ class RunningSmoke {
         }
     }
 
+    void feel(const ElementBody& force) {
+        Effect effect;
+        effect.elements = {{.id = "smoke", .name = "Smoke", .body = Smoke()},
+                           {.id = "force", .name = "Force", .body = force, .links = {{"smoke", 1}}}};
+        effect_ = prepared(std::make_shared<const Effect>(std::move(effect)), {}, {});
+        const StepTime time = {.step_s = step_s};
+        influences_.forces = compiled_for(effect_, {}, time, placements_in(effect_, time), 0).forces;
+    }
+
     const SmokeMeter& step() {
         volume_.step(influences_, step_s);
         influences_.time_s += step_s;
@@ -60,6 +69,7 @@ class RunningSmoke {
   private:
     SmokeVolume volume_;
     SmokeInfluences influences_;
+    PreparedEffect effect_; // that the forces are of
 };
 
 // The same pair of computations on both sides.
@@ -93,6 +103,23 @@ void step_against_openvdb(benchmark::State& state, int scalars) {
         },
         [&] { return seconds_of([&] { theirs.carry_and_solve(scalars); }); });
     state.counters["pair_ms"] = middle_of(pair_ms);
+}
+
+// The same gas with a force on all of it, and without.
+void step_with(benchmark::State& state, const ElementBody& force) {
+    RunningSmoke with(64), without(64);
+    with.feel(force);
+    in_turns(
+        state, [&] { return seconds_of([&] { with.step(); }); },
+        [&] { return seconds_of([&] { without.step(); }); });
+}
+
+std::vector<std::pair<std::string, ElementBody>> forces_on_smoke() {
+    PathFlow path;
+    path.speed = 1;
+    return {{"gravity", Gravity()}, {"wind", Wind()},     {"drag", Drag()},
+            {"vortex", Vortex()},   {"pull", Pull()},     {"spring", Spring()},
+            {"path flow", path},    {"turbulence of three octaves", Turbulence()}};
 }
 
 // Steps of grids of all sizes in turn; of small ones several, since the others leave the caches cold.
@@ -140,6 +167,14 @@ void whole_steps(benchmark::State& state) {
 
 } // namespace
 
+std::vector<std::string> smoke_force_names() {
+    std::vector<std::string> names;
+    for (const auto& [name, force] : forces_on_smoke()) {
+        names.push_back(name);
+    }
+    return names;
+}
+
 void register_smoke() {
     benchmark::RegisterBenchmark("P6 pair", pair_against_openvdb)
         ->Unit(benchmark::kMillisecond)
@@ -147,6 +182,11 @@ void register_smoke() {
     for (const int scalars : {1, 5}) {
         benchmark::RegisterBenchmark(("P6 step " + std::to_string(scalars)).c_str(), step_against_openvdb,
                                      scalars)
+            ->Unit(benchmark::kMillisecond)
+            ->UseManualTime();
+    }
+    for (const auto& [name, force] : forces_on_smoke()) {
+        benchmark::RegisterBenchmark(("P17 " + name).c_str(), step_with, force)
             ->Unit(benchmark::kMillisecond)
             ->UseManualTime();
     }
