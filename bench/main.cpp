@@ -306,8 +306,7 @@ void write_page(std::ostream& out, const Collector& collector) {
         const double goal = name.starts_with("turbulence") ? 10 : 8;
         out << "| " << (name == smoke_force_names().front() ? "P17" : "") << " | " << name
             << " on smoke of 64x64x64 cells, all of it full, of the step (" << of("P17 " + name + " ours_ms")
-            << " ms) | " << share << " % | under " << int(goal) << " % | " << verdict(share < goal)
-            << " |\n";
+            << " ms) | " << share << " % | under " << int(goal) << " % | " << verdict(share < goal) << " |\n";
     }
     out << "| | " << int(v.at("tracks")) << " keyed numbers, of a step | " << std::setprecision(3)
         << v.at("tracks ms") << std::setprecision(1) << " ms | at most 0.1 ms | "

@@ -1,6 +1,6 @@
-// Smoke: whole steps of volumes from 32^3 to 128^3 cells, what forces add to them, and OpenVDB doing a part of the same on its grid:
-// scalars carried (MacCormack) and one Poisson problem solved. The same pair is also done by our kernels
-// alone.
+// Smoke: whole steps of volumes from 32^3 to 128^3 cells, what forces add to them, and OpenVDB doing a part
+// of the same on its grid: scalars carried (MacCormack) and one Poisson problem solved. The same pair is also
+// done by our kernels alone.
 #include "bench/figures.h"
 #include "bench/one_scalar.h"
 #include "bench/turns.h"
@@ -117,8 +117,9 @@ void step_with(benchmark::State& state, const ElementBody& force) {
 std::vector<std::pair<std::string, ElementBody>> forces_on_smoke() {
     PathFlow path;
     path.speed = 1;
-    return {{"gravity", Gravity()}, {"wind", Wind()},     {"drag", Drag()},
-            {"vortex", Vortex()},   {"pull", Pull()},     {"spring", Spring()},
+    return {{"gravity", Gravity()}, {"wind", Wind()},
+            {"drag", Drag()},       {"vortex", Vortex()},
+            {"pull", Pull()},       {"spring", Spring()},
             {"path flow", path},    {"turbulence of three octaves", Turbulence()}};
 }
 

@@ -4,6 +4,8 @@
 #include "../core/sample_effects.h"
 
 #include "core/effect/edit.h"
+#include "desktop/board/board.h"
+#include "desktop/board/board_panel.h"
 #include "desktop/detail/detail_words.h"
 #include "desktop/view/lens_bar.h"
 #include "desktop/view/live_view.h"
@@ -11,7 +13,9 @@
 
 #include <QApplication>
 #include <QComboBox>
+#include <QHelpEvent>
 #include <QTemporaryDir>
+#include <QToolTip>
 #include <QtTest>
 
 #include <cmath>
@@ -194,6 +198,49 @@ class TestSmokeWindow : public QObject {
         QVERIFY(within > 500 && smoky > within / 10 && smoky < within);
         QVERIFY(fastest > 0.5f && most_left < 0.05f * fastest); // the hand pushes
         window_->workbench().player().play();
+    }
+
+    void a_vortex_that_is_linked_by_its_dial_turns_the_gas() {
+        Effect effect = hand_in_smoke();
+        std::get<Pointer>(effect.elements[2].body).position = {0, 0.5f, 30};
+        Vortex vortex;
+        vortex.position = {0, 0.5f, 0};
+        vortex.core = 0.6f;
+        vortex.grip = 20;
+        effect.elements.push_back({.id = "vortex", .name = "Vortex", .body = vortex});
+        window_->workbench().document().reset(effect, {});
+        Board* board = window_->boardPanel()->board();
+        // Half a metre off, how fast it goes round.
+        const auto turning = [&] {
+            auto* bar = window_->findChild<LensBar*>();
+            bar->choose(ForceLens::Kind::smoke);
+            bar->aspectBox()->setCurrentIndex(int(SmokeAspect::flow));
+            emit bar->aspectBox()->activated(int(SmokeAspect::flow));
+            wait_for_pictures(4);
+            float most = 0;
+            const FieldReading* field = readings().field.get();
+            for (size_t i = 0; field != nullptr && i < field->vectors.size(); ++i) {
+                const Vec3& place = field->order.places[i];
+                const float away = std::sqrt(place.x * place.x + place.z * place.z);
+                if (away > 0.3f && away < 0.6f) {
+                    const Vec3& flow = field->vectors[i];
+                    most = std::max(most, (place.z * flow.x - place.x * flow.z) / away);
+                }
+            }
+            return most;
+        };
+        QVERIFY(turning() < 0.1f);
+        const QRect dial = board->cellRect("vortex", "smoke");
+        QVERIFY(!dial.isEmpty());
+        QTest::mouseClick(board, Qt::LeftButton, {}, dial.center());
+        QCOMPARE(find_link(*find_element(*window_->workbench().effect(), "vortex"), "smoke")->weight, 1.0f);
+        QTRY_VERIFY(turning() > 0.5f);
+        QHelpEvent asks(QEvent::ToolTip, dial.center(), board->mapToGlobal(dial.center()));
+        QApplication::sendEvent(board, &asks);
+        QVERIFY(QToolTip::text().contains("acts with 100 %"));
+        QToolTip::hideText();
+        window_->workbench().undo();
+        QVERIFY(find_link(*find_element(*window_->workbench().effect(), "vortex"), "smoke") == nullptr);
     }
 
     void the_cost_is_told_before_it_plays() {
