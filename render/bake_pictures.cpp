@@ -226,7 +226,8 @@ class SheetFiles : public BakeWriter {
                  {"loop", loops[int(choice_.loop)]},
                  {"size_px", std::to_string(picture_.width) + "x" + std::to_string(picture_.height) +
                                  " before trimming"},
-                 {"premultiplied", choice_.is_premultiplied ? "yes" : "no"}}};
+                 {"premultiplied", choice_.is_premultiplied ? "yes" : "no"}},
+                {"sheet/sheet.png", "sheet/sheet-motion.png", "sheet/sheet-normals.png"}};
     }
     bool has(int) const override {
         std::error_code error;

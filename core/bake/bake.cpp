@@ -66,6 +66,9 @@ Json manifest_of(const BakeOrder& order, const BakeWriters& writers) {
         for (const auto& [key, value] : files.facts) {
             each[key] = value;
         }
+        if (!files.beside.empty()) {
+            each["beside"] = files.beside;
+        }
         json["files"].push_back(std::move(each));
     }
     return json;
@@ -208,9 +211,16 @@ std::optional<Problem> claim_folder(const BakeOrder& order, const Json& manifest
         return refusal(order, "", "another bake", "another folder; or ask to replace what is there");
     }
     remove_unfinished(folder);
+    const auto remove_named = [&](const Json& name) {
+        if (name.is_string()) {
+            remove_files(folder, name.get<std::string>());
+        }
+    };
     for (const Json& each : before.is_object() ? before.value("files", Json::array()) : Json::array()) {
-        if (each.is_object() && each.contains("files") && each["files"].is_string()) {
-            remove_files(folder, each["files"].get<std::string>());
+        if (each.is_object()) {
+            remove_named(each.value("files", Json()));
+            const Json beside = each.value("beside", Json::array());
+            std::for_each(beside.begin(), beside.end(), remove_named);
         }
     }
     return write_manifest(manifest, folder);

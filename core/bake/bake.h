@@ -49,6 +49,7 @@ struct BakedFiles {
     std::string kind;  // "particles"
     std::string files; // in the folder; %05d stands for the frame's number, from 0
     std::vector<std::pair<std::string, std::string>> facts; // format, units, what was chosen
+    std::vector<std::string> beside = {};                   // more files in the folder that belong to these
 };
 
 /// Writes one kind of files.

@@ -252,11 +252,17 @@ class PieceTextures : public PieceFiles {
     explicit PieceTextures(const BakeOrder& order)
         : PieceFiles(order, std::string(folder) + "/decode.json") {}
     BakedFiles files() const override {
-        return {"piece textures",
-                std::string(folder) + "/decode.json",
-                {{"format",
-                  "vertex animation textures: place and turn of each piece (a column) in each frame (a row), "
-                  "as EXR and PNG, beside mesh.glb and decode.vert"}}};
+        BakedFiles files = {
+            "piece textures",
+            std::string(folder) + "/decode.json",
+            {{"format",
+              "vertex animation textures: place and turn of each piece (a column) in each frame (a row), "
+              "as EXR and PNG, beside mesh.glb and decode.vert"}}};
+        for (const char* name :
+             {"place.exr", "turn.exr", "place.png", "turn.png", "mesh.glb", "decode.vert"}) {
+            files.beside.push_back(std::string(folder) + "/" + name);
+        }
+        return files;
     }
 
   private:

@@ -349,6 +349,24 @@ class TestBakePictures : public QObject {
         QVERIFY(fading.seam < 1.5 * difference_of(frames[7], frames[8]));
     }
 
+    void what_replaces_a_sheet_leaves_nothing_of_it() {
+        BakeOrder order = order_of("sluice-spray.ember.json", path("replaced"));
+        order.span.to_s = 0.6;
+        const auto bake_sheet = [&](const SheetChoice& choice) {
+            BakeWriters writers;
+            writers.push_back(sheet_files(order, bake_painter(), 48, 32, choice));
+            return !bake(order, writers).problem;
+        };
+        QVERIFY(bake_sheet({}));
+        QVERIFY(QFile::exists(path("replaced/sheet/sheet-motion.png")));
+        order.replaces = true;
+        order.span.to_s = 0.7;
+        QVERIFY(bake_sheet({.has_motion = false}));
+        QVERIFY(QFile::exists(path("replaced/sheet/sheet.png")) &&
+                QFile::exists(path("replaced/sheet/sheet.json")));
+        QVERIFY(!QFile::exists(path("replaced/sheet/sheet-motion.png")));
+    }
+
     void sheets_that_are_too_large_are_refused() {
         QVERIFY(!refusal_of_sheet(64, 256, 256));
         QVERIFY(refusal_of_sheet(0, 256, 256) && refusal_of_sheet(5000, 8, 8) &&
