@@ -4,6 +4,7 @@
 #include "core/runtime/block_step.h"
 #include "core/runtime/clips.h"
 #include "core/runtime/modulation.h"
+#include "core/runtime/piece_boxes.h"
 #include "core/runtime/skins.h"
 #include "core/scene/placements.h"
 
@@ -155,13 +156,11 @@ void Simulation::step(const StepInputs& inputs) {
         }
     }
     const Stopwatch smoke;
-    clouds_.step(
-        prepared_, windows, time, placed,
-        [this](const std::string& id) {
-            const ParticlePool* pool = find_pool(id);
-            return pool != nullptr ? &pool->blocks() : nullptr;
-        },
-        meters_);
+    const auto find_blocks = [this](const std::string& id) {
+        const ParticlePool* pool = find_pool(id);
+        return pool != nullptr ? &pool->blocks() : nullptr;
+    };
+    clouds_.step(prepared_, windows, time, placed, find_blocks, pieces_in_smoke(time, placed), meters_);
     const double smoke_here_ms = smoke.elapsed_ms();
     windows_.set_flow(clouds_.flow(prepared_));
     ++steps_;
@@ -169,6 +168,21 @@ void Simulation::step(const StepInputs& inputs) {
     read_meters(sources);
     // A volume that moves only in one of several steps counts in each of them with its share.
     meters_.step_ms = whole.elapsed_ms() - smoke_here_ms + meters_.smoke_ms;
+}
+
+// Nothing where there is no gas that they could stir.
+std::vector<PieceBox> Simulation::pieces_in_smoke(const StepTime& time, const StepPlacements& placed) const {
+    const auto& elements = prepared_.effect->elements;
+    const bool has_gas = std::any_of(elements.begin(), elements.end(), [&](const Element& each) {
+        const auto* smoke = std::get_if<Smoke>(&each.body);
+        return smoke != nullptr && smoke->clip.empty() && is_active(*prepared_.effect, each);
+    });
+    std::vector<FrameDebris> shown;
+    if (has_gas) {
+        debris_.write(prepared_, shown);
+        show_played_pieces(prepared_, time.end_s(), placed.to, shown);
+    }
+    return piece_boxes(shown);
 }
 
 // Births that triggers ask for.

@@ -94,6 +94,7 @@ class Simulation {
     StepTime time_of(uint64_t step) const { return {step_s_, step, warm_up_steps_}; }
     void find_now(const StepTime& time);
     void burst(const RunningSource& source, const std::vector<TriggerCall>& calls);
+    std::vector<PieceBox> pieces_in_smoke(const StepTime& time, const StepPlacements& placed) const;
     void keep_only(const std::vector<SourceProgram>& programs);
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
     std::vector<ParticleEvents> step_blocks(const std::vector<RunningSource>& sources,

@@ -35,6 +35,29 @@ std::vector<Vec3> places_of(const ParticleBlocks& blocks) {
     return places;
 }
 
+// Where pieces were: by the breakable's id and the piece's number.
+using PiecePlaces = std::map<std::pair<std::string, uint32_t>, Placement>;
+
+// The row of a solid box that goes from one place to another.
+ColliderRow box_row(const PieceBox& box, const Placement& from, double step_s) {
+    const Placement& to = box.placement;
+    ColliderRow row{};
+    row.kind = COLLIDER_BOX;
+    row.position = to.position;
+    row.axis_x = to.axes.x;
+    row.axis_y = to.axes.y;
+    row.axis_z = to.axes.z;
+    row.half_size = box.half_size;
+    row.is_moving = from == to ? 0 : 1;
+    row.was_position = from.position;
+    row.per_step = float(1 / step_s);
+    const auto turned = [&](const Vec3& v) { return to.axes.out(from.axes.in(v)); };
+    row.turned_x = turned({1, 0, 0});
+    row.turned_y = turned({0, 1, 0});
+    row.turned_z = turned({0, 0, 1});
+    return row;
+}
+
 // What acts in a step, from where things stand at its start and its end.
 struct Collector {
     const PreparedEffect& prepared;
@@ -68,6 +91,24 @@ struct Collector {
     SmokePush push(size_t element, const Push& push) const {
         return {to[element].position, to[element].axes.out(push.velocity) + motion(element) * push.motion,
                 push.radius, push.fade_distance, push.grip};
+    }
+
+    // What is new stands still in its first step.
+    void add(const std::vector<PieceBox>& pieces, const PiecePlaces& were, const SmokeSize& size,
+             std::vector<ColliderRow>& obstacles) const {
+        const Vec3 high = size.low + Vec3{float(size.x), float(size.y), float(size.z)} * size.cell;
+        for (const PieceBox& piece : pieces) {
+            const Vec3& at = piece.placement.position;
+            const float radius = length(piece.half_size);
+            const bool is_near = at.x + radius > size.low.x && at.y + radius > size.low.y &&
+                                 at.z + radius > size.low.z && at.x - radius < high.x &&
+                                 at.y - radius < high.y && at.z - radius < high.z;
+            if (is_near) {
+                const auto was = were.find({prepared.effect->elements[piece.element].id, piece.number});
+                obstacles.push_back(
+                    box_row(piece, was != were.end() ? was->second : piece.placement, step_s));
+            }
+        }
     }
 
     SmokeInfluences influences(const Clouds::FindBlocks& find_blocks) const {
@@ -146,6 +187,7 @@ struct Clouds::Waiting {
     int waited = 0;                       // steps
     std::shared_ptr<const Effect> effect; // in which it moved last
     std::vector<Placement> from;          // where its elements stood then
+    PiecePlaces pieces_from;              // and the pieces
     uint64_t moves = 0;
     double ms = 0;                                         // that the last one took, without the forces
     std::vector<std::pair<std::string, double>> forces_ms; // by the force's id
@@ -195,7 +237,7 @@ void Clouds::restore(const Kept& kept) {
 size_t Clouds::bytes(const Kept& kept) {
     size_t bytes = 0;
     for (const auto& [id, one] : kept.volumes) {
-        bytes += one.volume.bytes();
+        bytes += one.volume.bytes() + one.waiting.pieces_from.size() * sizeof(PiecePlaces::value_type);
     }
     return bytes;
 }
@@ -205,7 +247,8 @@ void Clouds::clear() {
 }
 
 void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-                  const StepPlacements& placed, const FindBlocks& find_blocks, Meters& meters) {
+                  const StepPlacements& placed, const FindBlocks& find_blocks,
+                  const std::vector<PieceBox>& pieces, Meters& meters) {
     const Effect& effect = *prepared.effect;
     std::erase_if(held_, [&](const auto& entry) {
         const Element* element = find_element(effect, entry.first);
@@ -238,10 +281,15 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             influences.seed = mixed_seed(effect.seed, hash_of(id));
             influences.forces = forces_on(prepared, windows, time, placed, i);
             held->volume.set(*smoke);
+            collector.add(pieces, held->pieces_from, held->volume.size(), influences.obstacles);
             const bool has_moved = held->volume.step(influences, collector.step_s);
             held->waited = 0;
             held->effect = prepared.effect;
             held->from = placed.to;
+            held->pieces_from.clear();
+            for (const PieceBox& piece : pieces) {
+                held->pieces_from[{effect.elements[piece.element].id, piece.number}] = piece.placement;
+            }
             held->moves += has_moved || held->moves == 0 ? 1 : 0;
             held->ms = has_moved ? watch.elapsed_ms() : 0;
             held->forces_ms.clear();

@@ -4,6 +4,7 @@
 #include "core/blocks/block.h"
 #include "core/scene/field.h"
 #include "core/scene/meters.h"
+#include "core/scene/piece_box.h"
 #include "core/scene/program.h"
 #include "core/smoke/frame_smoke.h"
 #include "core/smoke/smoke_kernels.h"
@@ -33,8 +34,10 @@ class Clouds {
 
     /// The particles of a source, or nullptr.
     using FindBlocks = std::function<const ParticleBlocks*(const std::string&)>;
+    /// `pieces`: of breakables at the end of the step, which hold the gas and take it along.
     void step(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-              const StepPlacements& placed, const FindBlocks& find_blocks, Meters& meters);
+              const StepPlacements& placed, const FindBlocks& find_blocks,
+              const std::vector<PieceBox>& pieces, Meters& meters);
     void clear();
 
     /// Volumes that have not moved since are those of the last frame.

@@ -29,7 +29,7 @@ struct SmokeChange {
     SmokePlanes push;   // m/s^2, of what is seen
     SmokePlanes before; // m/s, velocities in the middles of cells when the step began
     SmokePlanes won;    // m/s, what they have won since
-    const uint8_t* solid;
+    const uint16_t* solid;
     float step_s, keep, cool, settle; // factors
     float fastest;                    // m/s
     float lift, weight;               // m/s^2 for each kelvin, for each density

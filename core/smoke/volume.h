@@ -71,7 +71,7 @@ class SmokeVolume {
         SmokeSize size;
         std::vector<float> density, heat; // of the cells of a plane
         FloatCells faces[3];
-        std::vector<uint8_t> solid;
+        std::vector<uint16_t> solid;
         std::vector<ColliderRow> obstacles; // what they point to is not read
         std::vector<char> active, moved;
         float restored = 1;
@@ -180,7 +180,7 @@ class SmokeVolume {
     FloatCells faces_[3], flow_[3], middles_[3], won_[3], push_[3], strength_, open_[3];
     FloatCells wide_push_[3]; // of the broad grid, as long as rows of the fine one
     FloatCells broad_middles_[3], broad_swirl_[3], broad_push_[3], broad_strength_;
-    std::vector<uint8_t> solid_; // 1 + the obstacle's place in the list, 0 for gas
+    std::vector<uint16_t> solid_; // 1 + the obstacle's place in the list, 0 for gas
     std::vector<ColliderRow> obstacles_;
     std::vector<char> active_; // blocks
     std::vector<char> moved_;  // those that were active in the last step

@@ -10,8 +10,8 @@ size_t SmokeVolume::Kept::bytes() const {
     for (const FloatCells& plane : faces) {
         floats += plane.size();
     }
-    return sizeof(Kept) + floats * sizeof(float) + solid.size() + obstacles.size() * sizeof(ColliderRow) +
-           active.size() + moved.size();
+    return sizeof(Kept) + floats * sizeof(float) + solid.size() * sizeof(uint16_t) +
+           obstacles.size() * sizeof(ColliderRow) + active.size() + moved.size();
 }
 
 SmokeVolume::Kept SmokeVolume::kept() const {

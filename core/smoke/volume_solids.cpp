@@ -64,6 +64,17 @@ CellBox reach_of(const ColliderRow& row, const SmokeSize& size) {
     return box;
 }
 
+// What a cell can tell apart.
+constexpr size_t most_obstacles = 65'534;
+
+bool meet(const CellBox& a, const CellBox& b) {
+    bool does = true;
+    for (int axis = 0; axis < 3; ++axis) {
+        does = does && a.low[axis] < b.high[axis] && b.low[axis] < a.high[axis];
+    }
+    return does;
+}
+
 void widen(CellBox& box, const CellBox& by) {
     if (by.is_empty()) {
         return;
@@ -101,17 +112,27 @@ void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
         }
     }
     obstacles_ = obstacles;
+    obstacles_.resize(std::min(obstacles_.size(), most_obstacles));
+    std::vector<CellBox> reaches;
+    for (const ColliderRow& obstacle : obstacles_) {
+        reaches.push_back(reach_of(obstacle, size_));
+    }
     for (const CellBox& box : changed) {
+        std::vector<size_t> near;
+        for (size_t i = 0; i < obstacles_.size(); ++i) {
+            if (meet(reaches[i], box)) {
+                near.push_back(i);
+            }
+        }
         each_slice(size_.cells(), box.high[2] - box.low[2], [&](int part) {
             const int z = box.low[2] + part;
             for (int y = box.low[1]; y < box.high[1]; ++y) {
                 for (int x = box.low[0]; x < box.high[0]; ++x) {
                     const Vec3 middle = size_.middle(x, y, z);
-                    uint8_t found = 0;
-                    for (size_t i = 0; i < std::min<size_t>(obstacles_.size(), 255) && found == 0; ++i) {
-                        found = distance_to(obstacles_[i], middle) < 0 ? uint8_t(i + 1) : uint8_t(0);
-                    }
-                    solid_[size_.at(x, y, z)] = found;
+                    const auto found = std::find_if(near.begin(), near.end(), [&](size_t i) {
+                        return distance_to(obstacles_[i], middle) < 0;
+                    });
+                    solid_[size_.at(x, y, z)] = found != near.end() ? uint16_t(*found + 1) : uint16_t(0);
                 }
             }
         });
@@ -161,7 +182,7 @@ void SmokeVolume::hold_solids() {
                 continue;
             }
             float speed = 0;
-            const uint8_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
+            const uint16_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
             if (solid != 0 && obstacles_[solid - 1].is_moving != 0) {
                 Vec3 place = size_.middle(x, y, z);
                 (axis == 0 ? place.x : axis == 1 ? place.y : place.z) -= 0.5f * size_.cell;

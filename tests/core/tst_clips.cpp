@@ -525,6 +525,44 @@ class TestClips : public QObject {
         QCOMPARE(one.meters().debris.pieces, other.meters().debris.pieces);
     }
 
+    void pieces_of_a_clip_stir_smoke() {
+        const auto stirred = [&](bool is_muted) {
+            Effect effect = pieces_playing(1);
+            effect.elements[0].muted = is_muted;
+            const Vec3 middle = std::get<Breakable>(find_element(breaking_effect(), "left")->body).position;
+            Smoke smoke;
+            smoke.position = {middle.x, 1, middle.z};
+            smoke.size = {2, 2, 2};
+            smoke.resolution = 24;
+            smoke.lift = smoke.curl = 0;
+            SmokeSource source;
+            source.shape = FeedShape::box;
+            source.position = smoke.position;
+            source.size = {2, 2, 2};
+            source.way = FeedWay::keep;
+            source.heat = 0;
+            effect.elements.push_back({.id = "smoke", .name = "Smoke", .body = smoke});
+            effect.elements.push_back({.id = "source", .name = "Source", .body = source});
+            const Simulation simulation = after(effect, 24);
+            const SmokeVolume& volume = *simulation.find_smoke("smoke");
+            double fastest = 0;
+            int solid = 0;
+            for (int z = 0; z < volume.size().z; ++z) {
+                for (int y = 0; y < volume.size().y; ++y) {
+                    for (int x = 0; x < volume.size().x; ++x) {
+                        fastest = std::max(fastest, double(length(volume.flow(x, y, z))));
+                        solid += volume.is_solid(x, y, z) ? 1 : 0;
+                    }
+                }
+            }
+            return std::pair(fastest, solid);
+        };
+        const auto [fastest, solid] = stirred(false);
+        const auto [still, none] = stirred(true);
+        QVERIFY2(fastest > 0.5 && solid > 0, qPrintable(QString("%1 m/s, %2 cells").arg(fastest).arg(solid)));
+        QVERIFY(still < 0.1 && none == 0);
+    }
+
     void files_of_pieces_that_are_damaged_are_refused() {
         const auto problem_of = [&](const QString& file) {
             Problems problems;

@@ -1,4 +1,5 @@
 // Smoke as an element among others: what feeds and pushes it, and how often it moves on.
+#include "core/assets/assets.h"
 #include "core/smoke/volume.h"
 #include "sample_effects.h"
 
@@ -184,6 +185,60 @@ class TestSmokeEffect : public QObject {
             QVERIFY(simulation.meters().smoke_ms > 0);
             QCOMPARE(simulation.meters().elements[0].ms, simulation.meters().smoke_ms);
         }
+    }
+
+    void a_falling_slab_pushes_gas_out_at_the_rate_of_its_volume() {
+        Effect effect = steam();
+        Smoke& smoke = std::get<Smoke>(effect.elements[0].body);
+        smoke.position = {0, 1, 0};
+        smoke.size = {2, 2, 2};
+        smoke.resolution = 32;
+        smoke.sides = SmokeSides::ground;
+        SmokeSource& source = std::get<SmokeSource>(effect.elements[1].body);
+        source.shape = FeedShape::box;
+        source.position = {0, 1, 0};
+        source.size = {3, 3, 3};
+        source.way = FeedWay::keep;
+        source.heat = 0;
+        Breakable slab;
+        slab.position = {0, 2.6f, 0};
+        slab.size = {1, 0.5f, 1};
+        slab.pieces = 6;
+        slab.strength = 1e5f;
+        effect.elements.push_back({.id = "slab", .name = "Slab", .body = slab});
+        effect.elements.push_back(
+            {.id = "fall", .name = "Fall", .body = Gravity{.strength = 9.81f}, .links = {{"slab", 1}}});
+        Simulation simulation;
+        simulation.set_effect(sample::shared(effect), AssetLibrary().load(effect, ".").assets);
+        for (int i = 0; i < 22; ++i) { // its lower half has come into the volume
+            simulation.step();
+        }
+        const SmokeVolume& volume = volume_of(simulation);
+        const SmokeSize& size = volume.size();
+        double out = 0;
+        int covered = 0;
+        const auto leave = [&](int axis, int x, int y, int z, int inner_x, int inner_y, int inner_z,
+                               int way) {
+            if (!volume.is_solid(inner_x, inner_y, inner_z)) {
+                out += way * double(volume.faces(axis)[size.at(x, y, z)] * size.cell * size.cell);
+            }
+        };
+        for (int a = 0; a < size.x; ++a) {
+            for (int b = 0; b < size.x; ++b) {
+                leave(0, 0, a, b, 0, a, b, -1);
+                leave(0, size.x, a, b, size.x - 1, a, b, 1);
+                leave(2, a, b, 0, a, b, 0, -1);
+                leave(2, a, b, size.z, a, b, size.z - 1, 1);
+                leave(1, a, size.y, b, a, size.y - 1, b, 1);
+                covered += volume.is_solid(a, size.y - 1, b) ? 1 : 0;
+            }
+        }
+        QCOMPARE(size.x, size.y);
+        QVERIFY(std::abs(covered * size.cell * size.cell - 1) < 0.15);
+        const double rate = -double(simulation.bodies("slab").at(0).velocity.y) * double(covered) *
+                            double(size.cell * size.cell);
+        QVERIFY(rate > 2);
+        QVERIFY2(std::abs(out - rate) < 0.1 * rate, qPrintable(QString("%1 of %2 m^3/s").arg(out).arg(rate)));
     }
 
     void an_edit_goes_on_with_the_smoke_that_is_there() {
