@@ -143,13 +143,8 @@ const char* link_refusal(const Element& influence, const Element& source) {
     if (is_of_pairs && !std::holds_alternative<Emitter>(source.body)) {
         return "this is between particles";
     }
-    if (std::holds_alternative<Smoke>(source.body)) {
-        if (family == Family::collider) {
-            return "every collider holds all smoke, linked or not";
-        }
-        if (is_any_of.operator()<Jitter, Waves>()) {
-            return "gas has no single parts that could be kicked or displaced";
-        }
+    if (std::holds_alternative<Smoke>(source.body) && is_any_of.operator()<Jitter, Waves>()) {
+        return "gas has no single parts that could be kicked or displaced";
     }
     return nullptr;
 }

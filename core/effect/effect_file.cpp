@@ -440,10 +440,8 @@ class Reader {
                            "the id of a source or a volume of smoke of this effect");
                 }
                 if (!dangling && !can_link(element, *source)) {
-                    report(
-                        child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
-                        "a source that it can act on: breaking on breakables, particles on particles, forces "
-                        "on smoke");
+                    report(child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
+                           "a source that it can act on: breaking on breakables, particles on particles");
                     return true;
                 }
                 return dangling;

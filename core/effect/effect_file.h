@@ -17,7 +17,7 @@ namespace ember {
 /// What stands under "format" in every file.
 constexpr std::string_view effect_format_name = "crisp-ember effect";
 /// The newest version of the format that this program reads, and the one it writes.
-constexpr int effect_format_version = 2;
+constexpr int effect_format_version = 3;
 
 struct ReadResult {
     /// What is sound in the file: the whole effect if there are no problems. Nothing if the file is not an

@@ -28,7 +28,7 @@ using ElementBody =
 enum class Family { source, force, collider, breaking, mover, light, smoke, modulator, trigger };
 
 /// The weight with which an influence acts on a source, 0..1. For a collider: the share of particles that it
-/// stops.
+/// stops; of smoke, how tight it is.
 struct Link {
     std::string source; // id of the source
     float weight = 1;

@@ -52,11 +52,17 @@ struct FromWarmUp {
 } // namespace
 
 void bring_up_to_date(Effect& effect, int version) {
-    if (version >= 2) {
-        return;
-    }
     for (Element& element : effect.elements) {
-        std::visit(FromWarmUp{effect.stage.warm_up}, element.body);
+        if (version < 2) {
+            std::visit(FromWarmUp{effect.stage.warm_up}, element.body);
+        }
+        if (version < 3 && surface_of(element.body) != nullptr) {
+            for (const Element& other : effect.elements) {
+                if (std::holds_alternative<Smoke>(other.body)) {
+                    element.links.push_back({other.id, 1});
+                }
+            }
+        }
     }
 }
 

@@ -111,7 +111,7 @@ struct Collector {
         }
     }
 
-    SmokeInfluences influences(const Clouds::FindBlocks& find_blocks) const {
+    SmokeInfluences influences(const Clouds::FindBlocks& find_blocks, const std::string& smoke) const {
         SmokeInfluences found;
         const Effect& effect = *prepared.effect;
         for (size_t i = 0; i < effect.elements.size(); ++i) {
@@ -134,9 +134,11 @@ struct Collector {
                 if (is_felt(felt)) {
                     found.pushes.push_back(felt);
                 }
-            } else if (surface_of(element.body) != nullptr &&
+            } else if (const Link* link = find_link(element, smoke);
+                       link != nullptr && link->weight > 0 && surface_of(element.body) != nullptr &&
                        collider_row(prepared, i, windows, from[i], to[i], step_s, row)) {
-                found.obstacles.push_back(row);
+                row.share = link->weight;
+                (row.share < 1 ? found.porous : found.obstacles).push_back(row);
             }
         }
         return found;
@@ -276,7 +278,7 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             const bool is_known = held->effect != nullptr && same_elements(*held->effect, effect);
             const Collector collector = {prepared, windows, is_known ? held->from : placed.from, placed.to,
                                          time.step_s * held->waited};
-            SmokeInfluences influences = collector.influences(find_blocks);
+            SmokeInfluences influences = collector.influences(find_blocks, id);
             influences.time_s = time.run_end_s() - collector.step_s;
             influences.seed = mixed_seed(effect.seed, hash_of(id));
             influences.forces = forces_on(prepared, windows, time, placed, i);

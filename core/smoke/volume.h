@@ -52,6 +52,7 @@ struct SmokeInfluences {
     std::vector<SmokePush> pushes;
     std::vector<Influence<ForceRow>> forces;
     std::vector<ColliderRow> obstacles; // as they are at the end of the step
+    std::vector<ColliderRow> porous;    // obstacles that only a share of is solid
     uint32_t seed = 0;
     double time_s = 0;
     bool carries = false; // something is carried along by the air, gas or not
@@ -149,6 +150,7 @@ class SmokeVolume {
     void feed(const SmokeInfluences& influences, double step_s);
     void feed_with(const SmokeFeed& feed, double step_s, double time_s);
     void push_with(const SmokePush& push, double step_s);
+    void slow_within(const ColliderRow& porous, double step_s);
     void add_forces(const SmokeInfluences& influences);
     template <class Begin>
     void add_swirls(const SmokeSize& size, float amount, FloatCells (&velocity)[3], FloatCells (&swirl)[3],

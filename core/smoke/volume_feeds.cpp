@@ -1,5 +1,6 @@
 // What is put into a volume, and how hands push it.
 #include "core/base/hash.h"
+#include "core/smoke/obstacles.h"
 #include "core/smoke/rows.h"
 #include "core/smoke/volume.h"
 
@@ -230,12 +231,34 @@ void SmokeVolume::push_with(const SmokePush& push, double step_s) {
     });
 }
 
+// Gas that seeps through takes on the motion of what it is in, the sooner the tighter that is.
+void SmokeVolume::slow_within(const ColliderRow& porous, double step_s) {
+    constexpr float half_tight = 20; // 1/s, at a share of a half
+    const float rate = half_tight * porous.share / std::max(1 - porous.share, 1e-3f);
+    const float taken = 1 - std::exp(-rate * float(step_s));
+    const CellBox box = reach_of_obstacle(porous, size_);
+    const auto corner = [&](const int(&cell)[3]) {
+        return size_.low + Vec3{float(cell[0]), float(cell[1]), float(cell[2])} * size_.cell;
+    };
+    change_within(corner(box.low), corner(box.high), [&](SmokeCell& cell, const Vec3& place) {
+        if (distance_to(porous, place) < 0) {
+            const Vec3 wanted = velocity_of(porous, place);
+            cell.velocity[0] += (wanted.x - cell.velocity[0]) * taken;
+            cell.velocity[1] += (wanted.y - cell.velocity[1]) * taken;
+            cell.velocity[2] += (wanted.z - cell.velocity[2]) * taken;
+        }
+    });
+}
+
 void SmokeVolume::feed(const SmokeInfluences& influences, double step_s) {
     for (const SmokeFeed& feed : influences.feeds) {
         feed_with(feed, step_s, influences.time_s);
     }
     for (const SmokePush& push : influences.pushes) {
         push_with(push, step_s);
+    }
+    for (const ColliderRow& porous : influences.porous) {
+        slow_within(porous, step_s);
     }
 }
 

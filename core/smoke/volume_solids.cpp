@@ -36,34 +36,6 @@ void SmokeVolume::open_faces(const CellBox& box) {
 
 namespace {
 
-// The cells that a collider may fill.
-CellBox reach_of(const ColliderRow& row, const SmokeSize& size) {
-    const bool is_round_or_box = row.kind == COLLIDER_BOX || row.kind == COLLIDER_BALL ||
-                                 row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER;
-    if (!is_round_or_box) {
-        return CellBox::whole(size);
-    }
-    const Vec3 half = row.kind == COLLIDER_BOX
-                          ? row.half_size
-                          : Vec3{row.half_size.x, row.half_size.x + row.half_size.y, row.half_size.x};
-    const auto along = [&](float x, float y, float z) {
-        return std::fabs(x) * half.x + std::fabs(y) * half.y + std::fabs(z) * half.z;
-    };
-    const float reach[3] = {along(row.axis_x.x, row.axis_y.x, row.axis_z.x),
-                            along(row.axis_x.y, row.axis_y.y, row.axis_z.y),
-                            along(row.axis_x.z, row.axis_y.z, row.axis_z.z)};
-    const Vec3 middle = (row.position - size.low) * (1 / size.cell);
-    const float at[3] = {middle.x, middle.y, middle.z};
-    const int counts[3] = {size.x, size.y, size.z};
-    CellBox box;
-    for (int axis = 0; axis < 3; ++axis) {
-        const float far = reach[axis] / size.cell + 1, most = float(counts[axis]);
-        box.low[axis] = int(std::clamp(at[axis] - far, 0.0f, most));
-        box.high[axis] = int(std::clamp(at[axis] + far + 1, 0.0f, most));
-    }
-    return box;
-}
-
 // What a cell can tell apart.
 constexpr size_t most_obstacles = 65'534;
 
@@ -102,10 +74,10 @@ void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
         }
         CellBox box;
         if (was) {
-            widen(box, reach_of(obstacles_[i], size_));
+            widen(box, reach_of_obstacle(obstacles_[i], size_));
         }
         if (is) {
-            widen(box, reach_of(obstacles[i], size_));
+            widen(box, reach_of_obstacle(obstacles[i], size_));
         }
         if (!box.is_empty()) {
             changed.push_back(box);
@@ -115,7 +87,7 @@ void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
     obstacles_.resize(std::min(obstacles_.size(), most_obstacles));
     std::vector<CellBox> reaches;
     for (const ColliderRow& obstacle : obstacles_) {
-        reaches.push_back(reach_of(obstacle, size_));
+        reaches.push_back(reach_of_obstacle(obstacle, size_));
     }
     for (const CellBox& box : changed) {
         std::vector<size_t> near;

@@ -278,9 +278,7 @@ QString Board::elementTip(const Element& each) const {
         }
     }
     if (meter != nullptr && std::holds_alternative<Smoke>(each.body)) {
-        tip += tr("\n%1 of %2 cells hold smoke. Every collider holds it; a square marks those.")
-                   .arg(meter->smoke.active_cells)
-                   .arg(meter->smoke.cells);
+        tip += tr("\n%1 of %2 cells hold smoke.").arg(meter->smoke.active_cells).arg(meter->smoke.cells);
     }
     return tip;
 }
@@ -304,10 +302,12 @@ QString Board::tipAt(QPoint place) const {
             return tr("%1: not linked.\nClick to link (Space).").arg(names);
         }
         const QString weight = QString::number(link->weight * 100, 'f', 0);
-        const QString meaning =
-            family_of(influence.body) == Family::collider
-                ? tr("%1: %2 % of the particles or bodies are stopped.").arg(names, weight)
-                : tr("%1: acts with %2 % of its strength.").arg(names, weight);
+        const QString meaning = family_of(influence.body) == Family::collider
+                                    ? (std::holds_alternative<Smoke>(source.body)
+                                           ? tr("%1: %2 % tight; less lets the gas seep through.")
+                                           : tr("%1: %2 % of the particles or bodies are stopped."))
+                                          .arg(names, weight)
+                                    : tr("%1: acts with %2 % of its strength.").arg(names, weight);
         return meaning + tr("\nDrag up or down to turn, with Shift finely (+ and -), with Alt the whole row, "
                             "with Control the whole column; click to unlink (Space); type a weight (Enter).");
     }

@@ -270,10 +270,6 @@ void Board::paintDials(QPainter& painter, const Row& row) const {
     for (const Column& column : columns_) {
         const Element& source = element(column);
         const QRect cell(column.left, row.rect.top(), m_.column_width, m_.row_height);
-        if (std::holds_alternative<Smoke>(source.body) && surface_of(influence.body) != nullptr &&
-            !influence.muted && !source.muted) {
-            painter.fillRect(QRectF(cell.center().x() - 2, cell.center().y() - 2, 5, 5), theme::text);
-        }
         if (!can_link(influence, source)) {
             continue;
         }

@@ -70,7 +70,7 @@ class TestEffectFile : public QObject {
 
     void unknown_members_are_kept_and_written_back() {
         std::string text =
-            demo_with("\"version\": 2,", "\"version\": 2,\n  \"tempo\": {\"beats\": [1, 2.5, \"x\"]},");
+            demo_with("\"version\": 3,", "\"version\": 3,\n  \"tempo\": {\"beats\": [1, 2.5, \"x\"]},");
         text.replace(text.find("\"rate\""), 6, "\"shimmer\": [7, {\"deep\": null}],\n        \"rate\"");
         text.replace(text.find("\"exposure\""), 10, "\"grain\": 0.25, \"exposure\"");
         const ReadResult read = parse_effect(text, "unknown");
@@ -145,7 +145,7 @@ class TestEffectFile : public QObject {
         QTest::newRow("seed") << "\"seed\": 41"
                               << "\"seed\": -1"
                               << "/seed";
-        QTest::newRow("newer version") << "\"version\": 2"
+        QTest::newRow("newer version") << "\"version\": 3"
                                        << "\"version\": 7"
                                        << "/version";
     }
@@ -174,7 +174,7 @@ class TestEffectFile : public QObject {
     }
 
     void newer_version_is_said_in_words() {
-        const ReadResult read = parse_effect(demo_with("\"version\": 2", "\"version\": 3"), "f");
+        const ReadResult read = parse_effect(demo_with("\"version\": 3", "\"version\": 4"), "f");
         QVERIFY(read.problems.front().text().find("newer") != std::string::npos);
     }
 
