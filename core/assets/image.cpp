@@ -306,9 +306,14 @@ std::optional<Image> decode_image(const std::filesystem::path& path, Problems& p
 }
 
 std::optional<Problem> write_png_rows(const PngRows& rows, const std::filesystem::path& path) {
-    constexpr int quick = 1;
     const size_t part_bytes = rows.depth == PngDepth::bits16 ? 2 : 1;
-    std::vector<uint8_t> row(size_t(rows.width) * size_t(rows.parts) * part_bytes);
+    const size_t row_bytes = size_t(rows.width) * size_t(rows.parts) * part_bytes;
+    constexpr size_t most_at_once = size_t(256) << 20;
+    if (rows.is_quick && row_bytes * size_t(rows.height) <= most_at_once) {
+        return write_file(path, [&](std::ostream& stream) { stream << quick_png(rows); });
+    }
+    constexpr int quick = 1;
+    std::vector<uint8_t> row(row_bytes);
     std::string bytes, error;
     PngWriter writer;
     writer.png = png_create_write_struct(PNG_LIBPNG_VER_STRING, &error, keep_error, no_warning);

@@ -17,6 +17,9 @@ struct PngRows {
     std::function<void(int y, uint8_t* row)> fill;
 };
 
+/// The file of rows that are quick to compress, in memory; all of them are held at once.
+std::string quick_png(const PngRows& rows);
+
 /// Whole or not at all.
 std::optional<Problem> write_png_rows(const PngRows& rows, const std::filesystem::path& path);
 

@@ -12,6 +12,7 @@ namespace {
 constexpr double near = 0.94, aimed_at = 0.88, roomy = 0.8;
 constexpr double settles_s = 0.3;      // before it looks at what giving has done
 constexpr double longest_fall_s = 1.5; // that it waits for what is on its way
+constexpr double far_over = 1.05;      // of the limit: then it does not wait
 constexpr double shortest_wait_s = 3, longest_wait_s = 60;
 
 // Whether the effect has anything that can be less in this way.
@@ -84,9 +85,10 @@ const Gives& Keeper::note(const Effect& effect, double elapsed_s, double frame_m
     since_change_s_ += elapsed_s;
     const double limit = double(budget.frame_ms);
     const int before = level_;
-    // Fewer births take a lifetime to be felt: while it gets cheaper by itself nothing more is given.
-    const bool gets_cheaper =
-        level_ > 0 && quick_ms_ < settling_ms_ * 0.97 && since_change_s_ < longest_fall_s;
+    // Fewer births take a lifetime to be felt: near the limit nothing more is given while it gets cheaper by
+    // itself; far over it the next turn helps out until then.
+    const bool gets_cheaper = level_ > 0 && quick_ms_ < settling_ms_ * 0.97 && quick_ms_ < far_over * limit &&
+                              since_change_s_ < longest_fall_s;
     const bool is_lasting = settling_ms_ > roomy * limit; // no spike of its own
     if (quick_ms_ > near * limit && is_lasting && since_change_s_ >= settles_s && !gets_cheaper) {
         // By so much as it is too dear.

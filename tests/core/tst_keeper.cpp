@@ -290,6 +290,29 @@ class TestKeeper : public QObject {
         }
     }
 
+    // Fewer births are felt only as what lives dies: until then the next turn helps out.
+    void what_is_far_over_the_limit_is_within_it_after_two_seconds() {
+        Budget budget;
+        budget.keeper = true;
+        budget.births_turn = 1;
+        budget.picture_turn = 2;
+        budget.copies_turn = budget.smoke_turn = budget.cleanup_turn = budget.pieces_turn = 0;
+        const double limit = double(budget.frame_ms), lifetime_s = 1.6;
+        Keeper keeper;
+        double felt = 0;
+        int frames = 0, over = 0;
+        run_keeper(keeper, budget, 12, [&](double at_s, const Gives& gives) {
+            felt += (double(gives[size_t(GiveWay::births)]) / most_given - felt) * frame_s / lifetime_s;
+            const double picture = double(gives[size_t(GiveWay::picture)]) / most_given;
+            const double ms = limit * 2.6 * (1 - 0.75 * felt) * (1 - 0.6 * picture);
+            frames += at_s > 2 ? 1 : 0;
+            over += at_s > 2 && ms > limit ? 1 : 0;
+            return ms;
+        });
+        QVERIFY(frames > 500);
+        QVERIFY2(over < 0.05 * frames, qPrintable(QString("%1 of %2").arg(over).arg(frames)));
+    }
+
     void what_was_given_comes_back_once_there_is_room() {
         Budget budget;
         budget.keeper = true;
