@@ -340,13 +340,17 @@ int main(int argc, char** argv) {
     if (argc < 2 || argv[1][0] == '-') {
         std::cerr << "usage: ember-bench FILE.md [options of Google Benchmark]\n"
                      "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n"
+                     "       ember-bench window            only P10 to P13\n"
+                     "       ember-bench past              only P16\n"
                      "       ember-bench budgets FILE.md   only what steers budgets\n"
                      "       ember-bench bakes FILE.md     only bakes\n";
         return 1;
     }
     const std::string page = argv[1];
-    if (page == "demos") {
-        measure_demos(argc, argv);
+    if (page == "demos" || page == "window" || page == "past") {
+        page == "demos"    ? measure_demos(argc, argv)
+        : page == "window" ? measure_window(argc, argv)
+                           : measure_past();
         for (const auto& [name, value] : values()) {
             std::cout << name << ": " << value << "\n";
         }
