@@ -108,14 +108,29 @@ class TestSmokeBoard : public QObject {
         QVERIFY(seen > 1000);
     }
 
-    void wind_reaches_its_speed_with_its_grip() {
+    void a_grip_has_the_gas_by_its_law() {
+        Vortex vortex = upright_vortex();
+        vortex.grip = 3;
+        const double after_s = 0.4;
+        const Simulation simulation = sample::run(full_of_gas({vortex}), after_s);
+        const double wanted = 120 * std::numbers::pi / 180 * (1 - std::exp(-3 * after_s));
+        each_cell(volume_of(simulation), [&](const Vec3& place, const Vec3& flow) {
+            const double square = double(place.x * place.x + place.z * place.z), radius = std::sqrt(square);
+            if (radius > 0.2 && radius < 0.4 && std::fabs(place.y - 1) < 0.3f) {
+                const double turns = double(place.z * flow.x - place.x * flow.z) / square;
+                QVERIFY2(std::fabs(turns - wanted) < 0.03 * wanted, qPrintable(QString::number(turns)));
+            }
+        });
+    }
+
+    void wind_reaches_its_speed() {
+        // Still air comes in from outside and is taken along on its way to the middle.
         Wind wind;
         wind.speed = 2;
-        wind.grip = 3;
+        wind.grip = 12;
         wind.gusts = 0;
-        const double after_s = 0.4;
+        const double wanted = 2, after_s = 1;
         const Simulation simulation = sample::run(full_of_gas({wind}), after_s);
-        const double wanted = 2 * (1 - std::exp(-3 * after_s));
         const SmokeSize& size = volume_of(simulation).size();
         const Vec3 flow = volume_of(simulation).flow(size.x / 2, size.y / 2, size.z / 2);
         QVERIFY2(std::fabs(double(flow.x) - wanted) < 0.03 * wanted, qPrintable(QString::number(flow.x)));
@@ -273,7 +288,7 @@ class TestSmokeBoard : public QObject {
         const float free = through({}), none = through(0), slow = through(0.2f), slower = through(0.6f);
         QVERIFY(free > 1);
         QCOMPARE(none, free);
-        QVERIFY2(slow < 0.9f * free && slower < 0.6f * slow && slower > 0.01f,
+        QVERIFY2(slow < 0.95f * free && slower < 0.75f * slow && slower > 0.01f,
                  qPrintable(QString("%1, %2, %3").arg(free).arg(slow).arg(slower)));
         QVERIFY(std::fabs(through(1)) < 1e-3f);
     }

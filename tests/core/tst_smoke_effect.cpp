@@ -220,7 +220,7 @@ class TestSmokeEffect : public QObject {
         const auto leave = [&](int axis, int x, int y, int z, int inner_x, int inner_y, int inner_z,
                                int way) {
             if (!volume.is_solid(inner_x, inner_y, inner_z)) {
-                out += way * double(volume.faces(axis)[size.at(x, y, z)] * size.cell * size.cell);
+                out += double(way) * double(volume.faces(axis)[size.at(x, y, z)] * size.cell * size.cell);
             }
         };
         for (int a = 0; a < size.x; ++a) {
@@ -234,9 +234,9 @@ class TestSmokeEffect : public QObject {
             }
         }
         QCOMPARE(size.x, size.y);
-        QVERIFY(std::abs(covered * size.cell * size.cell - 1) < 0.15);
-        const double rate = -double(simulation.bodies("slab").at(0).velocity.y) * double(covered) *
-                            double(size.cell * size.cell);
+        const double covered_m2 = covered * double(size.cell * size.cell);
+        QVERIFY(std::abs(covered_m2 - 1) < 0.15);
+        const double rate = -double(simulation.bodies("slab").at(0).velocity.y) * covered_m2;
         QVERIFY(rate > 2);
         QVERIFY2(std::abs(out - rate) < 0.1 * rate, qPrintable(QString("%1 of %2 m^3/s").arg(out).arg(rate)));
     }
