@@ -136,6 +136,8 @@ class SmokeVolume {
     bool has_nothing_to_do(const SmokeInfluences& influences) const;
     void open_faces(const CellBox& box);
     void mark_obstacles(const std::vector<ColliderRow>& obstacles);
+    std::vector<CellBox> open_pockets();
+    std::vector<CellBox> close_pockets();
     void mark_active(const SmokeInfluences& influences);
     void fill_rim(SmokeCells& cells, bool rests) const;
     void spread_into_solids();
@@ -182,7 +184,7 @@ class SmokeVolume {
     FloatCells faces_[3], flow_[3], middles_[3], won_[3], push_[3], strength_, open_[3];
     FloatCells wide_push_[3]; // of the broad grid, as long as rows of the fine one
     FloatCells broad_middles_[3], broad_swirl_[3], broad_push_[3], broad_strength_;
-    std::vector<uint16_t> solid_; // 1 + the obstacle's place in the list, 0 for gas
+    std::vector<uint16_t> solid_; // 1 + the obstacle's place in the list, 0 for gas; or `pocket`
     std::vector<ColliderRow> obstacles_;
     std::vector<char> active_; // blocks
     std::vector<char> moved_;  // those that were active in the last step

@@ -1,5 +1,6 @@
 // Where a volume is open, and what its obstacles do to it.
 #include "core/smoke/obstacles.h"
+#include "core/smoke/pockets.h"
 #include "core/smoke/rows.h"
 #include "core/smoke/volume.h"
 
@@ -36,8 +37,9 @@ void SmokeVolume::open_faces(const CellBox& box) {
 
 namespace {
 
-// What a cell can tell apart.
+// What a cell can tell apart. Gas that obstacles enclose is solid, too.
 constexpr size_t most_obstacles = 65'534;
+constexpr uint16_t pocket = 65'535;
 
 bool meet(const CellBox& a, const CellBox& b) {
     bool does = true;
@@ -85,6 +87,10 @@ void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
     }
     obstacles_ = obstacles;
     obstacles_.resize(std::min(obstacles_.size(), most_obstacles));
+    if (changed.empty()) {
+        return;
+    }
+    const std::vector<CellBox> opened = open_pockets();
     std::vector<CellBox> reaches;
     for (const ColliderRow& obstacle : obstacles_) {
         reaches.push_back(reach_of_obstacle(obstacle, size_));
@@ -108,8 +114,41 @@ void SmokeVolume::mark_obstacles(const std::vector<ColliderRow>& obstacles) {
                 }
             }
         });
-        open_faces(box);
     }
+    const std::vector<CellBox> closed = close_pockets();
+    for (const auto& boxes : {changed, opened, closed}) {
+        for (const CellBox& box : boxes) {
+            open_faces(box);
+        }
+    }
+}
+
+// Where there were pockets.
+std::vector<CellBox> SmokeVolume::open_pockets() {
+    std::vector<CellBox> boxes;
+    for (int z = 0; z < size_.z; ++z) {
+        for (int y = 0; y < size_.y; ++y) {
+            uint16_t* row = solid_.data() + size_.at(0, y, z);
+            for (int x = 0; x < size_.x; ++x) {
+                if (row[x] == pocket) {
+                    row[x] = 0;
+                    boxes.push_back({{x, y, z}, {x + 1, y + 1, z + 1}});
+                }
+            }
+        }
+    }
+    return boxes;
+}
+
+// Where there are some now.
+std::vector<CellBox> SmokeVolume::close_pockets() {
+    std::vector<CellBox> boxes;
+    for (const CellSpan& span : enclosed_gas(size_, smoke_.sides, solid_)) {
+        std::fill_n(solid_.begin() + std::ptrdiff_t(size_.at(span.low, span.y, span.z)), span.high - span.low,
+                    pocket);
+        boxes.push_back({{span.low, span.y, span.z}, {span.high, span.y + 1, span.z + 1}});
+    }
+    return boxes;
 }
 
 // Solid cells beside gas take on what it holds, so that no smoke is lost to them between cells.
@@ -155,7 +194,7 @@ void SmokeVolume::hold_solids() {
             }
             float speed = 0;
             const uint16_t solid = solid_[at] != 0 ? solid_[at] : solid_[below[axis]];
-            if (solid != 0 && obstacles_[solid - 1].is_moving != 0) {
+            if (solid != 0 && solid != pocket && obstacles_[solid - 1].is_moving != 0) {
                 Vec3 place = size_.middle(x, y, z);
                 (axis == 0 ? place.x : axis == 1 ? place.y : place.z) -= 0.5f * size_.cell;
                 const Vec3 velocity = velocity_of(obstacles_[solid - 1], place);

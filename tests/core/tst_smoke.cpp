@@ -372,6 +372,55 @@ class TestSmoke : public QObject {
         QVERIFY(walls > 50);
     }
 
+    // Two halves of a hollow box that close on one another: what they enclose cannot get out.
+    void gas_that_obstacles_enclose_is_held_data() {
+        QTest::addColumn<bool>("closed");
+        QTest::newRow("open sides") << false;
+        QTest::newRow("closed sides") << true;
+    }
+    void gas_that_obstacles_enclose_is_held() {
+        QFETCH(bool, closed);
+        SmokeInfluences influences;
+        influences.feeds = {ball_of({0, 1, 0}, 0.6f, 1, 0)};
+        const auto side = [](const Vec3& place, const Vec3& half, const Vec3& velocity) {
+            ColliderRow row = ball_obstacle(place, 0);
+            row.kind = COLLIDER_BOX;
+            row.half_size = half;
+            row.was_position = place - velocity * float(frame_s);
+            row.is_moving = 1;
+            return row;
+        };
+        SmokeVolume volume(smoke_kernels(best_isa()));
+        volume.set(plain_smoke(32, closed ? SmokeSides::closed : SmokeSides::open));
+        for (int i = 0; i < 40; ++i) {
+            const float away = std::max(0.5f - 0.02f * float(i), 0.1f);
+            const Vec3 way = {-1.2f, 0, 0};
+            influences.obstacles.clear();
+            for (const float to : {-1.0f, 1.0f}) {
+                const Vec3 middle = {to * away, 1, 0}, own = way * to;
+                influences.obstacles.push_back(
+                    side(middle + Vec3{to * 0.25f, 0, 0}, {0.08f, 0.4f, 0.4f}, own));
+                for (const float up : {-1.0f, 1.0f}) {
+                    influences.obstacles.push_back(
+                        side(middle + Vec3{0, up * 0.32f, 0}, {0.32f, 0.08f, 0.4f}, own));
+                    influences.obstacles.push_back(
+                        side(middle + Vec3{0, 0, up * 0.32f}, {0.32f, 0.4f, 0.08f}, own));
+                }
+            }
+            volume.step(influences, frame_s);
+            float fastest = 0;
+            each_cell(volume, [&](int x, int y, int z) {
+                fastest = std::max(fastest, length(volume.flow(x, y, z)));
+            });
+            QVERIFY2(fastest < 12, qPrintable(QString("%1 m/s in step %2").arg(fastest).arg(i)));
+        }
+        QVERIFY(volume.is_solid(16, 16, 16)); // a pocket
+        // They are gone, and it flows again.
+        influences.obstacles.clear();
+        volume.step(influences, frame_s);
+        QVERIFY(!volume.is_solid(16, 16, 16));
+    }
+
     void a_moving_obstacle_drags_the_gas_along() {
         SmokeVolume volume(smoke_kernels(best_isa()));
         volume.set(plain_smoke(32, SmokeSides::closed));

@@ -127,7 +127,7 @@ class TestSmokeBoard : public QObject {
         // Still air comes in from outside and is taken along on its way to the middle.
         Wind wind;
         wind.speed = 2;
-        wind.grip = 12;
+        wind.grip = 60;
         wind.gusts = 0;
         const double wanted = 2, after_s = 1;
         const Simulation simulation = sample::run(full_of_gas({wind}), after_s);

@@ -245,7 +245,10 @@ class TestBoard : public QObject {
         window_->workbench().edit(with_new_element(effect(), *find_type("smoke"), id), "smoke");
         const QRect smoke = board()->nameRect(id);
         QVERIFY(smoke.top() >= board()->nameRect("emitter-2").bottom() && smoke.left() == first.left());
-        QVERIFY(board()->cellRect("gravity", id).isEmpty()); // no force acts on smoke yet
+        QVERIFY(!board()->cellRect("gravity", id).isEmpty());
+        QVERIFY(find_link(element("gravity"), id) == nullptr); // smoke floats at first
+        QTest::mouseClick(board(), Qt::LeftButton, {}, board()->cellRect("gravity", id).center());
+        QVERIFY(find_link(element("gravity"), id) != nullptr);
         QTest::mouseClick(board(), Qt::LeftButton, {}, board()->muteRect(id).center());
         QVERIFY(element(id).muted);
     }
