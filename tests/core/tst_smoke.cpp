@@ -409,7 +409,7 @@ class TestSmoke : public QObject {
             }
             volume.step(influences, frame_s);
             float fastest = 0;
-            each_cell(volume, [&](int x, int y, int z) {
+            each_cell(volume, [&](int x, int y, int z, const SmokeCell&) {
                 fastest = std::max(fastest, length(volume.flow(x, y, z)));
             });
             QVERIFY2(fastest < 12, qPrintable(QString("%1 m/s in step %2").arg(fastest).arg(i)));
