@@ -441,6 +441,19 @@ SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& wi
     return Compiler(prepared, windows, time, placed).without_births(element);
 }
 
+void set_motion(ColliderRow& row, const Placement& from, const Placement& to, double step_s) {
+    set_place(row, to);
+    row.is_moving = from == to ? 0 : 1;
+    row.was_position = from.position;
+    row.per_step = float(1 / step_s);
+    // The turn that takes the axes of the start to those of the end, as what it makes of the world's x, y and
+    // z.
+    const auto turned = [&](const Vec3& v) { return to.axes.out(from.axes.in(v)); };
+    row.turned_x = turned({1, 0, 0});
+    row.turned_y = turned({0, 1, 0});
+    row.turned_z = turned({0, 0, 1});
+}
+
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
                   const Placement& from, const Placement& to, double step_s, ColliderRow& row) {
     const bool is_solid = std::visit(
@@ -459,22 +472,13 @@ bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGr
         },
         prepared.effect->elements[element].body);
     row.share = 1;
-    set_place(row, to);
-    row.is_moving = from == to ? 0 : 1;
+    set_motion(row, from, to, step_s);
     if (const auto* map = std::get_if<HeightMap>(&prepared.effect->elements[element].body);
         map != nullptr && map->from == HeightsFrom::stage) {
         // The area moves over the stage; the stage stays.
         set_place(row, {to.position, {}});
         row.is_moving = 0;
     }
-    row.was_position = from.position;
-    row.per_step = float(1 / step_s);
-    // The turn that takes the axes of the start to those of the end, as what it makes of the world's x, y and
-    // z.
-    const auto turned = [&](const Vec3& v) { return to.axes.out(from.axes.in(v)); };
-    row.turned_x = turned({1, 0, 0});
-    row.turned_y = turned({0, 1, 0});
-    row.turned_z = turned({0, 0, 1});
     const GridTable* grid = prepared.elements[element]->grid.get();
     if (const auto window = windows.find(element); window != windows.end()) {
         grid = window->second.get();

@@ -51,6 +51,9 @@ SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& wi
 /// The reach of an influence as it is at `placements`.
 ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>& placements, size_t element);
 
+/// Where a collider is at the end of a step, and how it has come there.
+void set_motion(ColliderRow& row, const Placement& from, const Placement& to, double step_s);
+
 /// The row of a collider, with full weight, as it is when it goes from one place to another within a step.
 /// False for one that lacks what it needs, and for what is no solid collider.
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,

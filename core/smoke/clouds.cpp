@@ -3,7 +3,7 @@
 #include "core/base/hash.h"
 #include "core/base/stopwatch.h"
 #include "core/scene/clip_time.h"
-#include "core/scene/placements.h"
+#include "core/smoke/collector.h"
 #include "core/smoke/rows.h"
 #include "core/smoke/volume.h"
 
@@ -17,143 +17,6 @@ namespace {
 bool same_elements(const Effect& one, const Effect& other) {
     return std::equal(one.elements.begin(), one.elements.end(), other.elements.begin(), other.elements.end(),
                       [](const Element& a, const Element& b) { return a.id == b.id; });
-}
-
-// A still hand does not hold the gas up.
-bool is_felt(const SmokePush& push) {
-    constexpr float least = 1e-3f; // m/s
-    return dot(push.velocity, push.velocity) > least * least;
-}
-
-std::vector<Vec3> places_of(const ParticleBlocks& blocks) {
-    std::vector<Vec3> places;
-    for (const auto& block : blocks) {
-        for (int i = 0; i < block->count; ++i) {
-            places.push_back({block->x[i], block->y[i], block->z[i]});
-        }
-    }
-    return places;
-}
-
-// Where pieces were: by the breakable's id and the piece's number.
-using PiecePlaces = std::map<std::pair<std::string, uint32_t>, Placement>;
-
-// The row of a solid box that goes from one place to another.
-ColliderRow box_row(const PieceBox& box, const Placement& from, double step_s) {
-    const Placement& to = box.placement;
-    ColliderRow row{};
-    row.kind = COLLIDER_BOX;
-    row.position = to.position;
-    row.axis_x = to.axes.x;
-    row.axis_y = to.axes.y;
-    row.axis_z = to.axes.z;
-    row.half_size = box.half_size;
-    row.is_moving = from == to ? 0 : 1;
-    row.was_position = from.position;
-    row.per_step = float(1 / step_s);
-    const auto turned = [&](const Vec3& v) { return to.axes.out(from.axes.in(v)); };
-    row.turned_x = turned({1, 0, 0});
-    row.turned_y = turned({0, 1, 0});
-    row.turned_z = turned({0, 0, 1});
-    return row;
-}
-
-// What acts in a step, from where things stand at its start and its end.
-struct Collector {
-    const PreparedEffect& prepared;
-    const WindowGrids& windows;
-    const std::vector<Placement>&from, &to;
-    double step_s;
-
-    // What goes so fast has jumped: a pointer that comes back elsewhere, a mover at the end of its way.
-    Vec3 motion(size_t element) const {
-        constexpr float fastest = 30; // m/s
-        const Vec3 velocity = (to[element].position - from[element].position) / float(step_s);
-        return dot(velocity, velocity) < fastest * fastest ? velocity : Vec3();
-    }
-
-    SmokeFeed feed(size_t element, const SmokeSource& source) const {
-        SmokeFeed feed;
-        feed.place = to[element];
-        feed.shape = source.shape;
-        feed.half_size = source.size * 0.5f;
-        feed.way = source.way;
-        feed.density = source.density;
-        feed.heat = source.heat;
-        feed.velocity = to[element].axes.out(source.velocity) + motion(element) * source.motion;
-        feed.moves = source.velocity != Vec3() || source.motion != 0;
-        feed.ragged = source.ragged;
-        feed.soft = source.soft;
-        feed.seed = mixed_seed(prepared.effect->seed, hash_of(prepared.effect->elements[element].id));
-        return feed;
-    }
-
-    SmokePush push(size_t element, const Push& push) const {
-        return {to[element].position, to[element].axes.out(push.velocity) + motion(element) * push.motion,
-                push.radius, push.fade_distance, push.grip};
-    }
-
-    // What is new stands still in its first step.
-    void add(const std::vector<PieceBox>& pieces, const PiecePlaces& were, const SmokeSize& size,
-             std::vector<ColliderRow>& obstacles) const {
-        const Vec3 high = size.low + Vec3{float(size.x), float(size.y), float(size.z)} * size.cell;
-        for (const PieceBox& piece : pieces) {
-            const Vec3& at = piece.placement.position;
-            const float radius = length(piece.half_size);
-            const bool is_near = at.x + radius > size.low.x && at.y + radius > size.low.y &&
-                                 at.z + radius > size.low.z && at.x - radius < high.x &&
-                                 at.y - radius < high.y && at.z - radius < high.z;
-            if (is_near) {
-                const auto was = were.find({prepared.effect->elements[piece.element].id, piece.number});
-                obstacles.push_back(
-                    box_row(piece, was != were.end() ? was->second : piece.placement, step_s));
-            }
-        }
-    }
-
-    SmokeInfluences influences(const Clouds::FindBlocks& find_blocks, const std::string& smoke) const {
-        SmokeInfluences found;
-        const Effect& effect = *prepared.effect;
-        for (size_t i = 0; i < effect.elements.size(); ++i) {
-            const Element& element = effect.elements[i];
-            if (!is_active(effect, element)) {
-                continue;
-            }
-            const auto* carrier = std::get_if<GridFlow>(&element.body);
-            found.carries = found.carries || (carrier != nullptr && carrier->grid == FlowGrid::smoke);
-            ColliderRow row{};
-            if (const auto* source = std::get_if<SmokeSource>(&element.body)) {
-                SmokeFeed& fed = found.feeds.emplace_back(feed(i, *source));
-                const ParticleBlocks* blocks =
-                    source->shape == FeedShape::particles ? find_blocks(source->source) : nullptr;
-                if (blocks != nullptr) {
-                    fed.particles = places_of(*blocks);
-                }
-            } else if (const auto* given = std::get_if<Push>(&element.body)) {
-                const SmokePush felt = push(i, *given);
-                if (is_felt(felt)) {
-                    found.pushes.push_back(felt);
-                }
-            } else if (const Link* link = find_link(element, smoke);
-                       link != nullptr && link->weight > 0 && surface_of(element.body) != nullptr &&
-                       collider_row(prepared, i, windows, from[i], to[i], step_s, row)) {
-                row.share = link->weight;
-                (row.share < 1 ? found.porous : found.obstacles).push_back(row);
-            }
-        }
-        return found;
-    }
-};
-
-// A volume's own flow does not act on it: what it does, it has done.
-std::vector<Influence<ForceRow>> forces_on(const PreparedEffect& prepared, const WindowGrids& windows,
-                                           const StepTime& time, const StepPlacements& placed, size_t smoke) {
-    std::vector<Influence<ForceRow>> forces = compiled_for(prepared, windows, time, placed, smoke).forces;
-    std::erase_if(forces, [&](const Influence<ForceRow>& force) {
-        const auto* flow = std::get_if<GridFlow>(&prepared.effect->elements[force.element].body);
-        return flow != nullptr && flow->grid == FlowGrid::smoke;
-    });
-    return forces;
 }
 
 std::shared_ptr<FrameSmoke> shown_now(const SmokeVolume& volume, bool has_heat) {
@@ -276,12 +139,12 @@ void Clouds::step(const PreparedEffect& prepared, const WindowGrids& windows, co
             const Stopwatch watch;
             // What is driven is an effect of its own in each step.
             const bool is_known = held->effect != nullptr && same_elements(*held->effect, effect);
-            const Collector collector = {prepared, windows, is_known ? held->from : placed.from, placed.to,
-                                         time.step_s * held->waited};
+            const SmokeCollector collector = {prepared, windows, is_known ? held->from : placed.from,
+                                              placed.to, time.step_s * held->waited};
             SmokeInfluences influences = collector.influences(find_blocks, id);
             influences.time_s = time.run_end_s() - collector.step_s;
             influences.seed = mixed_seed(effect.seed, hash_of(id));
-            influences.forces = forces_on(prepared, windows, time, placed, i);
+            influences.forces = forces_on_smoke(prepared, windows, time, placed, i);
             held->volume.set(*smoke);
             collector.add(pieces, held->pieces_from, held->volume.size(), influences.obstacles);
             const bool has_moved = held->volume.step(influences, collector.step_s);

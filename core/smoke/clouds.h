@@ -5,7 +5,6 @@
 #include "core/scene/field.h"
 #include "core/scene/meters.h"
 #include "core/scene/piece_box.h"
-#include "core/scene/program.h"
 #include "core/smoke/frame_smoke.h"
 #include "core/smoke/smoke_kernels.h"
 

@@ -326,6 +326,37 @@ void to_faces(const SmokeSize& size, const SmokePlanes& before, const SmokePlane
         and_last_face);
 }
 
+void add_between(const float* points, int side, float* cells) {
+    struct Place {
+        int low;
+        float share;
+    };
+    Place places[smoke_block];
+    for (int i = 0; i < smoke_block; ++i) {
+        const float at = (float(i) + 0.5f) * float(side - 1) / float(smoke_block);
+        places[i] = {int(at), at - float(int(at))};
+    }
+    constexpr int longest = smoke_block / 2 + 1;
+    for (int k = 0; k < smoke_block; ++k) {
+        float slice[longest * longest];
+        const float* below = points + places[k].low * side * side;
+        for (int i = 0; i < side * side; ++i) {
+            slice[i] = below[i] + (below[i + side * side] - below[i]) * places[k].share;
+        }
+        for (int j = 0; j < smoke_block; ++j) {
+            float row[longest];
+            const float* before = slice + places[j].low * side;
+            for (int i = 0; i < side; ++i) {
+                row[i] = before[i] + (before[i + side] - before[i]) * places[j].share;
+            }
+            for (int i = 0; i < smoke_block; ++i) {
+                *cells++ +=
+                    row[places[i].low] + (row[places[i].low + 1] - row[places[i].low]) * places[i].share;
+            }
+        }
+    }
+}
+
 } // namespace
 
 extern const PressureKernels pressure_kernel_set;
@@ -341,6 +372,7 @@ const SmokeKernels smoke_kernel_set = {
     .spread = spread,
     .act = act,
     .to_faces = to_faces,
+    .add_between = add_between,
     .pressure = &pressure_kernel_set,
     .blocks = &kernel_set,
 };

@@ -69,6 +69,10 @@ struct SmokeKernels {
     void (*to_faces)(const SmokeSize& size, const SmokePlanes& before, const SmokePlanes& won, float settle,
                      const SmokePlanes& faces, int y, int z);
 
+    /// Adds to the middles of a block's cells what lies between even points, `side` of them along each side
+    /// from one corner of the block to the other; x fastest.
+    void (*add_between)(const float* points, int side, float* cells);
+
     const PressureKernels* pressure; // these two are compiled for the same instruction set
     const BlockKernels* blocks;
 };

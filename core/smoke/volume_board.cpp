@@ -1,16 +1,21 @@
-// What forces of the board do to the gas. Their rows run on blocks of particles, one in the middle of each
-// cell, which take the gas's velocity and tell what becomes of it: smoke and particles feel the same, to the
-// cell.
+// What forces of the board do to the gas. Their rows run on blocks of particles, which take the gas's
+// velocity and tell what becomes of it: smoke and particles feel the same.
 //
 // Pulls, springs and weight take hold of the gas by its density, as they do of a particle where that is 1;
 // what stirs takes hold of what is seen, and what flows and drags of all gas, clear air too.
+//
+// Forces that change slowly from place to place are worked out at points that are two, four or eight cells
+// apart, at most a sixth of the length over which they change (a core, a fade, an eddy), and mixed between
+// them: the error is below a twentieth of the force, and largest at the rim of a core. Others are worked out
+// in each cell, and so is what depends on the gas's velocity.
 #include "core/base/stopwatch.h"
 #include "core/blocks/block_kernels.h"
 #include "core/smoke/rows.h"
 #include "core/smoke/volume.h"
 
 #include <algorithm>
-#include <array>
+#include <cmath>
+#include <limits>
 
 namespace ember {
 
@@ -34,6 +39,51 @@ Hold hold_of(const ForceRow& row) {
     }
 }
 
+// Over which a force changes, in metres; 0: it is to be worked out in each cell.
+float changes_over(const ForceRow& row) {
+    constexpr float anywhere = std::numeric_limits<float>::infinity();
+    const auto own = [&] {
+        switch (row.kind) {
+        case FORCE_PUSH:
+        case FORCE_AIR:
+            return anywhere;
+        case FORCE_DRAG:
+            return row.quadratic > 0 || row.brake > 0 ? 0.0f : anywhere;
+        case FORCE_TURBULENCE: { // of several octaves the finest is a small part
+            const float finest = 1 / (row.frequency * std::exp2(float(row.octaves - 1)));
+            return row.octaves > 1 ? 2 * finest : finest;
+        }
+        case FORCE_VORTEX:
+        case FORCE_PULL:
+            return row.core;
+        case FORCE_PATH: {
+            constexpr float bend = 0.4f; // m
+            return std::max(row.tube, bend);
+        }
+        case FORCE_GRID:
+            return 1 / row.per_cell;
+        default:
+            return 0.0f;
+        }
+    };
+    const bool is_cut_off = row.reach.fade == FADE_STOP;
+    const float fade = row.reach.shape == REACH_EVERYWHERE ? anywhere
+                       : is_cut_off                        ? 0.0f
+                                                           : 1 / row.reach.per_distance;
+    return std::min(own(), fade);
+}
+
+// Cells between two points at which a force is worked out.
+int spacing_of(const ForceRow& row, float cell) {
+    constexpr float points_a_change = 6;
+    for (const int spacing : {8, 4, 2}) {
+        if (float(spacing) * cell * points_a_change <= changes_over(row)) {
+            return spacing;
+        }
+    }
+    return 1;
+}
+
 // More of it is pulled no harder, so that the heaviest gas does not break loose in a step.
 constexpr float most_held = 10;
 
@@ -51,6 +101,9 @@ class SmokeVolume::Blown {
         : volume_(volume), size_(volume.size_), kernels_(*volume.kernels_->blocks), influences_(influences),
           blows_air_(influences.blow_air()), step_s_(step_s) {
         gas_.count = block_cells;
+        for (const Influence<ForceRow>& force : influences.forces) {
+            ways_.push_back({hold_of(force.row), spacing_of(force.row, size_.cell)});
+        }
     }
 
     // `ms`: of each force, and last of what all have in common; is added to.
@@ -62,21 +115,35 @@ class SmokeVolume::Blown {
         if (!holds_gas && !blows_air_) {
             return stand_still();
         }
-        if (influences_.forces.empty()) {
-            return;
-        }
-        take(holds_gas);
-        if (holds_gas) {
+        const bool is_pulled = holds_gas && has(Hold::by_density);
+        if (holds_gas && has(Hold::seen)) {
             stir(ms);
-            run(Hold::by_density, ms,
-                [this](size_t packed) { return std::clamp(volume_.next_[packed].density, 0.0f, most_held); });
         }
-        run(Hold::all, ms, [](size_t) { return 1.0f; });
-        give(holds_gas);
+        if (is_pulled || blows_air_) {
+            take(holds_gas);
+            if (is_pulled) {
+                run(Hold::by_density, ms, [this](size_t packed) {
+                    return std::clamp(volume_.next_[packed].density, 0.0f, most_held);
+                });
+            }
+            if (blows_air_) {
+                run(Hold::all, ms, [](size_t) { return 1.0f; });
+            }
+            give(holds_gas);
+        }
         ms[influences_.forces.size()] += watch_.lap_ms();
     }
 
   private:
+    struct Way {
+        Hold hold;
+        int spacing;
+    };
+
+    bool has(Hold hold) const {
+        return std::any_of(ways_.begin(), ways_.end(), [&](const Way& way) { return way.hold == hold; });
+    }
+
     // `visit(at, packed, i)`: where a row's first cell is in planes and in cells, and its number in the
     // block.
     template <class Visit>
@@ -110,47 +177,76 @@ class SmokeVolume::Blown {
     // Forces act where a particle is in the middle of a step: there is the middle of the cell.
     void place() {
         const float half = step_s_ * 0.5f;
-        const Vec3 first = size_.middle(x_, y_, z_);
-        for (int i = 0; i < block_cells; ++i) {
-            const Vec3 steps = {float(i % smoke_block), float(i / smoke_block % smoke_block),
-                                float(i / smoke_block / smoke_block)};
-            gas_.x[i] = first.x + steps.x * size_.cell - gas_.vx[i] * half;
-            gas_.y[i] = first.y + steps.y * size_.cell - gas_.vy[i] * half;
-            gas_.z[i] = first.z + steps.z * size_.cell - gas_.vz[i] * half;
-            gas_.age[i] = 0;
+        for (int i = 0; i < block_cells; i += smoke_block) {
+            const Vec3 first =
+                size_.middle(x_, y_ + i / smoke_block % smoke_block, z_ + i / smoke_block / smoke_block);
+            for (int k = i; k < i + smoke_block; ++k) {
+                gas_.x[k] = first.x + float(k - i) * size_.cell - gas_.vx[k] * half;
+                gas_.y[k] = first.y - gas_.vy[k] * half;
+                gas_.z[k] = first.z - gas_.vz[k] * half;
+                gas_.age[k] = 0;
+            }
         }
     }
 
-    // False if there are none of this kind.
-    bool add(Hold hold, double* ms) {
-        bool has_some = false;
-        for (size_t i = 0; i < influences_.forces.size(); ++i) {
-            const ForceRow& row = influences_.forces[i].row;
-            if (hold_of(row) != hold) {
+    // From one corner of the block to the other, where nothing moves.
+    int place_points(int spacing) {
+        const int side = smoke_block / spacing + 1;
+        const float apart = size_.cell * float(spacing);
+        const Vec3 corner = size_.low + Vec3{float(x_), float(y_), float(z_)} * size_.cell;
+        points_.count = side * side * side;
+        for (int i = 0; i < points_.count; ++i) {
+            points_.x[i] = corner.x + float(i % side) * apart;
+            points_.y[i] = corner.y + float(i / side % side) * apart;
+            points_.z[i] = corner.z + float(i / side / side) * apart;
+        }
+        return side;
+    }
+
+    void add_rows(const Way& way, ParticleBlock& block, ForceSums& sums, double* ms) {
+        ms[ways_.size()] += watch_.lap_ms();
+        for (size_t i = 0; i < ways_.size(); ++i) {
+            if (ways_[i].hold == way.hold && ways_[i].spacing == way.spacing) {
+                kernels_.add_force(influences_.forces[i].row, block, step_s_, {}, sums);
+                ms[i] += watch_.lap_ms();
+            }
+        }
+    }
+
+    // The sums of all forces of this kind, in each cell.
+    void add(Hold hold, double* ms) {
+        kernels_.clear({}, gas_, sums_);
+        for (const int spacing : {8, 4, 2}) {
+            const bool has_some = std::any_of(ways_.begin(), ways_.end(), [&](const Way& way) {
+                return way.hold == hold && way.spacing == spacing;
+            });
+            if (!has_some) {
                 continue;
             }
-            if (!has_some) {
-                place();
-                kernels_.clear({}, gas_, sums_);
-                ms[influences_.forces.size()] += watch_.lap_ms();
+            const int side = place_points(spacing);
+            kernels_.clear({}, points_, of_points_);
+            add_rows({hold, spacing}, points_, of_points_, ms);
+            const auto& add_between = volume_.kernels_->add_between;
+            add_between(of_points_.push_x, side, sums_.push_x);
+            add_between(of_points_.push_y, side, sums_.push_y);
+            add_between(of_points_.push_z, side, sums_.push_z);
+            if (hold == Hold::all) { // the others do not damp but for springs, which are in each cell
+                add_between(of_points_.damping, side, sums_.damping);
             }
-            has_some = true;
-            kernels_.add_force(row, gas_, step_s_, {}, sums_);
-            ms[i] += watch_.lap_ms();
         }
-        return has_some;
+        place();
+        add_rows({hold, 1}, gas_, sums_, ms);
     }
 
     // What is seen is known where the gas is pushed: see SmokeKernels::act.
     void stir(double* ms) {
-        if (!add(Hold::seen, ms)) {
-            return;
-        }
+        add(Hold::seen, ms);
         const float* const pushes[3] = {sums_.push_x, sums_.push_y, sums_.push_z};
         each_row_of_eight([&](size_t at, size_t, int first) {
             for (int axis = 0; axis < 3; ++axis) {
+                float* push = volume_.push_[axis].data() + at;
                 for (int i = 0; i < smoke_block; ++i) {
-                    volume_.push_[axis][at + size_t(i)] += pushes[axis][first + i];
+                    push[i] += pushes[axis][first + i];
                 }
             }
         });
@@ -158,9 +254,7 @@ class SmokeVolume::Blown {
 
     template <class Share>
     void run(Hold hold, double* ms, Share share_of) {
-        if (!add(hold, ms)) {
-            return;
-        }
+        add(hold, ms);
         kernels_.advance({}, sums_, step_s_, gas_, starts_);
         each_row_of_eight([&](size_t, size_t packed, int first) {
             for (int i = first; i < first + smoke_block; ++i) {
@@ -195,9 +289,10 @@ class SmokeVolume::Blown {
     const SmokeInfluences& influences_;
     bool blows_air_;
     float step_s_;
+    std::vector<Way> ways_; // of the forces
     int x_ = 0, y_ = 0, z_ = 0;
-    ParticleBlock gas_;
-    ForceSums sums_;
+    ParticleBlock gas_, points_;
+    ForceSums sums_, of_points_;
     PathStarts starts_;
     Stopwatch watch_;
 };
