@@ -6,8 +6,9 @@
 //
 // Forces that change slowly from place to place are worked out at points that are two, four or eight cells
 // apart, at most a sixth of the length over which they change (a core, a fade, an eddy), and mixed between
-// them: the error is below a twentieth of the force, and largest at the rim of a core. Others are worked out
-// in each cell, and so is what depends on the gas's velocity.
+// them: the error is below a twentieth of the force, and largest at the rim of a core; of turbulence of
+// several octaves it is below a tenth. Others are worked out in each cell, and so is what depends on the
+// gas's velocity.
 #include "core/base/stopwatch.h"
 #include "core/blocks/block_kernels.h"
 #include "core/smoke/rows.h"
@@ -51,7 +52,7 @@ float changes_over(const ForceRow& row) {
             return row.quadratic > 0 || row.brake > 0 ? 0.0f : anywhere;
         case FORCE_TURBULENCE: { // of several octaves the finest is a small part
             const float finest = 1 / (row.frequency * std::exp2(float(row.octaves - 1)));
-            return row.octaves > 1 ? 2 * finest : finest;
+            return row.octaves > 1 ? 2 * finest : 0.6f * finest;
         }
         case FORCE_VORTEX:
         case FORCE_PULL:
