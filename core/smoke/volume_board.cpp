@@ -145,6 +145,11 @@ class SmokeVolume::Blown {
         return std::any_of(ways_.begin(), ways_.end(), [&](const Way& way) { return way.hold == hold; });
     }
 
+    bool has(Hold hold, int spacing) const {
+        return std::any_of(ways_.begin(), ways_.end(),
+                           [&](const Way& way) { return way.hold == hold && way.spacing == spacing; });
+    }
+
     // `visit(at, packed, i)`: where a row's first cell is in planes and in cells, and its number in the
     // block.
     template <class Visit>
@@ -185,7 +190,6 @@ class SmokeVolume::Blown {
                 gas_.x[k] = first.x + float(k - i) * size_.cell - gas_.vx[k] * half;
                 gas_.y[k] = first.y - gas_.vy[k] * half;
                 gas_.z[k] = first.z - gas_.vz[k] * half;
-                gas_.age[k] = 0;
             }
         }
     }
@@ -218,10 +222,7 @@ class SmokeVolume::Blown {
     void add(Hold hold, double* ms) {
         kernels_.clear({}, gas_, sums_);
         for (const int spacing : {8, 4, 2}) {
-            const bool has_some = std::any_of(ways_.begin(), ways_.end(), [&](const Way& way) {
-                return way.hold == hold && way.spacing == spacing;
-            });
-            if (!has_some) {
+            if (!has(hold, spacing)) {
                 continue;
             }
             const int side = place_points(spacing);
@@ -235,8 +236,10 @@ class SmokeVolume::Blown {
                 add_between(of_points_.damping, side, sums_.damping);
             }
         }
-        place();
-        add_rows({hold, 1}, gas_, sums_, ms);
+        if (has(hold, 1)) {
+            place();
+            add_rows({hold, 1}, gas_, sums_, ms);
+        }
     }
 
     // What is seen is known where the gas is pushed: see SmokeKernels::act.
