@@ -146,6 +146,10 @@ const char* link_refusal(const Element& influence, const Element& source) {
     if (std::holds_alternative<Smoke>(source.body) && is_any_of.operator()<Jitter, Waves>()) {
         return "gas has no single parts that could be kicked or displaced";
     }
+    const auto* flow = std::get_if<GridFlow>(&influence.body);
+    if (std::holds_alternative<Smoke>(source.body) && flow != nullptr && flow->grid == FlowGrid::smoke) {
+        return "this is how smoke flows already";
+    }
     return nullptr;
 }
 

@@ -439,6 +439,10 @@ class Reader {
                     report(child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
                            "the id of a source or a volume of smoke of this effect");
                 }
+                if (!dangling && std::holds_alternative<GridFlow>(element.body) &&
+                    !can_link(element, *source)) {
+                    return true; // it had another grid when it was linked
+                }
                 if (!dangling && !can_link(element, *source)) {
                     report(child_place(child_place(place, "links"), link.source), "\"" + link.source + "\"",
                            "a source that it can act on: breaking on breakables, particles on particles");

@@ -384,6 +384,8 @@ class TestSmokeBoard : public QObject {
         QVERIFY(std::string(link_refusal({.body = Jitter()}, smoke)).find("single parts") !=
                 std::string::npos);
         QVERIFY(can_link({.body = Plane()}, smoke) && !can_link({.body = Contacts()}, smoke));
+        QVERIFY(can_link({.body = GridFlow()}, smoke) &&
+                !can_link({.body = GridFlow{.grid = FlowGrid::smoke}}, smoke));
         // A copy of a volume is held by what held the first.
         std::string copy;
         const Effect twice = with_duplicate(effect, smoke_id, copy);
