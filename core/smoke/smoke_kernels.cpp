@@ -326,34 +326,51 @@ void to_faces(const SmokeSize& size, const SmokePlanes& before, const SmokePlane
         and_last_face);
 }
 
-void add_between(const float* points, int side, float* cells) {
-    struct Place {
-        int low;
-        float share;
-    };
-    Place places[smoke_block];
-    for (int i = 0; i < smoke_block; ++i) {
-        const float at = (float(i) + 0.5f) * float(side - 1) / float(smoke_block);
-        places[i] = {int(at), at - float(int(at))};
-    }
-    constexpr int longest = smoke_block / 2 + 1;
+// Where the middle of a cell of a block lies between points, and how far beyond the first of them.
+template <int side>
+struct Between {
+    static constexpr int spacing = smoke_block / (side - 1);
+    static constexpr int low(int cell) { return cell / spacing; }
+    static constexpr float share(int cell) { return (float(cell % spacing) + 0.5f) / float(spacing); }
+};
+
+template <int side>
+void add_between_points(const float* points, float* cells) {
+    using At = Between<side>;
     for (int k = 0; k < smoke_block; ++k) {
-        float slice[longest * longest];
-        const float* below = points + places[k].low * side * side;
+        float slice[side * side];
+        const float* below = points + At::low(k) * side * side;
         for (int i = 0; i < side * side; ++i) {
-            slice[i] = below[i] + (below[i + side * side] - below[i]) * places[k].share;
+            slice[i] = below[i] + (below[i + side * side] - below[i]) * At::share(k);
         }
         for (int j = 0; j < smoke_block; ++j) {
-            float row[longest];
-            const float* before = slice + places[j].low * side;
+            float row[side], before[smoke_block], more[smoke_block];
+            const float* near = slice + At::low(j) * side;
             for (int i = 0; i < side; ++i) {
-                row[i] = before[i] + (before[i + side] - before[i]) * places[j].share;
+                row[i] = near[i] + (near[i + side] - near[i]) * At::share(j);
             }
             for (int i = 0; i < smoke_block; ++i) {
-                *cells++ +=
-                    row[places[i].low] + (row[places[i].low + 1] - row[places[i].low]) * places[i].share;
+                before[i] = row[At::low(i)];
+                more[i] = (row[At::low(i) + 1] - row[At::low(i)]) * At::share(i);
             }
+            for (int i = 0; i < smoke_block; ++i) {
+                cells[i] += before[i] + more[i];
+            }
+            cells += smoke_block;
         }
+    }
+}
+
+void add_between(const float* points, int side, float* cells) {
+    switch (side) {
+    case 2:
+        return add_between_points<2>(points, cells);
+    case 3:
+        return add_between_points<3>(points, cells);
+    case 5:
+        return add_between_points<5>(points, cells);
+    default:
+        return;
     }
 }
 

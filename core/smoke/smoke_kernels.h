@@ -70,7 +70,7 @@ struct SmokeKernels {
                      const SmokePlanes& faces, int y, int z);
 
     /// Adds to the middles of a block's cells what lies between even points, `side` of them along each side
-    /// from one corner of the block to the other; x fastest.
+    /// (2, 3 or 5) from one corner of the block to the other; x fastest.
     void (*add_between)(const float* points, int side, float* cells);
 
     const PressureKernels* pressure; // these two are compiled for the same instruction set
