@@ -12,12 +12,6 @@ namespace ember {
 
 namespace {
 
-// Less than this is nothing.
-constexpr float least_density = 1e-3f;
-constexpr float least_heat = 0.5f; // K
-constexpr float most_way = 12;     // cells a step: what is faster is held to it
-constexpr float most_density = 1000;
-constexpr float most_heat = 10000;    // K
 constexpr float settle_faces = 0.02f; // see SmokeKernels::to_faces
 constexpr double pressure_tolerance = 8e-4;
 constexpr int most_pressure_rounds = 14;
@@ -215,29 +209,6 @@ void SmokeVolume::carry(double step_s) {
     restored_ = found > 1e-9 ? float(std::clamp(expected / found, 0.5, 2.0)) : 1.0f;
 }
 
-// What the gas itself does, fading, settling; what is no number or too much is held. Leaves what each cell's
-// velocity has won.
-void SmokeVolume::act(double step_s) {
-    const auto step = float(step_s);
-    const float keep = std::exp(-smoke_.fade * step), cool = std::exp(-smoke_.cooling * step),
-                settle = std::exp(-smoke_.settling * step);
-    const float fastest = most_way * size_.cell / step;
-    const SmokeChange change = {
-        size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
-        step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
-        smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
-    std::vector<char> holds(active_.size(), 0);
-    thin_ = sum_runs([&](const SmokeRun& run) {
-        return kernels_->act(change, run, holds.data() + size_.block_of(run.x, run.y, run.z));
-    });
-    meter_.active_cells = 0;
-    for (const SmokeRun& run : active_runs_) {
-        meter_.active_cells += size_t(run.end - run.x) * smoke_block * smoke_block;
-    }
-    moved_ = std::exchange(active_, std::move(holds));
-    cells_.swap(next_);
-}
-
 double SmokeVolume::mass() const {
     return sum_rows(size_, [&](int y, int z) {
         double sum = 0;
@@ -320,8 +291,7 @@ bool SmokeVolume::step(const SmokeInfluences& influences, double step_s) {
     meter_.carry_ms = watch.lap_ms();
     feed(influences, step_s);
     meter_.feed_ms = watch.lap_ms();
-    blow(influences, step_s);
-    act(step_s);
+    act(influences, step_s);
     move_faces();
     meter_.force_ms += watch.lap_ms();
     hold_solids();

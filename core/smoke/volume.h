@@ -161,8 +161,7 @@ class SmokeVolume {
     void find_broad(int z);
     size_t wide_row(int y, int z) const;
     void spread_broad(int y, int z);
-    void blow(const SmokeInfluences& influences, double step_s);
-    void act(double step_s);
+    void act(const SmokeInfluences& influences, double step_s);
     void move_faces();
     void hold_solids();
     SliceStage pressing();

@@ -1,4 +1,7 @@
-// What forces of the board do to the gas. Their rows run on blocks of particles, which take the gas's
+// What acts on each cell of a volume in a step: forces of the board, then what the gas does by itself; block
+// by block, so that cells are still at hand for the second.
+//
+// The rows of forces run on blocks of particles, which take the gas's
 // velocity and tell what becomes of it: smoke and particles feel the same.
 //
 // Pulls, springs and weight take hold of the gas by its density, as they do of a particle where that is 1;
@@ -14,9 +17,14 @@
 #include "core/smoke/rows.h"
 #include "core/smoke/volume.h"
 
+#include <oneapi/tbb/combinable.h>
+
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
+#include <numeric>
+#include <utility>
 
 namespace ember {
 
@@ -85,6 +93,13 @@ int spacing_of(const ForceRow& row, float cell) {
     return 1;
 }
 
+// Less than this is nothing.
+constexpr float least_density = 1e-3f;
+constexpr float least_heat = 0.5f; // K
+constexpr float most_way = 12;     // cells a step: what is faster is held to it
+constexpr float most_density = 1000;
+constexpr float most_heat = 10000; // K
+
 // More of it is pulled no harder, so that the heaviest gas does not break loose in a step.
 constexpr float most_held = 10;
 
@@ -100,15 +115,16 @@ class SmokeVolume::Blown {
   public:
     Blown(SmokeVolume& volume, const SmokeInfluences& influences, float step_s)
         : volume_(volume), size_(volume.size_), kernels_(*volume.kernels_->blocks), influences_(influences),
-          blows_air_(influences.blow_air()), step_s_(step_s) {
+          blows_air_(influences.blow_air()), step_s_(step_s), ms_(influences.forces.size() + 1) {
         gas_.count = block_cells;
         for (const Influence<ForceRow>& force : influences.forces) {
             ways_.push_back({hold_of(force.row), spacing_of(force.row, size_.cell)});
         }
     }
 
-    // `ms`: of each force, and last of what all have in common; is added to.
-    void act(int block, double* ms) {
+    /// Changes the velocities of a block's gas; of one that holds none, leaves what the air has won.
+    void act(int block) {
+        watch_ = Stopwatch();
         x_ = block % size_.blocks_x() * smoke_block;
         y_ = block / size_.blocks_x() % size_.blocks_y() * smoke_block;
         z_ = block / size_.blocks_x() / size_.blocks_y() * smoke_block;
@@ -118,22 +134,27 @@ class SmokeVolume::Blown {
         }
         const bool is_pulled = holds_gas && has(Hold::by_density);
         if (holds_gas && has(Hold::seen)) {
-            stir(ms);
+            stir();
         }
         if (is_pulled || blows_air_) {
             take(holds_gas);
             if (is_pulled) {
-                run(Hold::by_density, ms, [this](size_t packed) {
+                run(Hold::by_density, [this](size_t packed) {
                     return std::clamp(volume_.next_[packed].density, 0.0f, most_held);
                 });
             }
             if (blows_air_) {
-                run(Hold::all, ms, [](size_t) { return 1.0f; });
+                run(Hold::all, [](size_t) { return 1.0f; });
             }
             give(holds_gas);
         }
-        ms[influences_.forces.size()] += watch_.lap_ms();
+        note_rest();
     }
+    /// What has been done since the last act() is no force's.
+    void note_rest() { ms_.back() += watch_.lap_ms(); }
+
+    /// Milliseconds of each force, and last of all else.
+    const std::vector<double>& ms() const { return ms_; }
 
   private:
     struct Way {
@@ -208,18 +229,18 @@ class SmokeVolume::Blown {
         return side;
     }
 
-    void add_rows(const Way& way, ParticleBlock& block, ForceSums& sums, double* ms) {
-        ms[ways_.size()] += watch_.lap_ms();
+    void add_rows(const Way& way, ParticleBlock& block, ForceSums& sums) {
+        note_rest();
         for (size_t i = 0; i < ways_.size(); ++i) {
             if (ways_[i].hold == way.hold && ways_[i].spacing == way.spacing) {
                 kernels_.add_force(influences_.forces[i].row, block, step_s_, {}, sums);
-                ms[i] += watch_.lap_ms();
+                ms_[i] += watch_.lap_ms();
             }
         }
     }
 
     // The sums of all forces of this kind, in each cell.
-    void add(Hold hold, double* ms) {
+    void add(Hold hold) {
         kernels_.clear({}, gas_, sums_);
         for (const int spacing : {8, 4, 2}) {
             if (!has(hold, spacing)) {
@@ -227,7 +248,7 @@ class SmokeVolume::Blown {
             }
             const int side = place_points(spacing);
             kernels_.clear({}, points_, of_points_);
-            add_rows({hold, spacing}, points_, of_points_, ms);
+            add_rows({hold, spacing}, points_, of_points_);
             const auto& add_between = volume_.kernels_->add_between;
             add_between(of_points_.push_x, side, sums_.push_x);
             add_between(of_points_.push_y, side, sums_.push_y);
@@ -238,13 +259,13 @@ class SmokeVolume::Blown {
         }
         if (has(hold, 1)) {
             place();
-            add_rows({hold, 1}, gas_, sums_, ms);
+            add_rows({hold, 1}, gas_, sums_);
         }
     }
 
     // What is seen is known where the gas is pushed: see SmokeKernels::act.
-    void stir(double* ms) {
-        add(Hold::seen, ms);
+    void stir() {
+        add(Hold::seen);
         const float* const pushes[3] = {sums_.push_x, sums_.push_y, sums_.push_z};
         each_row_of_eight([&](size_t at, size_t, int first) {
             for (int axis = 0; axis < 3; ++axis) {
@@ -257,8 +278,8 @@ class SmokeVolume::Blown {
     }
 
     template <class Share>
-    void run(Hold hold, double* ms, Share share_of) {
-        add(hold, ms);
+    void run(Hold hold, Share share_of) {
+        add(hold);
         kernels_.advance({}, sums_, step_s_, gas_, starts_);
         each_row_of_eight([&](size_t, size_t packed, int first) {
             for (int i = first; i < first + smoke_block; ++i) {
@@ -294,6 +315,7 @@ class SmokeVolume::Blown {
     bool blows_air_;
     float step_s_;
     std::vector<Way> ways_; // of the forces
+    std::vector<double> ms_;
     int x_ = 0, y_ = 0, z_ = 0;
     ParticleBlock gas_, points_;
     ForceSums sums_, of_points_;
@@ -301,29 +323,51 @@ class SmokeVolume::Blown {
     Stopwatch watch_;
 };
 
-// Changes the velocities of gas that acts, and leaves what clear air has won.
-void SmokeVolume::blow(const SmokeInfluences& influences, double step_s) {
-    const size_t columns = influences.forces.size() + 1;
+// Forces, fading, settling; what is no number or too much is held. Leaves what each cell's velocity has won.
+void SmokeVolume::act(const SmokeInfluences& influences, double step_s) {
+    const auto step = float(step_s);
+    const float keep = std::exp(-smoke_.fade * step), cool = std::exp(-smoke_.cooling * step),
+                settle = std::exp(-smoke_.settling * step);
+    const float fastest = most_way * size_.cell / step;
+    const SmokeChange change = {
+        size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
+        step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
+        smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
     const Stopwatch watch;
-    const int rows = size_.blocks_y() * size_.blocks_z();
-    std::vector<double> all_ms(size_t(rows) * columns);
-    each_slice(size_.cells(), rows, [&](int row) {
-        Blown blown(*this, influences, float(step_s));
-        for (int x = 0; x < size_.blocks_x(); ++x) {
-            blown.act(row * size_.blocks_x() + x, all_ms.data() + size_t(row) * columns);
+    tbb::combinable<Blown> of_threads([&] { return Blown(*this, influences, step); });
+    tbb::parallel_for(0, size_.blocks(), [&](int block) {
+        if (active_[size_t(block)] == 0) {
+            of_threads.local().act(block);
         }
     });
-    // Processor time is scaled so that the parts add up to the time that is waited for.
-    force_ms_.assign(influences.forces.size(), 0.0);
-    double processor_ms = 1e-9;
-    for (size_t i = 0; i < all_ms.size(); ++i) {
-        processor_ms += all_ms[i];
-        if (i % columns < force_ms_.size()) {
-            force_ms_[i % columns] += all_ms[i];
+    std::vector<char> holds(active_.size(), 0);
+    std::vector<double> thin(active_runs_.size());
+    tbb::parallel_for(size_t(0), active_runs_.size(), [&](size_t i) {
+        const SmokeRun& run = active_runs_[i];
+        Blown& blown = of_threads.local();
+        for (int x = run.x; x < run.end; x += smoke_block) {
+            blown.act(size_.block_of(x, run.y, run.z));
         }
+        thin[i] = kernels_->act(change, run, holds.data() + size_.block_of(run.x, run.y, run.z));
+        blown.note_rest();
+    });
+    thin_ = std::accumulate(thin.begin(), thin.end(), 0.0);
+    meter_.active_cells = 0;
+    for (const SmokeRun& run : active_runs_) {
+        meter_.active_cells += size_t(run.end - run.x) * smoke_block * smoke_block;
     }
-    for (double& ms : force_ms_) {
-        ms *= watch.elapsed_ms() / processor_ms;
+    moved_ = std::exchange(active_, std::move(holds));
+    cells_.swap(next_);
+
+    // Processor time is scaled so that the parts add up to the time that is waited for.
+    std::vector<double> ms(influences.forces.size() + 1, 0.0);
+    of_threads.combine_each([&](const Blown& blown) {
+        std::transform(ms.begin(), ms.end(), blown.ms().begin(), ms.begin(), std::plus<>());
+    });
+    const double scale = watch.elapsed_ms() / std::max(std::accumulate(ms.begin(), ms.end(), 0.0), 1e-9);
+    force_ms_.clear();
+    for (size_t i = 0; i < influences.forces.size(); ++i) {
+        force_ms_.push_back(ms[i] * scale);
     }
 }
 
