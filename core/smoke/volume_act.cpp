@@ -1,8 +1,8 @@
 // What acts on each cell of a volume in a step: forces of the board, then what the gas does by itself; block
 // by block, so that cells are still at hand for the second.
 //
-// The rows of forces run on blocks of particles, which take the gas's
-// velocity and tell what becomes of it: smoke and particles feel the same.
+// The rows of forces run on blocks of particles, which take the gas's velocity and tell what becomes of it:
+// smoke and particles feel the same.
 //
 // Pulls, springs and weight take hold of the gas by its density, as they do of a particle where that is 1;
 // what stirs takes hold of what is seen, and what flows and drags of all gas, clear air too.
@@ -10,7 +10,7 @@
 // Forces that change slowly from place to place are worked out at points that are two, four or eight cells
 // apart, at most a sixth of the length over which they change (a core, a fade, an eddy), and mixed between
 // them: the error is below a twentieth of the force, and largest at the rim of a core; of turbulence of
-// several octaves it is below a tenth. Others are worked out in each cell, and so is what depends on the
+// several octaves it is below a seventh. Others are worked out in each cell, and so is what depends on the
 // gas's velocity.
 #include "core/base/stopwatch.h"
 #include "core/blocks/block_kernels.h"
@@ -132,12 +132,14 @@ class SmokeVolume::Blown {
         if (!holds_gas && !blows_air_) {
             return stand_still();
         }
-        const bool is_pulled = holds_gas && has(Hold::by_density);
-        if (holds_gas && has(Hold::seen)) {
+        const bool is_pulled = holds_gas && has(Hold::by_density), is_stirred = holds_gas && has(Hold::seen);
+        if (is_pulled || is_stirred || blows_air_) {
+            take(holds_gas);
+        }
+        if (is_stirred) {
             stir();
         }
         if (is_pulled || blows_air_) {
-            take(holds_gas);
             if (is_pulled) {
                 run(Hold::by_density, [this](size_t packed) {
                     return std::clamp(volume_.next_[packed].density, 0.0f, most_held);
