@@ -316,8 +316,15 @@ class TestSmokeBoard : public QObject {
         QVERIFY(std::isfinite(volume_of(simulation).mass()));
     }
 
+    void threads_and_snapshots_go_on_to_the_byte_data() {
+        QTest::addColumn<bool>("all");
+        QTest::newRow("forces of all kinds") << true;
+        QTest::newRow("turbulence alone") << false;
+    }
     void threads_and_snapshots_go_on_to_the_byte() {
-        Effect effect = full_of_gas({upright_vortex(), Turbulence(), Gravity()});
+        QFETCH(bool, all);
+        Effect effect =
+            all ? full_of_gas({upright_vortex(), Turbulence(), Gravity()}) : full_of_gas({Turbulence()});
         SmokeSource& source = std::get<SmokeSource>(effect.elements.back().body);
         source.shape = FeedShape::ball;
         source.size = {0.6f, 0.6f, 0.6f};
