@@ -171,7 +171,8 @@ void give_birth_on_faces(benchmark::State& state) {
 // second.
 Simulation steady_run(const Effect& effect) {
     Simulation simulation;
-    simulation.set_effect(std::make_shared<const Effect>(effect));
+    simulation.set_effect(std::make_shared<const Effect>(effect),
+                          AssetLibrary().load(effect, EMBER_DEMO_FOLDER).assets);
     for (int i = 0; i < 100; ++i) {
         simulation.step();
     }
@@ -254,6 +255,44 @@ void crowd_steps(benchmark::State& state, const ElementBody& influence, int coun
     for (auto _ : state) {
         simulation.step();
     }
+}
+
+// What 20000 particles pay to meet 150 pieces that fly apart, against one mesh.
+void pieces_against_mesh(benchmark::State& state) {
+    const auto cloud = [](const ElementBody& collider) {
+        Effect effect = effect_with({collider});
+        Emitter& emitter = std::get<Emitter>(effect.elements[0].body);
+        emitter.shape = BirthShape::box;
+        emitter.size = {1.4f, 1.4f, 1.4f};
+        emitter.rate = emitter.capacity = 20000;
+        emitter.lifetime = {1, 1};
+        emitter.spread = 180;
+        emitter.speed = {0.5f, 2};
+        emitter.particle_size = {0.005f, 0.02f};
+        return effect;
+    };
+    MeshCollider mesh;
+    mesh.mesh = "wheel-rim.obj";
+    mesh.position = {0, 2.5f, 0};
+    Effect broken = cloud(PieceCollider{});
+    Breakable block;
+    block.position = {0, 2.5f, 0};
+    block.pieces = 150;
+    broken.elements.push_back({.id = "block", .name = "Block", .body = block});
+    Blast blast;
+    blast.reach = ReachShape::ball;
+    blast.reach_position = {0, 2.5f, 0};
+    blast.reach_size = {3, 3, 3};
+    blast.speed = 0.3f;
+    blast.first = 1;
+    broken.elements.push_back({.id = "blast", .name = "Blast", .body = blast, .links = {{"block", 1}}});
+    Simulation pieces = steady_run(broken), solid = steady_run(cloud(mesh));
+    const auto collision_s = [](Simulation& simulation) {
+        simulation.step();
+        return simulation.meters().collision_ms / 1000;
+    };
+    in_turns(
+        state, [&] { return collision_s(pieces); }, [&] { return collision_s(solid); });
 }
 
 void register_influences() {
@@ -363,6 +402,9 @@ void register_particles() {
             ->Unit(benchmark::kMillisecond)
             ->UseRealTime();
     }
+    benchmark::RegisterBenchmark("pieces against mesh", pieces_against_mesh)
+        ->Unit(benchmark::kMillisecond)
+        ->UseManualTime();
     benchmark::RegisterBenchmark("contacts", crowd_steps, Contacts{}, 20000, 0.06f)
         ->Unit(benchmark::kMillisecond)
         ->UseRealTime();

@@ -324,8 +324,23 @@ void collide(const ColliderRow& row, const PathStarts& starts, float step_s, Par
         return row.at_edge == EDGE_DIE ? end_beyond(row, starts, block) : void();
     case COLLIDER_DISTANCES:
         return with(meet_distances);
+    case COLLIDER_HULL:
+        return with(meet_hull);
     default:
         return;
+    }
+}
+
+void meet_hulls(const ColliderRow& row, const PathStarts& starts, const ParticleBlock& block, float* order) {
+    for (int i = 0; i < block.count; i += lanes) {
+        rvec3 start = load3(starts.x + i, starts.y + i, starts.z + i);
+        if (row.is_moving != 0) {
+            start = start_as_seen(row, start);
+        }
+        const rvec3 end = load3(block.x + i, block.y + i, block.z + i);
+        const Contact contact = meet_hull(row, start, end, load(block.size + i) * real(0.5f));
+        const rvec3 put_out = contact.point - (start + (end - start) * contact.at);
+        store(order + i, sel(contact.met, contact.at - sqrt(dot(put_out, put_out)), real(2.0f)));
     }
 }
 
@@ -475,7 +490,8 @@ float chance(uint32_t seed, uint32_t number, uint32_t purpose) {
 
 } // namespace
 
-extern const BlockKernels kernel_set = {give_birth, clear,          add_force, advance_block,  collide, form,
-                                        flock,      count_contacts, contacts,  reach_share_at, chance};
+extern const BlockKernels kernel_set = {give_birth,     clear,      add_force,      advance_block,
+                                        collide,        meet_hulls, form,           flock,
+                                        count_contacts, contacts,   reach_share_at, chance};
 
 } // namespace ember::EMBER_ISA

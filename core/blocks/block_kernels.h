@@ -60,6 +60,10 @@ struct BlockKernels {
     /// `impacts`: if not null, receives how each particle was met.
     void (*collide)(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
                     Impacts* impacts);
+    /// Of a hull, in which order paths meet it and others: the share of the step before they do, less how
+    /// deep (m) one is inside that starts there; 2 for those that do not.
+    void (*meet_hull)(const ColliderRow& row, const PathStarts& starts, const ParticleBlock& block,
+                      float* order);
     void (*form)(const FormRow& row, const ParticleBlock& block, BlockForms& forms);
     void (*flock)(const FlockRow& row, const Neighbours& all, size_t first, size_t last,
                   FlockResult* results);

@@ -28,7 +28,9 @@ Effect half_driven(const Effect& effect) {
 
 bool kills(const Element& influence) {
     const Surface* surface = surface_of(influence.body);
-    return surface != nullptr && surface->on_hit == OnHit::die;
+    const auto* pieces = std::get_if<PieceCollider>(&influence.body);
+    return (surface != nullptr && surface->on_hit == OnHit::die) ||
+           (pieces != nullptr && pieces->on_hit == OnHit::die);
 }
 
 bool is_killed(const Effect& effect, const Element& source) {

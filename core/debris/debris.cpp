@@ -179,6 +179,35 @@ void Debris::write(const PreparedEffect& prepared, std::vector<FrameDebris>& out
     out.resize(count);
 }
 
+void Debris::feel(const PreparedEffect& prepared, std::span<const PiecePush> pushes) {
+    if (pushes.empty()) {
+        return;
+    }
+    std::map<std::pair<size_t, uint32_t>, std::pair<const Instance*, debris::Piece*>> pieces;
+    for (auto& [id, source] : state_.sources) {
+        const auto element = prepared.index_of(id);
+        for (size_t i = 0; element && i < source.instances.size(); ++i) {
+            for (debris::Piece& piece : source.instances[i].pieces) {
+                pieces[{*element, piece.number}] = {&source.instances[i], &piece};
+            }
+        }
+    }
+    for (const PiecePush& push : pushes) {
+        const auto found = pieces.find({push.breakable, push.number});
+        if (found == pieces.end()) {
+            continue; // of a clip
+        }
+        const auto& [instance, piece] = found->second;
+        if (piece->state == PieceState::physics && !state_.bodies.at(piece->body).is_fixed) {
+            world_->push(piece->body, push.impulse, push.place);
+        } else if (piece->state == PieceState::light) {
+            const auto& breakable = std::get<Breakable>(prepared.effect->elements[push.breakable].body);
+            piece->velocity +=
+                push.impulse / (instance->cut->pieces[piece->cut_piece].volume * breakable.density);
+        }
+    }
+}
+
 std::vector<Debris::Moving> Debris::bodies(const std::string& id) const {
     std::vector<Moving> bodies;
     for (const auto& [number, body] : state_.bodies) {

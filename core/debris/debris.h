@@ -8,6 +8,7 @@
 #include "core/blocks/block_kernels.h"
 #include "core/debris/debris_state.h"
 #include "core/debris/frame_debris.h"
+#include "core/debris/piece_push.h"
 #include "core/debris/rigid_world.h"
 #include "core/scene/meters.h"
 #include "core/scene/program.h"
@@ -16,6 +17,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -46,9 +48,12 @@ class Debris {
         const StepPlacements& placed;
         const BlockKernels& kernels;
         const std::vector<TriggerCall>& calls;
-        bool cleans = true; // whether zones and rules take pieces
+        const std::vector<size_t>& blasts; // that go off, by their elements' indices
+        bool cleans = true;                // whether zones and rules take pieces
     };
     void step(const Scene& scene, Meters& meters);
+    /// What hits pieces after they have moved; felt in the next step. In the order in which it is given.
+    void feel(const PreparedEffect& prepared, std::span<const PiecePush> pushes);
 
     /// Of the last step, by the breakable's id.
     const std::map<std::string, PieceEvents>& events() const { return state_.events; }

@@ -108,27 +108,6 @@ void note_break(Step& step, const std::string& id, Instance& instance, const std
     step.state.events[id].apart.push_back(std::move(apart));
 }
 
-// Whether what sets a blast off is near now and was not in the step before. Bodies are where they are, not
-// where they were put up.
-bool comes_near(const Step& step, size_t element, const Blast& blast) {
-    const auto mover = step.scene.prepared.index_of(blast.set_off_by);
-    if (!mover) {
-        return false;
-    }
-    const auto is_near = [&](const std::vector<Placement>& at) {
-        const Vec3 middle = reach_row(step.scene.prepared, at, element).position;
-        const bool breaks = std::holds_alternative<Breakable>(step.effect.elements[*mover].body);
-        const auto distance = breaks ? distance_to(step.state, step.world, blast.set_off_by, middle)
-                                     : std::optional(length(at[*mover].position - middle));
-        return distance && *distance <= blast.within;
-    };
-    const auto [before, is_new] =
-        step.state.were_near.try_emplace(step.effect.elements[element].id, is_near(step.from));
-    const bool was_near = before->second;
-    before->second = is_near(step.to);
-    return before->second && !was_near;
-}
-
 void blast_off(Step& step, const std::string& id, size_t element, const Blast& blast, float weight) {
     const ReachRow reach = reach_row(step.scene.prepared, step.to, element);
     const auto share_at = [&](const Vec3& place) {
@@ -373,12 +352,8 @@ void blast(Step& step) {
     for (const auto& entry : step.state.sources) {
         const std::string& id = entry.first;
         step.each<Blast>(id, [&](size_t element, const Blast& blast, float weight) {
-            const std::string& own = step.effect.elements[element].id;
-            const bool is_due = step.is_told(own)          ? step.told(TriggerThen::blast, own) > 0
-                                : blast.set_off_by.empty() ? moments_in(step.scene.time, double(blast.first),
-                                                                        double(blast.every)) > 0
-                                                           : comes_near(step, element, blast);
-            if (is_due) {
+            const auto& due = step.scene.blasts;
+            if (std::find(due.begin(), due.end(), element) != due.end()) {
                 blast_off(step, id, element, blast, weight);
             }
         });

@@ -93,8 +93,8 @@ void call_back(Step& step, const std::string& id, Instance& instance, uint32_t i
 // What triggers tell breakables: parked pieces come back, loose ones go.
 void obey(Step& step) {
     for (auto& [id, source] : step.state.sources) {
-        const bool calls_back = step.told(TriggerThen::call_back, id) > 0,
-                   clears = step.told(TriggerThen::clear, id) > 0;
+        const bool calls_back = times_told(step.scene.calls, TriggerThen::call_back, id) > 0,
+                   clears = times_told(step.scene.calls, TriggerThen::clear, id) > 0;
         for (Instance& instance : source.instances) {
             for (uint32_t i = 0; i < instance.pieces.size() && (calls_back || clears); ++i) {
                 const Piece& piece = instance.pieces[i];

@@ -233,9 +233,9 @@ void drop(Step& step) {
             continue;
         }
         const uint32_t seed = seed_of(step.effect, element.id);
-        const int count = step.is_told(element.id)
-                              ? step.told(TriggerThen::drop, element.id)
-                              : moments_in(step.scene.time, double(dropper->first), double(dropper->every));
+        const int count = is_told(step.effect, element.id)
+                              ? times_told(step.scene.calls, TriggerThen::drop, element.id)
+                              : step.scene.time.moments(double(dropper->first), double(dropper->every));
         for (int n = 0; n < count; ++n) {
             const uint32_t number = source->second.next_instance;
             const auto off = [&](uint32_t axis) { return random_of(seed, number, for_place + axis) - 0.5f; };

@@ -122,7 +122,6 @@ struct State {
     std::map<std::string, GridMesh> grid_meshes; // of mesh colliders, by id
     std::map<std::string, Tally> tallies;        // by the ids of zones and breakables
     std::set<Meeting> meetings, met_before;      // of the last step, and of the one before
-    std::map<std::string, bool> were_near;       // what sets blasts off, by the blasts' ids
     std::map<std::string, PieceEvents> events;
     std::map<std::string, std::map<std::string, float>> collider_links; // weights, by collider, breakable
     EffectPtr given;  // as the artist had it in the last step

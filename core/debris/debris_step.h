@@ -29,18 +29,6 @@ inline float drawn(const Range& range, uint32_t seed, uint32_t number, uint32_t 
     return range.low + (range.high - range.low) * random_of(seed, number, purpose);
 }
 
-// How many moments first, first + every, ... lie in a step.
-inline int moments_in(const StepTime& time, double first, double every) {
-    const double end = time.end_s();
-    const auto before = [&](double t) {
-        if (t < first) {
-            return 0.0;
-        }
-        return every > 0 ? std::floor((t - first) / every + 1e-9) + 1 : 1.0;
-    };
-    return int(before(end - 1e-9) - before(time.start_s() - 1e-9));
-}
-
 // Whether what is slow since then is at rest.
 inline bool has_rested(double slow_s, double now_s) {
     constexpr double rest_after_s = 0.5;
@@ -81,23 +69,6 @@ struct Step {
     size_t capacity_of(const Breakable& breakable) const {
         constexpr int most_uncleaned = 4000;
         return size_t(scene.cleans ? breakable.capacity : std::max(breakable.capacity, most_uncleaned));
-    }
-    // How often triggers tell an element to do something, at most as often as makes sense in one step.
-    int told(TriggerThen then, const std::string& id) const {
-        constexpr int most = 100;
-        int count = 0;
-        for (const TriggerCall& call : scene.calls) {
-            count += call.then == then && call.what == id ? 1 : 0;
-        }
-        return std::min(count, most);
-    }
-    // Whether a trigger of the effect does so at all: then no clock does.
-    bool is_told(const std::string& id) const {
-        return std::any_of(effect.elements.begin(), effect.elements.end(), [&](const Element& element) {
-            const auto* trigger = std::get_if<Trigger>(&element.body);
-            return trigger != nullptr && !element.muted && trigger->what == id &&
-                   (trigger->then == TriggerThen::blast || trigger->then == TriggerThen::drop);
-        });
     }
     // Visits active influences of a kind with what they do to a breakable.
     template <class Body>

@@ -84,4 +84,15 @@ struct Contacts : Reach {
     bool operator==(const Contacts&) const = default;
 };
 
+/// The pieces of breakables, as what particles of the linked sources hit.
+struct PieceCollider : Reach {
+    std::string of; // id of the breakable; empty: of all
+    OnHit on_hit = OnHit::bounce;
+    float bounce = 0.2f;
+    float friction = 0.6f;
+    float roughness = 0.2f;
+    float push = 0; // kg, of each particle as pieces feel it
+    bool operator==(const PieceCollider&) const = default;
+};
+
 } // namespace ember

@@ -137,11 +137,16 @@ const char* link_refusal(const Element& influence, const Element& source) {
     const Family family = family_of(influence.body);
     const bool is_of_pairs = is_any_of.operator()<Contacts, Flock>();
     const bool has_pieces = std::holds_alternative<Breakable>(source.body);
-    if (family == Family::breaking && !has_pieces) {
+    if (family == Family::breaking && !has_pieces &&
+        !(std::holds_alternative<Blast>(influence.body) && std::holds_alternative<Emitter>(source.body))) {
         return "only breakables break and are cleaned up";
     }
     if (is_of_pairs && !std::holds_alternative<Emitter>(source.body)) {
         return "this is between particles";
+    }
+    if (std::holds_alternative<PieceCollider>(influence.body) &&
+        !std::holds_alternative<Emitter>(source.body)) {
+        return has_pieces ? "pieces meet one another anyway" : "pieces hold smoke anyway";
     }
     if (std::holds_alternative<Smoke>(source.body) && is_any_of.operator()<Jitter, Waves>()) {
         return "gas has no single parts that could be kicked or displaced";
@@ -199,7 +204,8 @@ Family family_of(const ElementBody& body) {
         std::holds_alternative<Push>(body)) {
         return Family::smoke;
     }
-    if (surface_of(body) != nullptr || std::holds_alternative<Contacts>(body)) {
+    if (surface_of(body) != nullptr || std::holds_alternative<Contacts>(body) ||
+        std::holds_alternative<PieceCollider>(body)) {
         return Family::collider;
     }
     return reach_of(body) != nullptr ? Family::force : Family::mover;

@@ -21,8 +21,8 @@ namespace ember {
 using ElementBody =
     std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Waves, Vortex, Pull, Spring, PathFlow, GridFlow,
                  Jitter, Flock, Plane, Box, Ball, Capsule, Cylinder, HeightMap, MeshCollider, Contacts,
-                 Breakable, Pin, Blast, CleanupZone, Dropper, PathMover, Orbit, Swing, Wander, KeyedMover,
-                 Pointer, Light, Smoke, SmokeSource, Push, Cycle, Growth, TimeCurve, Sway, Steps,
+                 PieceCollider, Breakable, Pin, Blast, CleanupZone, Dropper, PathMover, Orbit, Swing, Wander,
+                 KeyedMover, Pointer, Light, Smoke, SmokeSource, Push, Cycle, Growth, TimeCurve, Sway, Steps,
                  CountReading, MoverReading, Trigger>;
 
 enum class Family { source, force, collider, breaking, mover, light, smoke, modulator, trigger };

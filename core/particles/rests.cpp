@@ -75,7 +75,7 @@ void Rests::update(const ParticleBlocks& blocks, const std::vector<Landing>& lan
                 }
                 kept.push_back({number, turn});
             } else if (known < rests_.size() && rests_[known].number == number) {
-                kept.push_back({number, of_length_1(turn_of(on) * rests_[known].turn)});
+                kept.push_back({number, of_length_1(turn_of(on, number) * rests_[known].turn)});
             }
         }
     }

@@ -21,8 +21,8 @@ struct Landing {
 
 class Rests {
   public:
-    /// How what has a sticking number turned within the step.
-    using TurnOf = std::function<Quaternion(uint32_t sticking_number)>;
+    /// How what has a sticking number turned within the step, where a particle sticks to it.
+    using TurnOf = std::function<Quaternion(uint32_t sticking_number, uint32_t particle)>;
 
     /// Turns what lies along with what it lies on, forgets what no longer sticks, and adds `landings`, which
     /// are in the order of the particles. `flat_axis`: the particles' own axis (0, 1 or 2) that is laid along

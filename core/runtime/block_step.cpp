@@ -42,7 +42,7 @@ void note_impacts(const BlockContext& context, size_t collider, const Impacts& i
 
 // What sticks moves with what it sticks to, whatever else acts on it; if that is gone, it is let go.
 void carry_stuck(const BlockContext& context, const PathStarts& starts, float step_s, ParticleBlock& block,
-                 const bool* was_stuck) {
+                 const bool* was_stuck, ParticleEvents& events) {
     for (int i = 0; i < block.count; ++i) {
         const uint32_t number = block.mark[i].stuck_to();
         if (number == 0) {
@@ -54,9 +54,24 @@ void carry_stuck(const BlockContext& context, const PathStarts& starts, float st
             block.mark[i].stick_to(0);
             continue;
         }
-        const ColliderRow& row = context.program.colliders[size_t(found - numbers.begin())].row;
+        const auto collider = size_t(found - numbers.begin());
         const Vec3 start = {starts.x[i], starts.y[i], starts.z[i]};
         Vec3 place = {block.x[i], block.y[i], block.z[i]};
+        const ColliderRow* held_by = &context.program.colliders[collider].row;
+        if (held_by->kind == COLLIDER_HULL) {
+            held_by = context.pieces.touching(was_stuck[i] ? start : place, block.size[i] * 0.5f,
+                                              !was_stuck[i], context.program.colliders[collider].pieces.of);
+            if (held_by == nullptr) {
+                block.mark[i].stick_to(0);
+                continue;
+            }
+            if (held_by->is_moving != 0 && context.program.emitter->form != Form::round) {
+                events.carried.push_back(
+                    {block.number[i],
+                     Quaternion::of({held_by->turned_x, held_by->turned_y, held_by->turned_z})});
+            }
+        }
+        const ColliderRow& row = *held_by;
         Vec3 velocity;
         if (row.is_moving != 0) {
             const Axes turned = {row.turned_x, row.turned_y, row.turned_z};
@@ -110,7 +125,12 @@ void step_block(const BlockContext& context, ParticleBlock& block, size_t block_
     Impacts impacts;
     for (size_t c = 0; c < program.colliders.size(); ++c) {
         const Influence<ColliderRow>& collider = program.colliders[c];
-        run.collide(collider.row, starts, step_s, block, notes_impacts ? &impacts : nullptr);
+        if (collider.row.kind == COLLIDER_HULL) {
+            context.pieces.collide(collider.row, collider.pieces, starts, step_s, block, impacts,
+                                   events.pushes, run);
+        } else {
+            run.collide(collider.row, starts, step_s, block, notes_impacts ? &impacts : nullptr);
+        }
         if (notes_impacts && collider.row.kind >= 0) {
             note_impacts(context, c, impacts, starts, block, events);
         }
@@ -119,7 +139,7 @@ void step_block(const BlockContext& context, ParticleBlock& block, size_t block_
         cost.collision_ms += ms;
     }
     if (program.is_sticky) {
-        carry_stuck(context, starts, step_s, block, was_stuck);
+        carry_stuck(context, starts, step_s, block, was_stuck, events);
     } else {
         // What held them may be muted or unlinked.
         std::for_each_n(block.mark, block.count, [](Mark& mark) { mark.stick_to(0); });

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/runtime/children.h"
+#include "core/runtime/piece_hulls.h"
 
 namespace ember {
 
@@ -27,6 +28,7 @@ struct BlockContext {
     const std::vector<uint32_t>&
         sticking_numbers; // of the program's colliders; 0 for those that hold nothing
     const FoundPushes& found;
+    const PieceHulls& pieces;
 };
 
 /// Forces, motion, collisions, deaths.

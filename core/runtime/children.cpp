@@ -175,6 +175,8 @@ void ParticleEvents::append(const ParticleEvents& later) {
     deaths.insert(deaths.end(), later.deaths.begin(), later.deaths.end());
     hits.insert(hits.end(), later.hits.begin(), later.hits.end());
     landings.insert(landings.end(), later.landings.begin(), later.landings.end());
+    carried.insert(carried.end(), later.carried.begin(), later.carried.end());
+    pushes.insert(pushes.end(), later.pushes.begin(), later.pushes.end());
 }
 
 std::vector<EventUse> event_uses(const PreparedEffect& prepared, const std::vector<RunningSource>& sources) {

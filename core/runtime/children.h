@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/debris/debris.h"
+#include "core/debris/piece_push.h"
 #include "core/particles/rests.h"
 #include "core/runtime/neighbourhood.h"
 
@@ -17,9 +18,17 @@ struct ParticleEvent {
     float strength = 0; // of a hit, m/s
 };
 
+/// How what a particle sticks to has turned.
+struct Carried {
+    uint32_t number = 0; // of the particle
+    Quaternion turn;
+};
+
 struct ParticleEvents {
     std::vector<ParticleEvent> deaths, hits;
     std::vector<Landing> landings; // of what is not round
+    std::vector<Carried> carried;  // the same, by pieces
+    std::vector<PiecePush> pushes;
 
     void append(const ParticleEvents& later);
 };

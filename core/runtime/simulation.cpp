@@ -14,6 +14,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <set>
 
 namespace ember {
 
@@ -24,6 +25,14 @@ int shortest_axis(const Emitter& emitter) {
     const auto middle = [](const Range& range) { return range.low + range.high; };
     const float x = middle(emitter.stretch_x), y = middle(emitter.stretch_y), z = middle(emitter.stretch_z);
     return z <= x && z <= y ? 2 : x <= y ? 0 : 1;
+}
+
+// Whether a source lets its particles hit pieces.
+bool meet_pieces(const std::vector<SourceProgram>& programs) {
+    return std::any_of(programs.begin(), programs.end(), [](const SourceProgram& program) {
+        return std::any_of(program.colliders.begin(), program.colliders.end(),
+                           [](const auto& collider) { return collider.row.kind == COLLIDER_HULL; });
+    });
 }
 
 std::vector<FrameContact> contacts_of(const std::vector<ParticleEvents>& events) {
@@ -76,6 +85,7 @@ void Simulation::rewind() {
     clouds_.clear();
     debris_.clear();
     triggers_.clear();
+    blasts_ = Blasts();
     heard_.clear();
     prepared_.inputs = {};
     steps_ = 0;
@@ -109,6 +119,10 @@ void Simulation::step(const StepInputs& inputs) {
     const StepPlacements placed = placements_in(prepared_, time);
     const std::vector<TriggerCall> calls =
         triggers_.step({prepared_, time, placed, inputs, counts_, heard_, debris_.events()});
+    const std::vector<size_t> blasts =
+        blasts_.step(prepared_, time, placed, calls, [this](const std::string& id, const Vec3& place) {
+            return debris_.distance_to(id, place);
+        });
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
 
@@ -117,7 +131,7 @@ void Simulation::step(const StepInputs& inputs) {
         prepared_, [this](const std::string& id) { return find_pool(id); }, placed.from);
     meters_.births_ms += skins.elapsed_ms();
     const WindowGrids& windows = windows_.update(prepared_, placed.to, meters_);
-    const std::vector<SourceProgram> programs = compiled(prepared_, windows, time, placed);
+    const std::vector<SourceProgram> programs = compiled(prepared_, windows, time, placed, blasts);
     keep_only(programs);
     const std::vector<RunningSource> sources = running(programs);
 
@@ -140,14 +154,25 @@ void Simulation::step(const StepInputs& inputs) {
     }
     let_collide(sources, prepared_, time, kernels_, meters_);
     const FoundPushes found = find_pushes(sources, prepared_, time, placed, kernels_, meters_);
-    std::vector<ParticleEvents> events = step_blocks(sources, found);
+    // Pieces come first, so that particles know both ends of their way.
+    const bool can_hit = meet_pieces(programs);
+    const std::vector<FrameDebris> pieces_before =
+        can_hit ? pieces_at(time.start_s(), placed.from) : std::vector<FrameDebris>();
+    debris_.step({effect_, prepared_, windows, time, placed, kernels_, calls, blasts, inputs.cleans},
+                 meters_);
+    count_played_pieces(prepared_, time, meters_);
+    const std::vector<FrameDebris> pieces =
+        can_hit || has_gas() ? pieces_at(time.end_s(), placed.to) : std::vector<FrameDebris>();
+    std::vector<ParticleEvents> events =
+        step_blocks(sources, found, can_hit ? find_hulls(programs, pieces_before, pieces) : PieceHulls());
+    for (const ParticleEvents& of_source : events) {
+        debris_.feel(prepared_, of_source.pushes);
+    }
     play_clips(prepared_, sources, time, events, meters_);
     for (const RunningSource& source : sources) {
         timed_as_births(source, [](ParticlePool& pool) { pool.close_ranks(); });
     }
     contacts_ = notes_contacts_ ? contacts_of(events) : std::vector<FrameContact>();
-    debris_.step({effect_, prepared_, windows, time, placed, kernels_, calls, inputs.cleans}, meters_);
-    count_played_pieces(prepared_, time, meters_);
     give_birth_to_children(prepared_, sources, events, debris_.events(), time, kernels_, meters_);
     heard_.clear();
     for (size_t s = 0; s < sources.size(); ++s) {
@@ -160,7 +185,8 @@ void Simulation::step(const StepInputs& inputs) {
         const ParticlePool* pool = find_pool(id);
         return pool != nullptr ? &pool->blocks() : nullptr;
     };
-    clouds_.step(prepared_, windows, time, placed, find_blocks, pieces_in_smoke(time, placed), meters_);
+    clouds_.step(prepared_, windows, time, placed, find_blocks,
+                 has_gas() ? piece_boxes(pieces) : std::vector<PieceBox>(), meters_);
     const double smoke_here_ms = smoke.elapsed_ms();
     windows_.set_flow(clouds_.flow(prepared_));
     ++steps_;
@@ -170,19 +196,44 @@ void Simulation::step(const StepInputs& inputs) {
     meters_.step_ms = whole.elapsed_ms() - smoke_here_ms + meters_.smoke_ms;
 }
 
-// Nothing where there is no gas that they could stir.
-std::vector<PieceBox> Simulation::pieces_in_smoke(const StepTime& time, const StepPlacements& placed) const {
+bool Simulation::has_gas() const {
     const auto& elements = prepared_.effect->elements;
-    const bool has_gas = std::any_of(elements.begin(), elements.end(), [&](const Element& each) {
+    return std::any_of(elements.begin(), elements.end(), [&](const Element& each) {
         const auto* smoke = std::get_if<Smoke>(&each.body);
         return smoke != nullptr && smoke->clip.empty() && is_active(*prepared_.effect, each);
     });
-    std::vector<FrameDebris> shown;
-    if (has_gas) {
-        debris_.write(prepared_, shown);
-        show_played_pieces(prepared_, time.end_s(), placed.to, shown);
+}
+
+// Pieces that particles may hit; what it costs to find them is told to what lets them.
+PieceHulls Simulation::find_hulls(const std::vector<SourceProgram>& programs,
+                                  const std::vector<FrameDebris>& before,
+                                  const std::vector<FrameDebris>& after) {
+    const Stopwatch watch;
+    hull_tables_.keep_only(after);
+    PieceHulls hulls(before, after, hull_tables_, step_s_);
+    std::set<size_t> users;
+    for (const SourceProgram& program : programs) {
+        for (const Influence<ColliderRow>& collider : program.colliders) {
+            if (collider.row.kind == COLLIDER_HULL) {
+                users.insert(collider.element);
+            }
+        }
     }
-    return piece_boxes(shown);
+    const double ms = watch.elapsed_ms();
+    for (const size_t element : users) {
+        meters_.elements[element].ms += ms / double(users.size());
+    }
+    meters_.collision_ms += ms;
+    return hulls;
+}
+
+// Of breakables as they are now, and of clips at a time of the artist's.
+std::vector<FrameDebris> Simulation::pieces_at(double time_s,
+                                               const std::vector<Placement>& placements) const {
+    std::vector<FrameDebris> shown;
+    debris_.write(prepared_, shown);
+    show_played_pieces(prepared_, time_s, placements, shown);
+    return shown;
 }
 
 // Births that triggers ask for.
@@ -233,7 +284,7 @@ uint32_t Simulation::sticking_number(const std::string& collider_id) {
 }
 
 std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSource>& sources,
-                                                    const FoundPushes& found) {
+                                                    const FoundPushes& found, const PieceHulls& pieces) {
     struct Work {
         size_t source;
         size_t block;
@@ -267,7 +318,8 @@ std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSou
         for (size_t i = range.begin(); i < range.end(); ++i) {
             const size_t s = work[i].source;
             const BlockContext context{
-                *sources[s].program, s, uses[s], colours[s] ? &*colours[s] : nullptr, sticking[s], found};
+                *sources[s].program, s,     uses[s], colours[s] ? &*colours[s] : nullptr,
+                sticking[s],         found, pieces};
             step_block(context, *sources[s].pool->blocks()[work[i].block], work[i].block, float(step_s_),
                        kernels_, sheet, of_blocks[i]);
         }
@@ -292,14 +344,14 @@ std::vector<ParticleEvents> Simulation::step_blocks(const std::vector<RunningSou
         events[work[i].source].append(of_blocks[i]);
     }
     for (size_t s = 0; s < sources.size(); ++s) {
-        lay(sources[s], sticking[s], events[s].landings);
+        lay(sources[s], sticking[s], events[s]);
     }
     return events;
 }
 
 // Keeps how those lie that stick; round ones need no turn.
 void Simulation::lay(const RunningSource& source, const std::vector<uint32_t>& sticking,
-                     const std::vector<Landing>& landings) {
+                     const ParticleEvents& events) {
     const Emitter& emitter = *source.program->emitter;
     if (emitter.form == Form::round) {
         return;
@@ -312,13 +364,19 @@ void Simulation::lay(const RunningSource& source, const std::vector<uint32_t>& s
             turns[sticking[c]] = Quaternion::of({row.turned_x, row.turned_y, row.turned_z});
         }
     }
-    const auto turn_of = [&](uint32_t number) {
-        const auto found = turns.find(number);
+    const auto turn_of = [&](uint32_t on, uint32_t particle) {
+        const auto carried =
+            std::lower_bound(events.carried.begin(), events.carried.end(), particle,
+                             [](const Carried& each, uint32_t n) { return each.number < n; });
+        if (carried != events.carried.end() && carried->number == particle) {
+            return carried->turn;
+        }
+        const auto found = turns.find(on);
         return found == turns.end() ? Quaternion() : found->second;
     };
-    source.pool->rests().update(source.pool->blocks(), landings, form_row(prepared_, source.program->element),
-                                emitter.lies_flat ? std::optional(shortest_axis(emitter)) : std::nullopt,
-                                turn_of, kernels_);
+    source.pool->rests().update(
+        source.pool->blocks(), events.landings, form_row(prepared_, source.program->element),
+        emitter.lies_flat ? std::optional(shortest_axis(emitter)) : std::nullopt, turn_of, kernels_);
     const double ms = watch.elapsed_ms();
     meters_.elements[source.program->element].ms += ms;
     meters_.collision_ms += ms;

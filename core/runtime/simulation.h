@@ -11,9 +11,11 @@
 #include "core/debris/debris.h"
 #include "core/effect/effect.h"
 #include "core/particles/pool.h"
+#include "core/runtime/blasts.h"
 #include "core/runtime/children.h"
 #include "core/runtime/effect_now.h"
 #include "core/runtime/frame.h"
+#include "core/runtime/piece_hulls.h"
 #include "core/runtime/trails.h"
 #include "core/runtime/triggers.h"
 #include "core/scene/inputs.h"
@@ -94,13 +96,16 @@ class Simulation {
     StepTime time_of(uint64_t step) const { return {step_s_, step, warm_up_steps_}; }
     void find_now(const StepTime& time);
     void burst(const RunningSource& source, const std::vector<TriggerCall>& calls);
-    std::vector<PieceBox> pieces_in_smoke(const StepTime& time, const StepPlacements& placed) const;
+    std::vector<FrameDebris> pieces_at(double time_s, const std::vector<Placement>& placements) const;
+    PieceHulls find_hulls(const std::vector<SourceProgram>& programs, const std::vector<FrameDebris>& before,
+                          const std::vector<FrameDebris>& after);
+    bool has_gas() const;
     void keep_only(const std::vector<SourceProgram>& programs);
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
     std::vector<ParticleEvents> step_blocks(const std::vector<RunningSource>& sources,
-                                            const FoundPushes& found);
+                                            const FoundPushes& found, const PieceHulls& pieces);
     void lay(const RunningSource& source, const std::vector<uint32_t>& sticking,
-             const std::vector<Landing>& landings);
+             const ParticleEvents& events);
     void leave_trails(const std::vector<RunningSource>& sources);
     void read_meters(const std::vector<RunningSource>& sources);
     void write_stage(Frame& frame) const;
@@ -120,6 +125,8 @@ class Simulation {
     std::map<std::string, Trails> trails_;      // the same
     Clouds clouds_;
     Debris debris_;
+    Blasts blasts_;
+    HullTables hull_tables_; // of the cuts of pieces that particles hit
     Triggers triggers_;
     std::map<std::string, ParticleEvents> heard_; // of the last step, by the source's id
     std::vector<std::string> sticky_; // ids of colliders by the number that particles carry, less one

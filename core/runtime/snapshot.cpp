@@ -15,6 +15,7 @@ struct Simulation::Snapshot {
     std::shared_ptr<const Clouds::Kept> clouds;
     std::shared_ptr<const Debris::Kept> debris;
     Triggers triggers;
+    Blasts blasts;
     std::map<std::string, ParticleEvents> heard;
     std::vector<std::string> sticky;
     StepCounts counts;
@@ -24,9 +25,10 @@ struct Simulation::Snapshot {
 };
 
 std::shared_ptr<const Simulation::Snapshot> Simulation::snapshot() const {
-    return std::make_shared<const Snapshot>(Snapshot{
-        steps_, warm_up_steps_, effect_, assets_, prepared_, modulators_, windows_.kept(), pools_, trails_,
-        clouds_.kept(), debris_.kept(), triggers_, heard_, sticky_, counts_, gives_, meters_, contacts_});
+    return std::make_shared<const Snapshot>(Snapshot{steps_, warm_up_steps_, effect_, assets_, prepared_,
+                                                     modulators_, windows_.kept(), pools_, trails_,
+                                                     clouds_.kept(), debris_.kept(), triggers_, blasts_,
+                                                     heard_, sticky_, counts_, gives_, meters_, contacts_});
 }
 
 void Simulation::restore(const Snapshot& snapshot) {
@@ -48,6 +50,7 @@ void Simulation::restore(const Snapshot& snapshot) {
     windows_.set_flow(clouds_.flow(prepared_));
     windows_.take_over(prepared_);
     triggers_ = snapshot.triggers;
+    blasts_ = snapshot.blasts;
     heard_ = snapshot.heard;
     sticky_ = snapshot.sticky;
     counts_ = snapshot.counts;

@@ -140,6 +140,16 @@ std::vector<Placement> placements_at(const PreparedEffect& prepared, double time
     return Finder(prepared, time_s).all();
 }
 
+int StepTime::moments(double first, double every) const {
+    const auto before = [&](double t) {
+        if (t < first) {
+            return 0.0;
+        }
+        return every > 0 ? std::floor((t - first) / every + 1e-9) + 1 : 1.0;
+    };
+    return int(before(end_s() - 1e-9) - before(start_s() - 1e-9));
+}
+
 StepPlacements placements_in(const PreparedEffect& prepared, const StepTime& time) {
     return {placements_at(prepared, time.start_s()),
             placements_at(prepared, time.start_s() + time.step_s / 2), placements_at(prepared, time.end_s())};

@@ -26,6 +26,9 @@ struct StepTime {
     double end_s() const { return at(step + 1); }
     double at(uint64_t count) const { return double(int64_t(count) - int64_t(warm_up)) * step_s; }
 
+    /// How many of the artist's moments first, first + every, ... lie in the step; `every` 0: only the first.
+    int moments(double first, double every) const;
+
     double run_s() const { return double(step) * step_s; }
     double run_end_s() const { return double(step + 1) * step_s; }
 };

@@ -261,6 +261,17 @@ ForceRow row_of(const Jitter& jitter, const Context& context) {
     return row;
 }
 
+// All of its speed within the step, away from the middle of its reach.
+ForceRow blast_row(const Blast& blast, const ReachRow& reach, const Context& context) {
+    ForceRow row{};
+    row.kind = FORCE_PULL;
+    row.variant = PULL_CONSTANT;
+    row.position = reach.position;
+    row.reach = reach;
+    row.strength = -blast.speed * context.weight / float(context.step_s);
+    return row;
+}
+
 ForceRow row_of(const Flock&, const Context& context) {
     ForceRow row{};
     row.kind = FORCE_FOUND;
@@ -285,9 +296,9 @@ ReachRow reach_row(const Reach& reach, const PreparedElement& ready, const Place
 
 // What is a force of those that reach.
 template <class Body>
-constexpr bool is_force =
-    std::is_base_of_v<Reach, Body> && !std::is_base_of_v<Surface, Body> && !std::is_same_v<Body, Pin> &&
-    !std::is_same_v<Body, Blast> && !std::is_same_v<Body, CleanupZone>;
+constexpr bool is_force = std::is_base_of_v<Reach, Body> && !std::is_base_of_v<Surface, Body> &&
+                          !std::is_same_v<Body, Pin> && !std::is_same_v<Body, Blast> &&
+                          !std::is_same_v<Body, CleanupZone> && !std::is_same_v<Body, PieceCollider>;
 
 void set_shape(const Plane&, ColliderRow& row) {
     row.kind = COLLIDER_PLANE;
@@ -317,6 +328,15 @@ void set_shape(const MeshCollider&, ColliderRow& row) {
     row.kind = COLLIDER_DISTANCES;
 }
 
+// What becomes of particles that hit it.
+void set_hit(const auto& body, ColliderRow& row) {
+    const bool sticks = body.on_hit == OnHit::stick;
+    row.on_hit = unint(body.on_hit);
+    row.bounce = body.on_hit == OnHit::bounce ? body.bounce : 0.0f;
+    row.friction = sticks ? 1e6f : body.friction;
+    row.roughness = sticks ? 0.0f : body.roughness;
+}
+
 bool needs_grid(const ColliderRow& row) {
     return row.kind == COLLIDER_HEIGHTS || row.kind == COLLIDER_DISTANCES;
 }
@@ -326,8 +346,8 @@ bool needs_grid(const ColliderRow& row) {
 class Compiler {
   public:
     Compiler(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
-             const StepPlacements& placed)
-        : prepared_(prepared), windows_(windows), time_(time), placed_(placed) {}
+             const StepPlacements& placed, const std::vector<size_t>& blasts)
+        : prepared_(prepared), windows_(windows), time_(time), placed_(placed), blasts_(blasts) {}
 
     std::vector<SourceProgram> programs() {
         const Effect& effect = *prepared_.effect;
@@ -382,6 +402,14 @@ class Compiler {
         const Context context = {ready,        placed_.middle[j],    time_.run_s() + time_.step_s / 2,
                                  time_.step_s, uint32_t(time_.step), seed_of(element),
                                  weight};
+        const auto add_collider = [&](ColliderRow& row) {
+            row.seed = context.seed;
+            row.step = context.step;
+            row.share = weight;
+            row.reach = reach_row_now;
+            program.is_sticky = program.is_sticky || row.on_hit == HIT_STICK;
+            program.colliders.push_back({j, row, weight});
+        };
         std::visit(
             [&](const auto& body) {
                 using Body = std::remove_cvref_t<decltype(body)>;
@@ -389,12 +417,22 @@ class Compiler {
                     ColliderRow row{};
                     if (collider_row(prepared_, j, windows_, placed_.from[j], placed_.to[j], time_.step_s,
                                      row)) {
-                        row.seed = context.seed;
-                        row.step = context.step;
-                        row.share = weight;
-                        row.reach = reach_row_now;
-                        program.is_sticky = program.is_sticky || row.on_hit == HIT_STICK;
-                        program.colliders.push_back({j, row, weight});
+                        add_collider(row);
+                    }
+                } else if constexpr (std::is_same_v<Body, PieceCollider>) {
+                    ColliderRow row{};
+                    row.kind = COLLIDER_HULL; // which, and where: see core/runtime/piece_hulls.h
+                    set_hit(body, row);
+                    const std::optional<size_t> of = prepared_.index_of(body.of);
+                    if (body.of.empty() || of) {
+                        add_collider(row);
+                        program.colliders.back().pieces = {of, body.push};
+                    }
+                } else if constexpr (std::is_same_v<Body, Blast>) {
+                    // Of bodies it is a matter of debris: what it breaks, and what it throws.
+                    const bool goes_off = std::find(blasts_.begin(), blasts_.end(), j) != blasts_.end();
+                    if (goes_off && program.emitter != nullptr) {
+                        program.forces.push_back({j, blast_row(body, reach_row_now, context), weight});
                     }
                 } else if constexpr (std::is_same_v<Body, Contacts>) {
                     ColliderRow row{};
@@ -425,6 +463,7 @@ class Compiler {
     const WindowGrids& windows_;
     StepTime time_;
     const StepPlacements& placed_;
+    const std::vector<size_t>& blasts_;
 };
 
 } // namespace
@@ -438,7 +477,7 @@ ReachRow reach_row(const PreparedEffect& prepared, const std::vector<Placement>&
 
 SourceProgram compiled_for(const PreparedEffect& prepared, const WindowGrids& windows, const StepTime& time,
                            const StepPlacements& placed, size_t element) {
-    return Compiler(prepared, windows, time, placed).without_births(element);
+    return Compiler(prepared, windows, time, placed, {}).without_births(element);
 }
 
 void set_motion(ColliderRow& row, const Placement& from, const Placement& to, double step_s) {
@@ -460,11 +499,7 @@ bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGr
         [&](const auto& body) {
             if constexpr (std::is_base_of_v<Surface, std::remove_cvref_t<decltype(body)>>) {
                 set_shape(body, row);
-                row.on_hit = unint(body.on_hit);
-                const bool sticks = body.on_hit == OnHit::stick;
-                row.bounce = body.on_hit == OnHit::bounce ? body.bounce : 0.0f;
-                row.friction = sticks ? 1e6f : body.friction;
-                row.roughness = sticks ? 0.0f : body.roughness;
+                set_hit(body, row);
                 return true;
             } else {
                 return false;
@@ -530,8 +565,9 @@ float gust(double run_s, double period_s, uint32_t seed) {
 }
 
 std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
-                                    const StepTime& time, const StepPlacements& placed) {
-    return Compiler(prepared, windows, time, placed).programs();
+                                    const StepTime& time, const StepPlacements& placed,
+                                    const std::vector<size_t>& blasts) {
+    return Compiler(prepared, windows, time, placed, blasts).programs();
 }
 
 } // namespace ember

@@ -7,10 +7,17 @@
 #include "kernels/rows.h"
 
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace ember {
+
+/// Of a hull: whose pieces it is, and what they feel of a particle.
+struct MetPieces {
+    std::optional<size_t> of; // the breakable's index; nothing: of all
+    float push_kg = 0;
+};
 
 /// A row and the element it stands for (index in Effect::elements), so that its cost finds its way back.
 template <class Row>
@@ -18,6 +25,7 @@ struct Influence {
     size_t element = 0;
     Row row{};
     float weight = 1; // of the link
+    MetPieces pieces = {};
 };
 
 struct SourceProgram {
@@ -39,9 +47,11 @@ struct SourceProgram {
 using WindowGrids = std::map<size_t, std::shared_ptr<const GridTable>>;
 
 /// The active sources with their active influences. Forces are as they are in the middle of the step,
-/// colliders as they are at its end. Weights are applied here and nowhere else.
+/// colliders as they are at its end. Weights are applied here and nowhere else. `blasts`: those that go off
+/// in the step, by their elements' indices.
 std::vector<SourceProgram> compiled(const PreparedEffect& prepared, const WindowGrids& windows,
-                                    const StepTime& time, const StepPlacements& placed);
+                                    const StepTime& time, const StepPlacements& placed,
+                                    const std::vector<size_t>& blasts = {});
 
 /// What acts on the pieces of a breakable or on a volume of smoke: a program without births. They are pushed
 /// as particles of mass 1 are.

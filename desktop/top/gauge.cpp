@@ -29,6 +29,15 @@ void Gauge::setName(const QString& name) {
     update();
 }
 
+// Room for any figure, so that gauges stay where they are.
+QSize Gauge::sizeHint() const {
+    const auto width_of = [](const QFont& font, const QString& text) {
+        return QFontMetrics(font).horizontalAdvance(text);
+    };
+    const int wide = width_of(theme::figure_font(8), QStringLiteral("88.8 k"));
+    return {width_of(theme::text_font(8), name_) + 5 + wide, 40};
+}
+
 void Gauge::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);

@@ -19,8 +19,8 @@ class Gauge : public QWidget {
     QString name() const { return name_; }
     double value() const { return value_; }
     QString figure() const { return figure_; }
-    QSize sizeHint() const override { return {88, 40}; }
-    QSize minimumSizeHint() const override { return {80, 40}; }
+    QSize sizeHint() const override;
+    QSize minimumSizeHint() const override { return {60, 40}; }
 
   protected:
     void paintEvent(QPaintEvent*) override;

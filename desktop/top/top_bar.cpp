@@ -147,7 +147,7 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, QMenu* machines, const Actions& actio
     auto* gauges = new QHBoxLayout;
     gauges->setSpacing(10);
     for (Gauge* gauge : {frame_, particles_, smoke_, pieces_, awake_, linger_, memory_}) {
-        gauges->addWidget(gauge, 1);
+        gauges->addWidget(gauge); // by what their words need
     }
     layout->addLayout(gauges, 3);
     showMatter(false, false);

@@ -1067,6 +1067,76 @@ class TestBreaking : public QObject {
         run_for(simulation, 0.3);
         QVERIFY(simulation.bodies("b").size() > 1);
     }
+
+    void a_blast_that_something_sets_off_breaks_all_that_is_linked_to_it() {
+        Blast blast;
+        blast.reach = ReachShape::ball;
+        blast.reach_position = {};
+        blast.reach_size = {8, 8, 8};
+        blast.set_off_by = "m";
+        blast.within = 1;
+        blast.damage = 1e6f;
+        Scene scene(block({1, 0, 0}, {0.5f, 0.5f, 0.5f}, 6), {blast});
+        scene.effect.elements.push_back(
+            {.id = "c", .name = "Other", .body = block({-1, 0, 0}, {0.5f, 0.5f, 0.5f}, 6)});
+        scene.effect.elements[1].links.push_back({"c", 1});
+        Swing swing; // hangs straight down in the middle of its way
+        swing.position = {0, 3, 0};
+        scene.effect.elements.push_back({.id = "m", .name = "Swing", .body = swing});
+        Ball bob;
+        bob.position = {0, -3, 0};
+        bob.rides_on = "m";
+        scene.effect.elements.push_back({.id = "bob", .name = "Bob", .body = bob});
+        std::get<Blast>(scene.effect.elements[1].body).set_off_by = "bob";
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 6);
+        QVERIFY(simulation.bodies("b").size() > 1);
+        QVERIFY(simulation.bodies("c").size() > 1);
+    }
+
+    void a_blast_throws_particles_of_any_mass_at_its_speed_where_it_reaches() {
+        for (const float weight : {1.0f, 0.5f}) {
+            Emitter cloud;
+            cloud.shape = BirthShape::ball;
+            cloud.size = {4, 4, 4};
+            cloud.rate = 0;
+            cloud.burst_count = cloud.capacity = 400;
+            cloud.for_ever = true;
+            cloud.speed = {0, 0};
+            cloud.mass = {0.2f, 5};
+            cloud.look = "soft-dots";
+            Blast blast;
+            blast.reach = ReachShape::ball;
+            blast.reach_position = {};
+            blast.reach_size = {2, 2, 2};
+            blast.fade_distance = 0;
+            blast.speed = 6;
+            blast.first = 0.5f;
+            Effect effect = effect_of(cloud, {blast});
+            effect.elements[1].links[0].weight = weight;
+            Simulation simulation;
+            simulation.set_effect(shared(effect));
+            run_for(simulation, 0.4);
+            const auto before = particles(simulation);
+            run_for(simulation, 0.2);
+            const auto after = particles(simulation);
+            QCOMPARE(after.size(), size_t(400));
+            size_t thrown = 0;
+            for (size_t i = 0; i < after.size(); ++i) {
+                QCOMPARE(length(before[i].velocity), 0.0f);
+                const float from = length(before[i].position);
+                if (from > 1.001f) {
+                    QCOMPARE(length(after[i].velocity), 0.0f);
+                } else if (from > 0.06f && from < 0.999f) { // nearer, a step could not be held stable
+                    const Vec3 way = before[i].position * (1 / from);
+                    QVERIFY(length(after[i].velocity - way * (6 * weight)) < 0.01f);
+                    ++thrown;
+                }
+            }
+            QVERIFY(thrown > 20);
+        }
+    }
 };
 
 QTEST_GUILESS_MAIN(TestBreaking)

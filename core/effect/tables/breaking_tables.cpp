@@ -207,9 +207,9 @@ constexpr auto pin_table = reach_rows<Pin>();
 
 constexpr auto blast_table = joined(
     std::array{
-        row<Blast, &Blast::speed>(
-            {"speed", "Speed", "Blast", "m/s", "That pieces get, away from the middle of the reach."},
-            {-1000, 1000, 0, 30}),
+        row<Blast, &Blast::speed>({"speed", "Speed", "Blast", "m/s",
+                                   "That pieces and particles get, away from the middle of the reach."},
+                                  {-1000, 1000, 0, 30}),
         row<Blast, &Blast::damage>(
             {"damage", "Damage", "Blast", "kPa", "Breaks what holds less, where the reach is full."},
             {0, 1e6, 0, 2000}),
@@ -285,8 +285,9 @@ std::span<const ElementType> breaking_types() {
     box.reach_position = {0, 0.2f, 0};
     static const std::array types = {
         ElementType{"pin", "Pin", "Pieces that stand in its reach stay put.", pin_table, Pin{box}},
-        ElementType{"blast", "Blast", "Throws pieces outwards and breaks what holds them.", blast_table,
-                    Blast{ball(1)}},
+        ElementType{"blast", "Blast",
+                    "Throws pieces and particles outwards and breaks what holds pieces together.",
+                    blast_table, Blast{ball(1)}},
         ElementType{"cleanup-zone", "Cleanup zone",
                     "Stops or takes away slow pieces where they are not needed.", zone_table,
                     CleanupZone{ball(6)}},

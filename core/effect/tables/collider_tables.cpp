@@ -14,11 +14,11 @@ constexpr std::array<std::string_view, 3> map_edges = {"fall", "stay", "die"};
 // What all solid colliders share, behind the rows of their own.
 template <class T, size_t Size>
 constexpr auto solid_table(const std::array<Parameter, Size>& own) {
-    return joined(own, surface_rows<T>(), reach_rows<T>());
+    return joined(own, hit_rows<T>(), surface_rows<T>(), reach_rows<T>());
 }
 template <class T, size_t Size>
 constexpr auto placed_table(const std::array<Parameter, Size>& own) {
-    return joined(place_rows<T>(), own, surface_rows<T>(), reach_rows<T>());
+    return joined(place_rows<T>(), own, hit_rows<T>(), surface_rows<T>(), reach_rows<T>());
 }
 
 constexpr auto is_mirror = [](const Plane& plane) { return plane.mirror > 0; };
@@ -127,6 +127,20 @@ constexpr auto contacts_table = joined(
     },
     reach_rows<Contacts>());
 
+constexpr auto piece_table = joined(
+    std::array{
+        names<PieceCollider, &PieceCollider::of>(
+            ParameterKind::breakable,
+            {"of", "Pieces of", "Pieces", "",
+             "The breakable whose pieces are hit, standing or fallen; none: those of all."}),
+        row<PieceCollider, &PieceCollider::push>(
+            {"push", "Push", "Pieces", "kg",
+             "How heavy each particle is for the pieces that it hits or lies on: a jet tips a block. "
+             "0: they feel nothing."},
+            {0, 1000, 0, 0.1}),
+    },
+    hit_rows<PieceCollider>(), reach_rows<PieceCollider>());
+
 // clang-format on
 
 } // namespace
@@ -145,6 +159,8 @@ std::span<const ElementType> collider_types() {
         ElementType{"height-map", "Height map", "Uneven ground, from an image or captured from the stage.",
                     height_map_table, HeightMap{}},
         ElementType{"mesh", "Mesh", "Any closed shape, from a file.", mesh_table, MeshCollider{}},
+        ElementType{"pieces", "Pieces", "Particles land on what has broken, and ride on it.", piece_table,
+                    PieceCollider{}},
         ElementType{"contacts", "Contacts", "Particles hit one another.", contacts_table, Contacts{}},
     };
     return types;

@@ -237,9 +237,9 @@ constexpr std::array<Parameter, 10> reach_rows() {
     };
 }
 
-/// Of every solid collider.
+/// Of everything that particles hit.
 template <class T>
-constexpr std::array<Parameter, 8> surface_rows() {
+constexpr std::array<Parameter, 4> hit_rows() {
     constexpr auto bounces = [](const T& t) { return t.on_hit == OnHit::bounce; };
     return {
         row<T, &T::on_hit>({"on_hit", "On a hit", "On a hit", "",
@@ -258,6 +258,13 @@ constexpr std::array<Parameter, 8> surface_rows() {
             row<T, &T::roughness>({"roughness", "Roughness", "On a hit", "",
                                    "How far bounces are scattered to the sides: 0 is a mirror, 1 is gravel."},
                                   share)),
+    };
+}
+
+/// Of every solid collider, behind what particles do that hit it.
+template <class T>
+constexpr std::array<Parameter, 4> surface_rows() {
+    return {
         row<T, &T::blow>({"blow", "Blow", "On a hit", "kg",
                           "The mass behind it when it moves and strikes a breakable: how hard the blow is."},
                          {0, 1e7, 0, 1000}),
