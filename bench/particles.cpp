@@ -264,7 +264,8 @@ void pieces_against_mesh(benchmark::State& state) {
         Emitter& emitter = std::get<Emitter>(effect.elements[0].body);
         emitter.shape = BirthShape::box;
         emitter.size = {1.4f, 1.4f, 1.4f};
-        emitter.rate = emitter.capacity = 20000;
+        emitter.rate = 20000;
+        emitter.capacity = 20000;
         emitter.lifetime = {1, 1};
         emitter.spread = 180;
         emitter.speed = {0.5f, 2};

@@ -34,7 +34,7 @@ enum class ParameterKind {
     texture,   // the id of a texture, or empty
     source,    // the id of a source, or empty
     emitter,   // the id of an emitter, or empty
-    breakable, // the id of a breakable, or empty
+    breakable, // the id of a breakable, or empty; `choices` may have the word for that
     place,     // the id of an element that has a place, or empty
     actor,     // the id of an element that a trigger tells what to do, or empty
     number_of, // the key of a number of the element that a trigger tells, or empty

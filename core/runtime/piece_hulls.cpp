@@ -301,10 +301,12 @@ void PieceHulls::collide(const ColliderRow& surface, const MetPieces& met, const
         gathered.put_back(pairs, block);
         for (size_t j = 0; j < pairs.size(); ++j) {
             const size_t i = pairs[j].particle;
-            impacts.speed[i] = own.speed[j];
-            impacts.normal_x[i] = own.normal_x[j];
-            impacts.normal_y[i] = own.normal_y[j];
-            impacts.normal_z[i] = own.normal_z[j];
+            if (own.speed[j] > 0) {
+                impacts.speed[i] = own.speed[j];
+                impacts.normal_x[i] = own.normal_x[j];
+                impacts.normal_y[i] = own.normal_y[j];
+                impacts.normal_z[i] = own.normal_z[j];
+            }
         }
     });
 }

@@ -27,10 +27,12 @@ int shortest_axis(const Emitter& emitter) {
     return z <= x && z <= y ? 2 : x <= y ? 0 : 1;
 }
 
-// Whether a source lets its particles hit pieces.
-bool meet_pieces(const std::vector<SourceProgram>& programs) {
-    return std::any_of(programs.begin(), programs.end(), [](const SourceProgram& program) {
-        return std::any_of(program.colliders.begin(), program.colliders.end(),
+// Whether a source has particles that may hit pieces.
+bool meet_pieces(const std::vector<RunningSource>& sources) {
+    return std::any_of(sources.begin(), sources.end(), [](const RunningSource& source) {
+        const auto& colliders = source.program->colliders;
+        return source.pool->live() > 0 &&
+               std::any_of(colliders.begin(), colliders.end(),
                            [](const auto& collider) { return collider.row.kind == COLLIDER_HULL; });
     });
 }
@@ -155,7 +157,7 @@ void Simulation::step(const StepInputs& inputs) {
     let_collide(sources, prepared_, time, kernels_, meters_);
     const FoundPushes found = find_pushes(sources, prepared_, time, placed, kernels_, meters_);
     // Pieces come first, so that particles know both ends of their way.
-    const bool can_hit = meet_pieces(programs);
+    const bool can_hit = meet_pieces(sources);
     const std::vector<FrameDebris> pieces_before =
         can_hit ? pieces_at(time.start_s(), placed.from) : std::vector<FrameDebris>();
     debris_.step({effect_, prepared_, windows, time, placed, kernels_, calls, blasts, inputs.cleans},

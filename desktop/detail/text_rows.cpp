@@ -196,7 +196,8 @@ class ElementRow : public ParameterRow {
     void setEffect(const Effect& effect, const std::string& holder_id) override {
         const QSignalBlocker blocker(box_);
         box_->clear();
-        box_->addItem(tr("nothing"), QString());
+        const auto& choices = parameter().choices;
+        box_->addItem(choices.empty() ? tr("nothing") : qtext(choices.front()), QString());
         const Element* own = find_element(effect, holder_id);
         const auto* trigger = own != nullptr ? std::get_if<Trigger>(&own->body) : nullptr;
         if (parameter().kind == ParameterKind::texture) {

@@ -34,8 +34,11 @@ QSize Gauge::sizeHint() const {
     const auto width_of = [](const QFont& font, const QString& text) {
         return QFontMetrics(font).horizontalAdvance(text);
     };
-    const int wide = width_of(theme::figure_font(8), QStringLiteral("88.8 k"));
-    return {width_of(theme::text_font(8), name_) + 5 + wide, 40};
+    const QString widest = QStringLiteral("88.8 k");
+    const int above = width_of(theme::text_font(8), name_) + width_of(theme::figure_font(8), widest);
+    const int below = width_of(theme::text_font(7.5), theme::word_of(theme::Standing::within)) +
+                      width_of(theme::figure_font(7.5), widest);
+    return {std::max(above, below) + 6, 40};
 }
 
 void Gauge::paintEvent(QPaintEvent*) {

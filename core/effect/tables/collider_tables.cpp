@@ -7,6 +7,7 @@ namespace {
 
 constexpr std::array<std::string_view, 2> heights_froms = {"image", "stage"};
 constexpr std::array<std::string_view, 1> height_endings = {"png"};
+constexpr std::array<std::string_view, 1> every_breakable = {"all"};
 constexpr std::array<std::string_view, 3> map_edges = {"fall", "stay", "die"};
 
 // clang-format off: a table reads best with a row a line.
@@ -132,7 +133,8 @@ constexpr auto piece_table = joined(
         names<PieceCollider, &PieceCollider::of>(
             ParameterKind::breakable,
             {"of", "Pieces of", "Pieces", "",
-             "The breakable whose pieces are hit, standing or fallen; none: those of all."}),
+             "The breakable whose pieces are hit, standing or fallen, or those of all."},
+            every_breakable),
         row<PieceCollider, &PieceCollider::push>(
             {"push", "Push", "Pieces", "kg",
              "How heavy each particle is for the pieces that it hits or lies on: a jet tips a block. "
