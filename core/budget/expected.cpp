@@ -2,12 +2,14 @@
 
 #include "core/effect/drive.h"
 #include "core/effect/parameter.h"
+#include "core/effect/track.h"
 #include "core/particles/births.h"
 #include "core/runtime/simulation.h"
 
 #include <algorithm>
 #include <cmath>
 #include <deque>
+#include <set>
 
 namespace ember {
 
@@ -46,6 +48,7 @@ Effect trial_of(const Effect& effect, const Element& source) {
     Effect trial = effect;
     trial.stage.warm_up = 0;
     trial.drives.clear();
+    trial.tracks.clear();
     std::erase_if(trial.elements, [&](const Element& element) {
         const Family family = family_of(element.body);
         return element.id != source.id && (family == Family::source || family == Family::trigger ||
@@ -148,7 +151,6 @@ bool is_driven(const Effect& effect, const std::string& id) {
                        [&](const Drive& drive) { return drive.holder == id; });
 }
 
-// `effect`: with what is driven at the middle of its range.
 // About how many pieces it is cut into.
 double pieces_of(const Breakable& breakable) {
     if (breakable.pattern != CutPattern::courses || breakable.shape != BreakShape::block) {
@@ -243,14 +245,70 @@ ExpectedCount expected_of(const Effect& effect, const Element& element, size_t d
 
 } // namespace
 
-std::vector<ExpectedCount> expected_counts(const Effect& given) {
-    const Effect effect = half_driven(given);
+namespace {
+
+// The effect as its tracks have it at a moment.
+Effect tracked(const Effect& effect, double time_s) {
+    Effect result = effect;
+    for (const Track& track : effect.tracks) {
+        const auto holder = find_holder(result, track.holder);
+        const Parameter* parameter = holder ? holder->find(track.parameter) : nullptr;
+        if (parameter != nullptr) {
+            parameter->set(const_cast<void*>(holder->object), // of `result`, which is ours
+                           value_at(track, *parameter, time_s));
+        }
+    }
+    return result;
+}
+
+// At which elements have what they are keyed to: at every key, or at even ones of many.
+std::vector<double> moments_of(const Effect& effect) {
+    constexpr size_t most = 9;
+    std::set<float> keys;
+    for (const Track& track : effect.tracks) {
+        if (find_element(effect, track.holder) != nullptr) {
+            for (const Curve& curve : track.curves) {
+                for (const Curve::Point& key : curve.points) {
+                    keys.insert(key.time);
+                }
+            }
+        }
+    }
+    const std::vector<double> all(keys.begin(), keys.end());
+    std::vector<double> chosen;
+    for (size_t i = 0; i < std::min(all.size(), most); ++i) {
+        chosen.push_back(all.size() <= most ? all[i] : all[i * (all.size() - 1) / (most - 1)]);
+    }
+    return chosen;
+}
+
+std::vector<ExpectedCount> counts_of(const Effect& effect) {
     std::vector<ExpectedCount> counts;
     for (const Element& element : effect.elements) {
         counts.push_back(family_of(element.body) == Family::source ? expected_of(effect, element, 0)
                                                                    : ExpectedCount());
     }
     return counts;
+}
+
+} // namespace
+
+std::vector<ExpectedCount> expected_counts(const Effect& effect) {
+    const std::vector<double> moments = moments_of(effect);
+    if (moments.empty()) {
+        return counts_of(half_driven(effect));
+    }
+    std::vector<ExpectedCount> most;
+    for (const double moment : moments) {
+        std::vector<ExpectedCount> then = counts_of(half_driven(tracked(effect, moment)));
+        for (size_t i = 0; i < most.size(); ++i) {
+            const bool is_about = most[i].is_about || then[i].is_about || then[i].most() != most[i].most();
+            then[i] = then[i].most() > most[i].most() ? then[i] : most[i];
+            then[i].is_about = is_about;
+        }
+        most = std::move(then);
+    }
+    return most;
 }
 
 namespace {
@@ -291,6 +349,23 @@ std::optional<std::string> why_never_breaks(const Effect& effect, const Element&
     }
     return "nothing breaks: a damage of " + text_of(blast->damage) + " kPa is below the " + text_of(weakest) +
            " kPa that the weakest faces in its reach hold";
+}
+
+std::optional<std::string> shared_room(const Effect& effect, const Element& element) {
+    const auto* smoke = std::get_if<Smoke>(&element.body);
+    for (const Element& each : smoke != nullptr ? effect.elements : std::vector<Element>()) {
+        const auto* other = std::get_if<Smoke>(&each.body);
+        if (other == nullptr || other == smoke || other->rides_on != smoke->rides_on ||
+            !is_active(effect, each)) {
+            continue;
+        }
+        const Vec3 apart = smoke->position - other->position, reach = (smoke->size + other->size) * 0.5f;
+        if (std::abs(apart.x) < reach.x && std::abs(apart.y) < reach.y && std::abs(apart.z) < reach.z) {
+            return "it shares room with " + each.name +
+                   ": each moves for itself, and no smoke passes from one to the other";
+        }
+    }
+    return std::nullopt;
 }
 
 std::optional<std::string> expected_excess(const Effect& effect, size_t element,

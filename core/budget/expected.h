@@ -16,8 +16,8 @@ struct ExpectedCount {
     double bursts = 0; // by single bursts, at the most at a time
     /// Hits cannot be known beforehand: where they give birth, one hit in each parent's life is assumed.
     bool assumes_hits = false;
-    /// What modulators drive counts with the middle of its range; what colliders kill lives as long as a few
-    /// of its kind did, let loose alone.
+    /// What modulators drive counts with the middle of its range, what is keyed with the most that it comes
+    /// to at a key; what colliders kill lives as long as a few of its kind did, let loose alone.
     bool is_about = false;
 
     double most() const { return live + bursts; }
@@ -41,6 +41,9 @@ std::optional<std::string> expected_over_budget(const Effect& effect);
 /// Why a blast can never break anything: its damage is below what holds all that it reaches; nothing if it
 /// can.
 std::optional<std::string> why_never_breaks(const Effect& effect, const Element& element);
+
+/// A sentence for a volume of smoke that another one lies over, as they stand; nothing if none does.
+std::optional<std::string> shared_room(const Effect& effect, const Element& element);
 
 /// Why an emitter can never give birth as it is set; nothing if it can.
 std::optional<std::string> why_never_born(const Effect& effect, const Element& element);

@@ -248,6 +248,8 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
     const float* const pushes[velocities] = {change.push.x, change.push.y, change.push.z};
     const float* const before[velocities] = {change.before.x, change.before.y, change.before.z};
     float* const won[velocities] = {change.won.x, change.won.y, change.won.z};
+    const float pull[velocities] = {change.even.pull.x, change.even.pull.y, change.even.pull.z};
+    const float flow[velocities] = {change.even.flow.x, change.even.flow.y, change.even.flow.z};
     const real each_cell = lane_index() * real(float(fields));
     alignas(64) float density[smoke_block], heat[smoke_block];
     double lost = 0;
@@ -257,8 +259,9 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
         bool is_held = false, is_thin = false;
         for (int i = 0; i < smoke_block; i += lanes) {
             const SmokeCell& own = cells[i];
-            const real dense = max(
-                held(fetch(&own.density, each_cell) * real(change.keep), change.most_density), real(0.0f));
+            const real was_dense = fetch(&own.density, each_cell);
+            const real dense = max(held(was_dense * real(change.keep), change.most_density), real(0.0f));
+            const real pulled = min(max(was_dense, real(0.0f)), real(change.most_pulled));
             const real warm = held(fetch(&own.heat, each_cell) * real(change.cool), change.most_heat);
             const real hot = sel(abs(warm) > real(least_warmth), warm, real(0.0f));
             const real rise = hot * real(change.lift) - dense * real(change.weight);
@@ -267,8 +270,10 @@ double act(const SmokeChange& change, const SmokeRun& run, char* holds) {
             for (int axis = 0; axis < velocities; ++axis) {
                 const size_t at = first + size_t(i);
                 const real push = load_any(pushes[axis] + at) * seen + (axis == 1 ? rise : real(0.0f));
-                const real now = (fetch(&own.velocity[axis], each_cell) + push * real(change.step_s)) *
-                                 real(change.settle);
+                const real carried = fetch(&own.velocity[axis], each_cell);
+                const real blown =
+                    (carried + pulled * real(pull[axis])) * real(change.even.keep) + real(flow[axis]);
+                const real now = (blown + push * real(change.step_s)) * real(change.settle);
                 store_any(won[axis] + at, held(now, change.fastest) - load_any(before[axis] + at));
             }
             store_any(density + i, dense);

@@ -22,6 +22,14 @@ struct SmokeRun {
     int x, end, y, z;
 };
 
+/// What forces that are alike everywhere make of a velocity v: v + pull * density, and then that * keep +
+/// flow.
+struct EvenBlow {
+    Vec3 pull; // m/s for a density of 1
+    float keep = 1;
+    Vec3 flow; // m/s
+};
+
 /// What changes cells in a step besides being carried: see SmokeVolume::act().
 struct SmokeChange {
     const SmokeSize& size;
@@ -35,6 +43,8 @@ struct SmokeChange {
     float lift, weight;               // m/s^2 for each kelvin, for each density
     float least_density, least_heat;  // less is nothing
     float most_density, most_heat;
+    EvenBlow even;
+    float most_pulled; // density: more is pulled no harder
 };
 
 struct BlockKernels;

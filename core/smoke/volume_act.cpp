@@ -24,6 +24,7 @@
 #include <functional>
 #include <limits>
 #include <numeric>
+#include <tuple>
 #include <utility>
 
 namespace ember {
@@ -110,16 +111,68 @@ bool SmokeInfluences::blow_air() const {
                        [](const Influence<ForceRow>& force) { return hold_of(force.row) == Hold::all; });
 }
 
-// The cells of a block as particles, and what the forces make of them.
+namespace {
+
+// Which of the forces are alike everywhere, all of their hold, and what they make of the gas.
+struct Evenly {
+    bool pulls = false, blows = false;
+    EvenBlow blow;
+
+    bool has(Hold hold) const { return hold == Hold::by_density ? pulls : hold == Hold::all && blows; }
+};
+
+// What becomes of gas at rest, and of gas that moves at 1 m/s along x, by the forces of this hold.
+std::pair<Vec3, float> blown(const SmokeInfluences& influences, Hold hold, const BlockKernels& kernels,
+                             float step_s) {
+    ParticleBlock probes;
+    ForceSums sums;
+    PathStarts starts;
+    probes.count = 2;
+    probes.vx[1] = 1;
+    kernels.clear({}, probes, sums);
+    for (const Influence<ForceRow>& force : influences.forces) {
+        if (hold_of(force.row) == hold) {
+            kernels.add_force(force.row, probes, step_s, {}, sums);
+        }
+    }
+    kernels.advance({}, sums, step_s, probes, starts);
+    return {{probes.vx[0], probes.vy[0], probes.vz[0]}, probes.vx[1] - probes.vx[0]};
+}
+
+Evenly evenly(const SmokeInfluences& influences, const BlockKernels& kernels, float step_s) {
+    const auto are_even = [&](Hold hold) {
+        return std::all_of(influences.forces.begin(), influences.forces.end(),
+                           [&](const Influence<ForceRow>& force) {
+                               return hold_of(force.row) != hold || std::isinf(changes_over(force.row));
+                           });
+    };
+    Evenly even;
+    even.blows = are_even(Hold::all);
+    even.pulls = even.blows && are_even(Hold::by_density); // what pulls comes first
+    if (even.blows) {
+        std::tie(even.blow.flow, even.blow.keep) = blown(influences, Hold::all, kernels, step_s);
+    }
+    if (even.pulls) {
+        even.blow.pull = blown(influences, Hold::by_density, kernels, step_s).first;
+    }
+    return even;
+}
+
+} // namespace
+
+// The cells of a block as particles, and what the forces make of them. What is alike everywhere has been
+// found for the whole step: cells with gas get it by SmokeKernels::act, clear air here.
 class SmokeVolume::Blown {
   public:
-    Blown(SmokeVolume& volume, const SmokeInfluences& influences, float step_s)
+    Blown(SmokeVolume& volume, const SmokeInfluences& influences, const Evenly& even, float step_s)
         : volume_(volume), size_(volume.size_), kernels_(*volume.kernels_->blocks), influences_(influences),
-          blows_air_(influences.blow_air()), step_s_(step_s), ms_(influences.forces.size() + 1) {
+          even_(even.blow), step_s_(step_s), ms_(influences.forces.size() + 1) {
         gas_.count = block_cells;
         for (const Influence<ForceRow>& force : influences.forces) {
-            ways_.push_back({hold_of(force.row), spacing_of(force.row, size_.cell)});
+            const Hold hold = hold_of(force.row);
+            ways_.push_back({hold, even.has(hold) ? 0 : spacing_of(force.row, size_.cell)});
         }
+        blows_air_ = has(Hold::all);
     }
 
     /// Changes the velocities of a block's gas; of one that holds none, leaves what the air has won.
@@ -130,7 +183,7 @@ class SmokeVolume::Blown {
         z_ = block / size_.blocks_x() / size_.blocks_y() * smoke_block;
         const bool holds_gas = volume_.active_[size_t(block)] != 0;
         if (!holds_gas && !blows_air_) {
-            return stand_still();
+            return let_air_be();
         }
         const bool is_pulled = holds_gas && has(Hold::by_density), is_stirred = holds_gas && has(Hold::seen);
         if (is_pulled || is_stirred || blows_air_) {
@@ -161,11 +214,12 @@ class SmokeVolume::Blown {
   private:
     struct Way {
         Hold hold;
-        int spacing;
+        int spacing; // 0: it is done elsewhere
     };
 
     bool has(Hold hold) const {
-        return std::any_of(ways_.begin(), ways_.end(), [&](const Way& way) { return way.hold == hold; });
+        return std::any_of(ways_.begin(), ways_.end(),
+                           [&](const Way& way) { return way.hold == hold && way.spacing > 0; });
     }
 
     bool has(Hold hold, int spacing) const {
@@ -183,10 +237,16 @@ class SmokeVolume::Blown {
         }
     }
 
-    void stand_still() const {
+    // But for what is alike everywhere.
+    void let_air_be() const {
+        const float flow[3] = {even_.flow.x, even_.flow.y, even_.flow.z};
         each_row_of_eight([&](size_t at, size_t, int) {
-            for (FloatCells& plane : volume_.won_) {
-                std::fill_n(plane.begin() + std::ptrdiff_t(at), smoke_block, 0.0f);
+            for (int axis = 0; axis < 3; ++axis) {
+                const float* before = volume_.middles_[axis].data() + at;
+                float* won = volume_.won_[axis].data() + at;
+                for (int i = 0; i < smoke_block; ++i) {
+                    won[i] = before[i] * (even_.keep - 1) + flow[axis];
+                }
             }
         });
     }
@@ -314,7 +374,8 @@ class SmokeVolume::Blown {
     const SmokeSize& size_;
     const BlockKernels& kernels_;
     const SmokeInfluences& influences_;
-    bool blows_air_;
+    EvenBlow even_;
+    bool blows_air_ = false;
     float step_s_;
     std::vector<Way> ways_; // of the forces
     std::vector<double> ms_;
@@ -331,12 +392,14 @@ void SmokeVolume::act(const SmokeInfluences& influences, double step_s) {
     const float keep = std::exp(-smoke_.fade * step), cool = std::exp(-smoke_.cooling * step),
                 settle = std::exp(-smoke_.settling * step);
     const float fastest = most_way * size_.cell / step;
-    const SmokeChange change = {
-        size_,         next_.data(),     planes(push_), planes(middles_), planes(won_), solid_.data(),
-        step,          keep * restored_, cool,          settle,           fastest,      smoke_.lift / 100,
-        smoke_.weight, least_density,    least_heat,    most_density,     most_heat};
     const Stopwatch watch;
-    tbb::combinable<Blown> of_threads([&] { return Blown(*this, influences, step); });
+    const Evenly even = evenly(influences, *kernels_->blocks, step);
+    const SmokeChange change = {size_,         next_.data(),  planes(push_), planes(middles_),
+                                planes(won_),  solid_.data(), step,          keep * restored_,
+                                cool,          settle,        fastest,       smoke_.lift / 100,
+                                smoke_.weight, least_density, least_heat,    most_density,
+                                most_heat,     even.blow,     most_held};
+    tbb::combinable<Blown> of_threads([&] { return Blown(*this, influences, even, step); });
     tbb::parallel_for(0, size_.blocks(), [&](int block) {
         if (active_[size_t(block)] == 0) {
             of_threads.local().act(block);

@@ -172,6 +172,9 @@ QString caution_words(const Effect& effect, const std::string& selection) {
     if (const auto why = selected != nullptr ? why_never_breaks(effect, *selected) : std::nullopt) {
         return in_sentence(why);
     }
+    if (const auto why = selected != nullptr ? shared_room(effect, *selected) : std::nullopt) {
+        return in_sentence(why);
+    }
     const QString excess = excess_words(effect, selection);
     return excess.isEmpty() ? in_sentence(expected_over_budget(effect)) : excess;
 }

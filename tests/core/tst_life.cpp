@@ -3,6 +3,7 @@
 #include "sample_files.h"
 
 #include "core/budget/expected.h"
+#include "core/effect/track.h"
 #include "core/scene/placements.h"
 
 #include <QTemporaryDir>
@@ -323,6 +324,31 @@ class TestLife : public QObject {
         Effect missed = effect;
         missed.elements[2].links.clear();
         QVERIFY(expected_excess(missed, 0, expected_counts(missed)[0]));
+    }
+
+    void what_is_keyed_is_expected_at_the_most_that_it_comes_to() {
+        const Effect plain = effect_of(still(100, 2));
+        const Effect swelling = with_track(plain, {"e", "rate", {Curve{{{0, 100}, {2, 900}, {4, 50}}}}, {}});
+        const ExpectedCount expected = expected_counts(swelling)[0];
+        QCOMPARE(expected.most(), 1800.0);
+        QVERIFY(expected.is_about);
+        QVERIFY(!expected_counts(plain)[0].is_about);
+        // More keys than are looked at: first, last and even ones between; what never changes is no guess.
+        Curve even;
+        for (int i = 0; i < 500; ++i) {
+            even.points.push_back({float(i) * 0.1f, 300});
+        }
+        const ExpectedCount steady = expected_counts(with_track(plain, {"e", "rate", {even}, {}}))[0];
+        QCOMPARE(steady.most(), 600.0);
+        QVERIFY(!steady.is_about);
+        // A keyed rate does not bear more of those that are let loose to see how long they live.
+        Plane ground;
+        ground.on_hit = OnHit::die;
+        Emitter falling = still(100, 20);
+        falling.position = {0, 2, 0};
+        const Effect killed = effect_of(falling, {Gravity{}, ground});
+        const Effect keyed = with_track(killed, {"e", "rate", {Curve{{{0, 100}, {2, 100}}}}, {}});
+        QVERIFY(std::abs(expected_counts(keyed)[0].most() / expected_counts(killed)[0].most() - 1) < 1e-6);
     }
 
     void what_is_driven_is_expected_at_the_middle_of_its_range() {

@@ -4,7 +4,9 @@
 #include "core/effect/edit.h"
 #include "desktop/board/board.h"
 #include "desktop/controls/value_slider.h"
+#include "desktop/detail/detail_panel.h"
 #include "desktop/detail/detail_words.h"
+#include "desktop/detail/parameter_row.h"
 #include "desktop/top/gauge.h"
 #include "desktop/top/top_bar.h"
 #include "desktop/view/handles.h"
@@ -247,6 +249,43 @@ class TestBreakingWindow : public QObject {
         window_->select(emitter);
         QCOMPARE(offered("Skin of"), QStringList({""})); // never itself
         QCOMPARE(offered("Born of"), QStringList({"", "block"}));
+    }
+
+    void rain_is_let_to_land_on_a_wall_by_a_dial() {
+        Effect with = hanging_block();
+        Emitter rain;
+        rain.position = {0, 2.4f, 0};
+        rain.direction = {0, -1, 0};
+        rain.spread = 5;
+        rain.speed = {2, 2};
+        rain.rate = 200;
+        rain.lifetime = {4, 4};
+        rain.look = "soft-dots";
+        with.elements.insert(with.elements.begin(), {.id = "rain", .name = "Rain", .body = rain});
+        with.elements[4].links = {{"block", 1}}; // the pin holds it
+        std::get<Pin>(with.elements[4].body).reach = ReachShape::everywhere;
+        window_->workbench().document().reset(with, {});
+        QTRY_VERIFY(meter().pieces > 0);
+        driver::answer_gallery("land on what has broken");
+        QTest::keyClick(window_.get(), Qt::Key_2, Qt::ControlModifier);
+        const std::string id = window_->workbench().selection();
+        QVERIFY(std::holds_alternative<PieceCollider>(find_element(effect(), id)->body));
+        QCOMPARE(driver::offered(*window_, "Pieces of"), QStringList({"", "block"}));
+        QCOMPARE(window_->detail()->row(id, "of")->findChild<QComboBox*>()->currentText(), QString("all"));
+        QVERIFY(board()->cellRect(id, "block").isEmpty()); // pieces meet one another anyway
+        // It came with a link to the rain; without it, what falls is not stopped.
+        const QRect dial = board()->cellRect(id, "rain");
+        QVERIFY(!dial.isEmpty() && find_link(*find_element(effect(), id), "rain") != nullptr);
+        const auto collision_ms = [&] {
+            const ElementMeter* of_pieces = shot().readings.find(id);
+            return of_pieces != nullptr ? of_pieces->ms : 0.0;
+        };
+        QTRY_VERIFY(collision_ms() > 0);
+        QTest::mouseClick(board(), Qt::LeftButton, {}, dial.center());
+        QVERIFY(find_link(*find_element(effect(), id), "rain") == nullptr);
+        QTRY_COMPARE(collision_ms(), 0.0);
+        window_->workbench().undo();
+        QTRY_VERIFY(collision_ms() > 0);
     }
 
     void an_emitter_that_can_never_give_birth_says_why() {

@@ -251,6 +251,21 @@ class TestSmokeWindow : public QObject {
         QVERIFY2(now.contains("of its cells hold smoke"), qPrintable(now));
     }
 
+    void volumes_that_share_room_are_told_so() {
+        Effect effect = hand_in_smoke();
+        QVERIFY(!caution_words(effect, "smoke").contains("shares room"));
+        Smoke other = std::get<Smoke>(find_element(effect, "smoke")->body);
+        other.position.x += other.size.x * 0.9f;
+        effect.elements.push_back({.id = "other", .name = "Haze", .body = other});
+        QVERIFY2(caution_words(effect, "smoke").contains("shares room with Haze"),
+                 qPrintable(caution_words(effect, "smoke")));
+        std::get<Smoke>(effect.elements.back().body).position.x += other.size.x * 0.2f;
+        QVERIFY(caution_words(effect, "smoke").isEmpty());
+        std::get<Smoke>(effect.elements.back().body).position = other.position;
+        effect.elements.back().muted = true;
+        QVERIFY(caution_words(effect, "smoke").isEmpty());
+    }
+
     void too_many_cells_are_refused_before_anything_is_made() {
         Effect huge = hand_in_smoke();
         auto& smoke = std::get<Smoke>(huge.elements[0].body);
