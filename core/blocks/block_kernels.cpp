@@ -258,7 +258,7 @@ template <class Meet>
 void collide_with(const ColliderRow& row, const PathStarts& starts, float step_s, ParticleBlock& block,
                   Impacts* impacts, Meet meet) {
     if (impacts != nullptr) {
-        std::fill_n(impacts->speed, block_size, 0.0f);
+        std::fill_n(impacts->speed, block.count, 0.0f);
     }
     for (int i = 0; i < block.count; i += lanes) {
         rvec3 start = load3(starts.x + i, starts.y + i, starts.z + i);

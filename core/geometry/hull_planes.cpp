@@ -50,17 +50,26 @@ std::vector<float> hull_planes(const Mesh& mesh) {
             break;
         }
     }
+    const bool has_all = facings.size() <= most_planes;
     facings.resize(std::min(facings.size(), most_planes));
     if (facings.empty()) {
         return {};
     }
-    // What is open, or as flat as a sheet, ends somewhere, too.
+    // The faces of a closed body look every way alike: they bound it (H. Minkowski, 1897). What is open, or
+    // as flat as a sheet, ends somewhere, too.
+    Vec3 sum;
+    float area = 0;
+    for (const Facing& facing : facings) {
+        sum += facing.sum;
+        area += length(facing.sum);
+    }
+    const bool is_bounded = has_all && facings.size() > 3 && length(sum) < 1e-3f * area;
     for (const Vec3 axis : {Vec3{1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}}) {
         for (const Vec3 normal : {axis, axis * -1.0f}) {
             const bool is_there = std::any_of(facings.begin(), facings.end(), [&](const Facing& each) {
                 return dot(each.normal, normal) > 0.999f;
             });
-            if (!is_there) {
+            if (!is_there && !is_bounded) {
                 facings.push_back({normal, normal});
             }
         }

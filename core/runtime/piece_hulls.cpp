@@ -1,7 +1,5 @@
 #include "core/runtime/piece_hulls.h"
 
-#include "core/geometry/hull_planes.h"
-
 #include <algorithm>
 #include <cmath>
 
@@ -38,51 +36,86 @@ ColliderRow with_surface(ColliderRow hull, const ColliderRow& surface) {
     return hull;
 }
 
-// `visit(pairs of one hull)`, hull by hull; pairs are in order of hulls.
-template <class Pair>
-void each_hull(std::span<Pair> pairs, auto visit) {
-    while (!pairs.empty()) {
-        const auto end = std::find_if(pairs.begin(), pairs.end(),
-                                      [&](const Pair& each) { return each.hull != pairs[0].hull; });
-        const auto count = size_t(end - pairs.begin());
-        visit(pairs.first(count));
-        pairs = pairs.subspan(count);
-    }
-}
-
 } // namespace
+
+// Pairs of a hull and a particle that comes near it, found hull by hull.
+class PieceHulls::Pairs {
+  public:
+    explicit Pairs(size_t hulls) : last_(hulls, none) {}
+
+    // The same pair again is one; particles come one after another.
+    void add(uint32_t hull, uint32_t particle) {
+        if (last_[hull] == none) {
+            hulls_.push_back(hull);
+        } else if (pairs_[last_[hull]].particle == particle) {
+            return;
+        }
+        pairs_.push_back({particle, last_[hull]});
+        last_[hull] = uint32_t(pairs_.size() - 1);
+    }
+    bool empty() const { return pairs_.empty(); }
+
+    // `visit(hull, its particles)`, hulls in the order in which they were met.
+    void each_hull(auto visit) const {
+        std::vector<uint32_t> particles;
+        for (const uint32_t hull : hulls_) {
+            particles.clear();
+            for (uint32_t at = last_[hull]; at != none; at = pairs_[at].before) {
+                particles.push_back(pairs_[at].particle);
+            }
+            visit(hull, std::span<const uint32_t>(particles));
+        }
+    }
+
+  private:
+    static constexpr uint32_t none = ~0u;
+    struct Pair {
+        uint32_t particle, before; // of the same hull
+    };
+    std::vector<Pair> pairs_;
+    std::vector<uint32_t> last_; // of each hull
+    std::vector<uint32_t> hulls_;
+};
 
 // Particles taken out of a block, side by side.
 struct PieceHulls::Gathered {
     ParticleBlock block;
     PathStarts starts{};
 
-    void take(std::span<const Pair> pairs, const ParticleBlock& from, const PathStarts& from_starts) {
-        block.count = int(pairs.size());
-        for (size_t j = 0; j < pairs.size(); ++j) {
-            const size_t i = pairs[j].particle;
+    // What says where they are met.
+    void take_paths(std::span<const uint32_t> particles, const ParticleBlock& from,
+                    const PathStarts& from_starts) {
+        block.count = int(particles.size());
+        for (size_t j = 0; j < particles.size(); ++j) {
+            const size_t i = particles[j];
             block.x[j] = from.x[i];
             block.y[j] = from.y[i];
             block.z[j] = from.z[i];
+            block.size[j] = from.size[i];
+            starts.x[j] = from_starts.x[i];
+            starts.y[j] = from_starts.y[i];
+            starts.z[j] = from_starts.z[i];
+        }
+    }
+    void take(std::span<const uint32_t> particles, const ParticleBlock& from, const PathStarts& from_starts) {
+        take_paths(particles, from, from_starts);
+        for (size_t j = 0; j < particles.size(); ++j) {
+            const size_t i = particles[j];
             block.vx[j] = from.vx[i];
             block.vy[j] = from.vy[i];
             block.vz[j] = from.vz[i];
             block.age[j] = from.age[i];
             block.lifetime[j] = from.lifetime[i];
-            block.size[j] = from.size[i];
             block.number[j] = from.number[i];
-            starts.x[j] = from_starts.x[i];
-            starts.y[j] = from_starts.y[i];
-            starts.z[j] = from_starts.z[i];
             starts.vx[j] = from_starts.vx[i];
             starts.vy[j] = from_starts.vy[i];
             starts.vz[j] = from_starts.vz[i];
         }
     }
     // What a hit changes.
-    void put_back(std::span<const Pair> pairs, ParticleBlock& to) const {
-        for (size_t j = 0; j < pairs.size(); ++j) {
-            const size_t i = pairs[j].particle;
+    void put_back(std::span<const uint32_t> particles, ParticleBlock& to) const {
+        for (size_t j = 0; j < particles.size(); ++j) {
+            const size_t i = particles[j];
             to.x[i] = block.x[j];
             to.y[i] = block.y[j];
             to.z[i] = block.z[j];
@@ -93,23 +126,6 @@ struct PieceHulls::Gathered {
         }
     }
 };
-
-const std::vector<std::vector<float>>& HullTables::of(const std::shared_ptr<const Cut>& cut) {
-    const auto [found, is_new] = of_cuts_.try_emplace(cut);
-    if (is_new) {
-        for (const Piece& piece : cut->pieces) {
-            found->second.push_back(hull_planes(piece.mesh));
-        }
-    }
-    return found->second;
-}
-
-void HullTables::keep_only(std::span<const FrameDebris> shown) {
-    std::erase_if(of_cuts_, [&](const auto& entry) {
-        return std::none_of(shown.begin(), shown.end(),
-                            [&](const FrameDebris& each) { return each.cut == entry.first; });
-    });
-}
 
 PieceHulls::PieceHulls(std::span<const FrameDebris> before, std::span<const FrameDebris> after,
                        HullTables& tables, double step_s) {
@@ -140,12 +156,14 @@ PieceHulls::PieceHulls(std::span<const FrameDebris> before, std::span<const Fram
             const Mesh& mesh = breakable.cut->pieces[piece.piece].mesh;
             const Vec3 low = mesh.low(), high = mesh.high();
             const Vec3 middle = (low + high) * (0.5f * piece.size), half = (high - low) * (0.5f * piece.size);
-            hull.low = Vec3{1e30f, 1e30f, 1e30f};
-            hull.high = hull.low * -1.0f;
+            Box& box = boxes_.emplace_back();
+            box.breakable = breakable.element;
+            box.low = Vec3{1e30f, 1e30f, 1e30f};
+            box.high = box.low * -1.0f;
             for (const Placement& at : {from, piece.placement}) {
                 const Vec3 place = at.position + at.axes.out(middle), reach = half_of(half, at.axes);
-                hull.low = lower(hull.low, place - reach);
-                hull.high = higher(hull.high, place + reach);
+                box.low = lower(box.low, place - reach);
+                box.high = higher(box.high, place + reach);
             }
         }
     }
@@ -158,45 +176,41 @@ std::array<int, 3> PieceHulls::Cells::at(const Vec3& place) const {
     return {held(free.x, counts[0]), held(free.y, counts[1]), held(free.z, counts[2])};
 }
 
-size_t PieceHulls::Cells::index(const std::array<int, 3>& cell) const {
-    return size_t((cell[2] * counts[1] + cell[1]) * counts[0] + cell[0]);
-}
-
-size_t PieceHulls::Cells::between(const Vec3& from, const Vec3& to) const {
-    const std::array<int, 3> first = at(from), last = at(to);
-    return size_t(last[0] - first[0] + 1) * size_t(last[1] - first[1] + 1) * size_t(last[2] - first[2] + 1);
-}
-
 template <class Visit>
-void PieceHulls::Cells::each(const Vec3& from, const Vec3& to, Visit visit) const {
+bool PieceHulls::Cells::each(const Vec3& from, const Vec3& to, size_t most, Visit visit) const {
     const std::array<int, 3> first = at(from), last = at(to);
+    const auto along = [&](int axis) { return size_t(last[axis] - first[axis] + 1); };
+    if (along(0) * along(1) * along(2) > most) {
+        return false;
+    }
     for (int z = first[2]; z <= last[2]; ++z) {
         for (int y = first[1]; y <= last[1]; ++y) {
             for (int x = first[0]; x <= last[0]; ++x) {
-                visit(index({x, y, z}));
+                visit(size_t((z * counts[1] + y) * counts[0] + x));
             }
         }
     }
+    return true;
 }
 
-// A cell is about as large as a piece.
+// A cell is about half as wide as a piece.
 void PieceHulls::sort_into_cells() {
-    if (hulls_.empty()) {
+    if (boxes_.empty()) {
         return;
     }
-    Vec3 low = hulls_[0].low, high = hulls_[0].high, sizes;
-    for (const Hull& hull : hulls_) {
-        low = lower(low, hull.low);
-        high = higher(high, hull.high);
-        sizes += hull.high - hull.low;
+    Vec3 low = boxes_[0].low, high = boxes_[0].high, sizes;
+    for (const Box& box : boxes_) {
+        low = lower(low, box.low);
+        high = higher(high, box.high);
+        sizes += box.high - box.low;
     }
     constexpr float most = 48;
-    const float piece = std::max(std::max({sizes.x, sizes.y, sizes.z}) / float(hulls_.size()), 1e-4f);
+    const float wide = std::max(std::max({sizes.x, sizes.y, sizes.z}) / float(2 * boxes_.size()), 1e-4f);
     const Vec3 extent = high - low;
     const float extents[3] = {extent.x, extent.y, extent.z};
     float per_cell[3];
     for (int axis = 0; axis < 3; ++axis) {
-        cells_.counts[axis] = int(std::clamp(std::ceil(extents[axis] / piece), 1.0f, most));
+        cells_.counts[axis] = int(std::clamp(std::ceil(extents[axis] / wide), 1.0f, most));
         per_cell[axis] = float(cells_.counts[axis]) / std::max(extents[axis], 1e-4f);
     }
     cells_.low = low;
@@ -205,8 +219,8 @@ void PieceHulls::sort_into_cells() {
     const size_t count = size_t(cells_.counts[0]) * size_t(cells_.counts[1]) * size_t(cells_.counts[2]);
     starts_.assign(count + 1, 0);
     const auto each_cell = [&](auto visit) {
-        for (uint32_t i = 0; i < hulls_.size(); ++i) {
-            cells_.each(hulls_[i].low, hulls_[i].high, [&](size_t cell) { visit(i, cell); });
+        for (uint32_t i = 0; i < boxes_.size(); ++i) {
+            cells_.each(boxes_[i].low, boxes_[i].high, count, [&](size_t cell) { visit(i, cell); });
         }
     };
     each_cell([&](uint32_t, size_t cell) { ++starts_[cell + 1]; });
@@ -218,89 +232,76 @@ void PieceHulls::sort_into_cells() {
     each_cell([&](uint32_t hull, size_t cell) { in_cells_[next[cell]++] = hull; });
 }
 
-// Once for each hull whose box meets this one, in no order. What sweeps over more cells than there are pieces
-// looks at the pieces.
+// For each hull whose box meets this one, at least once, in no order. What sweeps over more cells than there
+// are pieces looks at the pieces.
 template <class Visit>
 void PieceHulls::each_near(const Vec3& low, const Vec3& high, std::optional<size_t> of, Visit visit) const {
-    if (hulls_.empty()) {
-        return;
-    }
-    const auto meets = [&](const Hull& hull) {
-        return hull.low.x <= high.x && hull.high.x >= low.x && hull.low.y <= high.y && hull.high.y >= low.y &&
-               hull.low.z <= high.z && hull.high.z >= low.z && (!of || hull.breakable == *of);
-    };
-    if (cells_.between(low, high) > hulls_.size()) {
-        for (uint32_t i = 0; i < hulls_.size(); ++i) {
-            if (meets(hulls_[i])) {
-                visit(i);
-            }
+    const auto visit_if_near = [&](uint32_t hull) {
+        const Box& box = boxes_[hull];
+        if (box.low.x <= high.x && box.high.x >= low.x && box.low.y <= high.y && box.high.y >= low.y &&
+            box.low.z <= high.z && box.high.z >= low.z && (!of || box.breakable == *of)) {
+            visit(hull);
         }
-        return;
-    }
-    cells_.each(low, high, [&](size_t cell) {
+    };
+    const bool are_few = !boxes_.empty() && cells_.each(low, high, boxes_.size(), [&](size_t cell) {
         for (uint32_t at = starts_[cell]; at < starts_[cell + 1]; ++at) {
-            const Hull& hull = hulls_[in_cells_[at]];
-            // Of the cells that both lie in, only the first counts.
-            if (meets(hull) && cells_.index(cells_.at(higher(low, hull.low))) == cell) {
-                visit(in_cells_[at]);
-            }
+            visit_if_near(in_cells_[at]);
         }
     });
+    for (uint32_t i = 0; !are_few && i < boxes_.size(); ++i) {
+        visit_if_near(i);
+    }
 }
 
 void PieceHulls::collide(const ColliderRow& surface, const MetPieces& met, const PathStarts& starts,
                          float step_s, ParticleBlock& block, Impacts& impacts, std::vector<PiecePush>& pushes,
                          const BlockKernels& kernels) const {
-    std::fill_n(impacts.speed, block_size, 0.0f);
-    std::vector<Pair> near;
-    std::vector<Pair> first; // of each particle
+    std::fill_n(impacts.speed, block.count, 0.0f);
+    Pairs near(hulls_.size());
+    float order[block_size]; // of the hull that each particle meets first, so far
+    uint32_t first[block_size];
+    std::fill_n(order, block.count, 2.0f);
     for (int i = 0; i < block.count; ++i) {
         const Vec3 from = {starts.x[i], starts.y[i], starts.z[i]};
         const Vec3 to = {block.x[i], block.y[i], block.z[i]};
         const float r = block.size[i] * 0.5f;
         const Vec3 radius = {r, r, r};
-        const size_t known = near.size();
-        each_near(lower(from, to) - radius, higher(from, to) + radius, met.of, [&](uint32_t hull) {
-            near.push_back({hull, uint32_t(i)});
-        });
-        if (near.size() == known + 1) { // nothing to compare it with
-            first.push_back(near.back());
-            near.pop_back();
-        }
+        each_near(lower(from, to) - radius, higher(from, to) + radius, met.of,
+                  [&](uint32_t hull) { near.add(hull, uint32_t(i)); });
     }
-    if (near.empty() && first.empty()) {
+    if (near.empty()) {
         return;
     }
     Gathered gathered;
-    std::sort(near.begin(), near.end());
-    each_hull(std::span(near), [&](std::span<Pair> pairs) {
-        alignas(64) float order[block_size];
-        gathered.take(pairs, block, starts);
-        kernels.meet_hull(hulls_[pairs[0].hull].row, gathered.starts, gathered.block, order);
-        for (size_t j = 0; j < pairs.size(); ++j) {
-            pairs[j].order = order[j];
+    near.each_hull([&](uint32_t hull, std::span<const uint32_t> particles) {
+        alignas(64) float of_hull[block_size];
+        gathered.take_paths(particles, block, starts);
+        kernels.meet_hull(hulls_[hull].row, gathered.starts, gathered.block, of_hull);
+        for (size_t j = 0; j < particles.size(); ++j) {
+            const uint32_t i = particles[j];
+            if (of_hull[j] < order[i] || (of_hull[j] == order[i] && of_hull[j] < 2 && hull < first[i])) {
+                order[i] = of_hull[j];
+                first[i] = hull;
+            }
         }
     });
-    std::sort(near.begin(), near.end(), [](const Pair& a, const Pair& b) {
-        return std::tuple(a.particle, a.order, a.hull) < std::tuple(b.particle, b.order, b.hull);
-    });
-    for (size_t n = 0; n < near.size(); ++n) {
-        if ((n == 0 || near[n - 1].particle != near[n].particle) && near[n].order < 2) {
-            first.push_back(near[n]);
+    Pairs hits(hulls_.size());
+    for (int i = 0; i < block.count; ++i) {
+        if (order[i] < 2) {
+            hits.add(first[i], uint32_t(i));
         }
     }
-    std::sort(first.begin(), first.end());
-    each_hull(std::span(first), [&](std::span<Pair> pairs) {
-        const Hull& hull = hulls_[pairs[0].hull];
+    hits.each_hull([&](uint32_t number, std::span<const uint32_t> particles) {
+        const Hull& hull = hulls_[number];
         Impacts own;
-        gathered.take(pairs, block, starts);
+        gathered.take(particles, block, starts);
         kernels.collide(with_surface(hull.row, surface), gathered.starts, step_s, gathered.block, &own);
         if (met.push_kg > 0) {
-            add_push(hull, pairs, block, gathered.block, met.push_kg, pushes);
+            add_push(hull, boxes_[number], particles, block, gathered.block, met.push_kg, pushes);
         }
-        gathered.put_back(pairs, block);
-        for (size_t j = 0; j < pairs.size(); ++j) {
-            const size_t i = pairs[j].particle;
+        gathered.put_back(particles, block);
+        for (size_t j = 0; j < particles.size(); ++j) {
+            const size_t i = particles[j];
             if (own.speed[j] > 0) {
                 impacts.speed[i] = own.speed[j];
                 impacts.normal_x[i] = own.normal_x[j];
@@ -312,15 +313,16 @@ void PieceHulls::collide(const ColliderRow& surface, const MetPieces& met, const
 }
 
 // All that one piece feels of a block together: the momentum that its particles lose, where they are hit.
-void PieceHulls::add_push(const Hull& hull, std::span<const Pair> pairs, const ParticleBlock& before,
-                          const ParticleBlock& after, float kg, std::vector<PiecePush>& pushes) {
+void PieceHulls::add_push(const Hull& hull, const Box& box, std::span<const uint32_t> particles,
+                          const ParticleBlock& before, const ParticleBlock& after, float kg,
+                          std::vector<PiecePush>& pushes) {
     PiecePush sum{hull.breakable, hull.number, {}, {}};
     float weights = 0;
-    for (size_t j = 0; j < pairs.size(); ++j) {
-        const size_t i = pairs[j].particle;
+    for (size_t j = 0; j < particles.size(); ++j) {
+        const size_t i = particles[j];
         const Vec3 lost =
             Vec3{before.vx[i] - after.vx[j], before.vy[i] - after.vy[j], before.vz[i] - after.vz[j]} * kg;
-        const Vec3 place = higher(hull.low, lower(hull.high, {after.x[j], after.y[j], after.z[j]}));
+        const Vec3 place = higher(box.low, lower(box.high, {after.x[j], after.y[j], after.z[j]}));
         const float weight = length(lost);
         sum.impulse += lost;
         sum.place += place * weight;

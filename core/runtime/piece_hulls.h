@@ -3,31 +3,17 @@
 #pragma once
 
 #include "core/blocks/block_kernels.h"
-#include "core/debris/frame_debris.h"
+#include "core/debris/hull_tables.h"
 #include "core/debris/piece_push.h"
 #include "core/scene/program.h"
 
 #include <array>
-#include <map>
-#include <memory>
 #include <optional>
 #include <span>
 #include <utility>
 #include <vector>
 
 namespace ember {
-
-/// The planes of the pieces of cuts, found once for each cut.
-class HullTables {
-  public:
-    /// Of each piece; empty for one that has no faces. Valid until the next `keep_only`.
-    const std::vector<std::vector<float>>& of(const std::shared_ptr<const Cut>& cut);
-    /// Forgets the cuts that none of these is of.
-    void keep_only(std::span<const FrameDebris> shown);
-
-  private:
-    std::map<std::shared_ptr<const Cut>, std::vector<std::vector<float>>> of_cuts_;
-};
 
 /// Pieces within one step. Reading it from several threads at once is safe.
 class PieceHulls {
@@ -54,36 +40,32 @@ class PieceHulls {
         size_t breakable = 0;
         uint32_t number = 0; // of the breakable's pieces
         ColliderRow row{};
-        Vec3 low, high; // of all places that it has within the step
     };
-    // A path that comes near a hull.
-    struct Pair {
-        uint32_t hull, particle;
-        float order = 0; // which comes first
-        bool operator<(const Pair& other) const {
-            return std::pair(hull, particle) < std::pair(other.hull, other.particle);
-        }
+    struct Box { // of all places that a hull has within the step
+        Vec3 low, high;
+        size_t breakable = 0;
     };
+    class Pairs;
     struct Gathered;
     struct Cells {
         Vec3 low, per_cell; // m, 1/m
         int counts[3] = {1, 1, 1};
 
-        /// Of the cell that has a place; the nearest for what is outside.
+        /// The cell that has a place; the nearest for what is outside.
         std::array<int, 3> at(const Vec3& place) const;
-        size_t index(const std::array<int, 3>& cell) const;
-        /// How many a box lies in, and which.
-        size_t between(const Vec3& low, const Vec3& high) const;
+        /// `visit(cell)` for those that a box lies in, if there are not more than `most`; else false.
         template <class Visit>
-        void each(const Vec3& low, const Vec3& high, Visit visit) const;
+        bool each(const Vec3& low, const Vec3& high, size_t most, Visit visit) const;
     };
     void sort_into_cells();
-    static void add_push(const Hull& hull, std::span<const Pair> pairs, const ParticleBlock& before,
-                         const ParticleBlock& after, float kg, std::vector<PiecePush>& pushes);
+    static void add_push(const Hull& hull, const Box& box, std::span<const uint32_t> particles,
+                         const ParticleBlock& before, const ParticleBlock& after, float kg,
+                         std::vector<PiecePush>& pushes);
     template <class Visit>
     void each_near(const Vec3& low, const Vec3& high, std::optional<size_t> of, Visit visit) const;
 
     std::vector<Hull> hulls_;
+    std::vector<Box> boxes_; // of the hulls
     Cells cells_;
     std::vector<uint32_t> starts_; // of each cell, in `in_cells_`, and the end
     std::vector<uint32_t> in_cells_;

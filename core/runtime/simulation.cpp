@@ -5,6 +5,7 @@
 #include "core/runtime/clips.h"
 #include "core/runtime/modulation.h"
 #include "core/runtime/piece_boxes.h"
+#include "core/runtime/piece_hulls.h"
 #include "core/runtime/skins.h"
 #include "core/scene/placements.h"
 
@@ -35,6 +36,22 @@ bool meet_pieces(const std::vector<RunningSource>& sources) {
                std::any_of(colliders.begin(), colliders.end(),
                            [](const auto& collider) { return collider.row.kind == COLLIDER_HULL; });
     });
+}
+
+// What it costs to find pieces is told to what lets particles hit them.
+void tell_cost(double ms, const std::vector<RunningSource>& sources, Meters& meters) {
+    std::set<size_t> users;
+    for (const RunningSource& source : sources) {
+        for (const Influence<ColliderRow>& collider : source.program->colliders) {
+            if (collider.row.kind == COLLIDER_HULL) {
+                users.insert(collider.element);
+            }
+        }
+    }
+    for (const size_t element : users) {
+        meters.elements[element].ms += ms / double(users.size());
+    }
+    meters.collision_ms += ms;
 }
 
 std::vector<FrameContact> contacts_of(const std::vector<ParticleEvents>& events) {
@@ -165,8 +182,14 @@ void Simulation::step(const StepInputs& inputs) {
     count_played_pieces(prepared_, time, meters_);
     const std::vector<FrameDebris> pieces =
         can_hit || has_gas() ? pieces_at(time.end_s(), placed.to) : std::vector<FrameDebris>();
-    std::vector<ParticleEvents> events =
-        step_blocks(sources, found, can_hit ? find_hulls(programs, pieces_before, pieces) : PieceHulls());
+    PieceHulls hulls;
+    if (can_hit) {
+        const Stopwatch watch;
+        hull_tables_.keep_only(pieces);
+        hulls = PieceHulls(pieces_before, pieces, hull_tables_, step_s_);
+        tell_cost(watch.elapsed_ms(), sources, meters_);
+    }
+    std::vector<ParticleEvents> events = step_blocks(sources, found, hulls);
     for (const ParticleEvents& of_source : events) {
         debris_.feel(prepared_, of_source.pushes);
     }
@@ -204,29 +227,6 @@ bool Simulation::has_gas() const {
         const auto* smoke = std::get_if<Smoke>(&each.body);
         return smoke != nullptr && smoke->clip.empty() && is_active(*prepared_.effect, each);
     });
-}
-
-// Pieces that particles may hit; what it costs to find them is told to what lets them.
-PieceHulls Simulation::find_hulls(const std::vector<SourceProgram>& programs,
-                                  const std::vector<FrameDebris>& before,
-                                  const std::vector<FrameDebris>& after) {
-    const Stopwatch watch;
-    hull_tables_.keep_only(after);
-    PieceHulls hulls(before, after, hull_tables_, step_s_);
-    std::set<size_t> users;
-    for (const SourceProgram& program : programs) {
-        for (const Influence<ColliderRow>& collider : program.colliders) {
-            if (collider.row.kind == COLLIDER_HULL) {
-                users.insert(collider.element);
-            }
-        }
-    }
-    const double ms = watch.elapsed_ms();
-    for (const size_t element : users) {
-        meters_.elements[element].ms += ms / double(users.size());
-    }
-    meters_.collision_ms += ms;
-    return hulls;
 }
 
 // Of breakables as they are now, and of clips at a time of the artist's.

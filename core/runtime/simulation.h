@@ -9,13 +9,13 @@
 
 #include "core/base/isa.h"
 #include "core/debris/debris.h"
+#include "core/debris/hull_tables.h"
 #include "core/effect/effect.h"
 #include "core/particles/pool.h"
 #include "core/runtime/blasts.h"
 #include "core/runtime/children.h"
 #include "core/runtime/effect_now.h"
 #include "core/runtime/frame.h"
-#include "core/runtime/piece_hulls.h"
 #include "core/runtime/trails.h"
 #include "core/runtime/triggers.h"
 #include "core/scene/inputs.h"
@@ -27,6 +27,8 @@
 #include <vector>
 
 namespace ember {
+
+class PieceHulls;
 
 class Simulation {
   public:
@@ -97,8 +99,6 @@ class Simulation {
     void find_now(const StepTime& time);
     void burst(const RunningSource& source, const std::vector<TriggerCall>& calls);
     std::vector<FrameDebris> pieces_at(double time_s, const std::vector<Placement>& placements) const;
-    PieceHulls find_hulls(const std::vector<SourceProgram>& programs, const std::vector<FrameDebris>& before,
-                          const std::vector<FrameDebris>& after);
     bool has_gas() const;
     void keep_only(const std::vector<SourceProgram>& programs);
     std::vector<RunningSource> running(const std::vector<SourceProgram>& programs);
