@@ -34,10 +34,10 @@ QSize Gauge::sizeHint() const {
     const auto width_of = [](const QFont& font, const QString& text) {
         return QFontMetrics(font).horizontalAdvance(text);
     };
-    const QString widest = QStringLiteral("88.8 k");
-    const int above = width_of(theme::text_font(8), name_) + width_of(theme::figure_font(8), widest);
+    const int above =
+        width_of(theme::text_font(8), name_) + width_of(theme::figure_font(8), QStringLiteral("88.8 k"));
     const int below = width_of(theme::text_font(7.5), theme::word_of(theme::Standing::within)) +
-                      width_of(theme::figure_font(7.5), widest);
+                      width_of(theme::figure_font(7.5), QStringLiteral("88.8 ms"));
     return {std::max(above, below) + 6, 40};
 }
 

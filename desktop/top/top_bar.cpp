@@ -149,7 +149,7 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, QMenu* machines, const Actions& actio
     for (Gauge* gauge : {frame_, particles_, smoke_, pieces_, awake_, linger_, memory_}) {
         gauges->addWidget(gauge); // by what their words need
     }
-    layout->addLayout(gauges, 3);
+    layout->addLayout(gauges, 20);
     showMatter(false, false);
     connect(seed_, &NumberField::numberTyped, this, [this](double seed) { emit seedTyped(uint32_t(seed)); });
 }
