@@ -353,9 +353,12 @@ std::optional<std::string> why_never_breaks(const Effect& effect, const Element&
 
 std::optional<std::string> shared_room(const Effect& effect, const Element& element) {
     const auto* smoke = std::get_if<Smoke>(&element.body);
-    for (const Element& each : smoke != nullptr ? effect.elements : std::vector<Element>()) {
+    if (smoke == nullptr) {
+        return std::nullopt;
+    }
+    for (const Element& each : effect.elements) {
         const auto* other = std::get_if<Smoke>(&each.body);
-        if (other == nullptr || other == smoke || other->rides_on != smoke->rides_on ||
+        if (other == nullptr || each.id == element.id || other->rides_on != smoke->rides_on ||
             !is_active(effect, each)) {
             continue;
         }
