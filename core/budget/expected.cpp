@@ -243,10 +243,6 @@ ExpectedCount expected_of(const Effect& effect, const Element& element, size_t d
     return count;
 }
 
-} // namespace
-
-namespace {
-
 // The effect as its tracks have it at a moment.
 Effect tracked(const Effect& effect, double time_s) {
     Effect result = effect;

@@ -40,6 +40,22 @@ std::vector<Facing> facings_of(const Mesh& mesh, float least_cosine, size_t most
     return facings;
 }
 
+// Faces that balance and do not all look along one plane do (H. Minkowski, 1897).
+bool bound_a_body(const std::vector<Facing>& facings) {
+    Vec3 sum, x, y, z; // of the areas, and the rows of how they spread
+    float area = 0;
+    for (const Facing& facing : facings) {
+        const float size = length(facing.sum);
+        const Vec3 n = facing.sum * (1 / std::max(size, 1e-30f));
+        sum += facing.sum;
+        area += size;
+        x += n * (n.x * size);
+        y += n * (n.y * size);
+        z += n * (n.z * size);
+    }
+    return length(sum) < 1e-3f * area && dot(x, cross(y, z)) > 1e-5f * area * area * area;
+}
+
 } // namespace
 
 std::vector<float> hull_planes(const Mesh& mesh) {
@@ -55,15 +71,8 @@ std::vector<float> hull_planes(const Mesh& mesh) {
     if (facings.empty()) {
         return {};
     }
-    // The faces of a closed body look every way alike: they bound it (H. Minkowski, 1897). What is open, or
-    // as flat as a sheet, ends somewhere, too.
-    Vec3 sum;
-    float area = 0;
-    for (const Facing& facing : facings) {
-        sum += facing.sum;
-        area += length(facing.sum);
-    }
-    const bool is_bounded = has_all && facings.size() > 3 && length(sum) < 1e-3f * area;
+    // What is open, or as flat as a sheet, ends somewhere, too.
+    const bool is_bounded = has_all && bound_a_body(facings);
     for (const Vec3 axis : {Vec3{1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}}) {
         for (const Vec3 normal : {axis, axis * -1.0f}) {
             const bool is_there = std::any_of(facings.begin(), facings.end(), [&](const Facing& each) {

@@ -85,44 +85,43 @@ struct PieceHulls::Gathered {
     // What says where they are met.
     void take_paths(std::span<const uint32_t> particles, const ParticleBlock& from,
                     const PathStarts& from_starts) {
+        using Block = ParticleBlock;
         block.count = int(particles.size());
-        for (size_t j = 0; j < particles.size(); ++j) {
-            const size_t i = particles[j];
-            block.x[j] = from.x[i];
-            block.y[j] = from.y[i];
-            block.z[j] = from.z[i];
-            block.size[j] = from.size[i];
-            starts.x[j] = from_starts.x[i];
-            starts.y[j] = from_starts.y[i];
-            starts.z[j] = from_starts.z[i];
+        for (const auto array : {&Block::x, &Block::y, &Block::z, &Block::size}) {
+            pick(particles, from.*array, block.*array);
+        }
+        for (const auto array : {&PathStarts::x, &PathStarts::y, &PathStarts::z}) {
+            pick(particles, from_starts.*array, starts.*array);
         }
     }
     void take(std::span<const uint32_t> particles, const ParticleBlock& from, const PathStarts& from_starts) {
+        using Block = ParticleBlock;
         take_paths(particles, from, from_starts);
-        for (size_t j = 0; j < particles.size(); ++j) {
-            const size_t i = particles[j];
-            block.vx[j] = from.vx[i];
-            block.vy[j] = from.vy[i];
-            block.vz[j] = from.vz[i];
-            block.age[j] = from.age[i];
-            block.lifetime[j] = from.lifetime[i];
-            block.number[j] = from.number[i];
-            starts.vx[j] = from_starts.vx[i];
-            starts.vy[j] = from_starts.vy[i];
-            starts.vz[j] = from_starts.vz[i];
+        for (const auto array : {&Block::vx, &Block::vy, &Block::vz, &Block::age, &Block::lifetime}) {
+            pick(particles, from.*array, block.*array);
         }
+        for (const auto array : {&PathStarts::vx, &PathStarts::vy, &PathStarts::vz}) {
+            pick(particles, from_starts.*array, starts.*array);
+        }
+        pick(particles, from.number, block.number);
     }
     // What a hit changes.
     void put_back(std::span<const uint32_t> particles, ParticleBlock& to) const {
+        using Block = ParticleBlock;
+        for (const auto array :
+             {&Block::x, &Block::y, &Block::z, &Block::vx, &Block::vy, &Block::vz, &Block::age}) {
+            for (size_t j = 0; j < particles.size(); ++j) {
+                (to.*array)[particles[j]] = (block.*array)[j];
+            }
+        }
+    }
+
+  private:
+    template <class Value>
+    static void pick(std::span<const uint32_t> particles, const Value (&from)[block_size],
+                     Value (&to)[block_size]) {
         for (size_t j = 0; j < particles.size(); ++j) {
-            const size_t i = particles[j];
-            to.x[i] = block.x[j];
-            to.y[i] = block.y[j];
-            to.z[i] = block.z[j];
-            to.vx[i] = block.vx[j];
-            to.vy[i] = block.vy[j];
-            to.vz[i] = block.vz[j];
-            to.age[i] = block.age[j];
+            to[j] = from[particles[j]];
         }
     }
 };
@@ -145,7 +144,6 @@ PieceHulls::PieceHulls(std::span<const FrameDebris> before, std::span<const Fram
             const auto was = were.find({breakable.element, piece.number});
             const Placement& from = was == were.end() ? piece.placement : was->second->placement;
             Hull& hull = hulls_.emplace_back();
-            hull.breakable = breakable.element;
             hull.number = piece.number;
             hull.row.kind = COLLIDER_HULL;
             hull.row.half_size = {piece.size, piece.size, piece.size};
@@ -316,7 +314,7 @@ void PieceHulls::collide(const ColliderRow& surface, const MetPieces& met, const
 void PieceHulls::add_push(const Hull& hull, const Box& box, std::span<const uint32_t> particles,
                           const ParticleBlock& before, const ParticleBlock& after, float kg,
                           std::vector<PiecePush>& pushes) {
-    PiecePush sum{hull.breakable, hull.number, {}, {}};
+    PiecePush sum{box.breakable, hull.number, {}, {}};
     float weights = 0;
     for (size_t j = 0; j < particles.size(); ++j) {
         const size_t i = particles[j];

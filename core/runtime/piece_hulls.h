@@ -37,7 +37,6 @@ class PieceHulls {
 
   private:
     struct Hull {
-        size_t breakable = 0;
         uint32_t number = 0; // of the breakable's pieces
         ColliderRow row{};
     };

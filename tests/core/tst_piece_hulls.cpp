@@ -149,6 +149,16 @@ class TestPieceHulls : public QObject {
         const std::vector<float> of_sheet = hull_planes(sheet);
         QVERIFY(off(of_sheet, {0.2f, 0, 0.2f}) <= 0 && off(of_sheet, {0.2f, 0.1f, 0.2f}) > 0.09f);
         QVERIFY(off(of_sheet, {3, 0, 0}) > 1);
+        Mesh tube; // open at both ends: its faces balance, and bound nothing along it
+        for (uint32_t i = 0; i < 8; ++i) {
+            const float turn = float(i) * 0.7853982f;
+            tube.corners.push_back({std::cos(turn), 0, std::sin(turn)});
+            tube.corners.push_back({std::cos(turn), 2, std::sin(turn)});
+            const uint32_t next = (i + 1) % 8;
+            tube.triangles.push_back({2 * i, 2 * i + 1, 2 * next});
+            tube.triangles.push_back({2 * next, 2 * i + 1, 2 * next + 1});
+        }
+        QVERIFY(off(hull_planes(tube), {0, 1, 0}) < 0 && off(hull_planes(tube), {0, 5, 0}) > 2.9f);
         QVERIFY(hull_planes(Mesh()).empty());
     }
 
@@ -292,6 +302,65 @@ class TestPieceHulls : public QObject {
             }
         }
         QVERIFY2(high > 200, qPrintable(QString::number(high)));
+    }
+
+    void weight_reach_and_children_are_as_on_other_colliders() {
+        Emitter rain;
+        rain.shape = BirthShape::rectangle;
+        rain.size = {0.8f, 0, 0.8f};
+        rain.position = {0, 1, 0};
+        rain.direction = {0, -1, 0};
+        rain.spread = 0;
+        rain.speed = {4, 4};
+        rain.rate = 0;
+        rain.burst_count = rain.capacity = 4000;
+        rain.lifetime = {100, 100};
+        rain.particle_size = {0.01f, 0.01f};
+        rain.look = "soft-dots";
+        PieceCollider pieces;
+        pieces.on_hit = OnHit::die;
+        Scene scene(rain, block({0, 0, 0}, {1, 0.2f, 1}, 8), pieces);
+        scene.act(everywhere(), {{"b", 1}});
+        Emitter child = still(0, 100);
+        child.parent = "e";
+        child.when = ChildWhen::hit;
+        child.per_parent_count = 1;
+        scene.effect.elements.push_back({.id = "child", .name = "Child", .body = child});
+        const auto left = [&] {
+            Simulation simulation;
+            scene.set(simulation);
+            run_for(simulation, 1);
+            const size_t survivors = particles(simulation).size();
+            const auto born = particles(simulation, "child");
+            return std::pair(survivors, born.size());
+        };
+        QCOMPARE(left(), std::pair(size_t(0), size_t(4000)));
+        scene.effect.elements[1].links[0].weight = 0.25f;
+        const auto [passed, hit] = left();
+        QVERIFY2(passed > 2800 && passed < 3200, qPrintable(QString::number(passed)));
+        QCOMPARE(passed + hit, size_t(4000));
+        scene.effect.elements[1].links[0].weight = 1;
+        auto& reaching = std::get<PieceCollider>(scene.effect.elements[1].body);
+        reaching.reach = ReachShape::box;
+        reaching.reach_position = {1, 0, 0};
+        reaching.reach_size = {2, 4, 4};
+        reaching.fade_distance = 0;
+        const auto [beside, within] = left();
+        // At the rim of the reach some are put out of a side face, and slide there: no hit.
+        QVERIFY2(beside > 1800 && beside < 2200 && within > 1800 && beside + within > 3960,
+                 qPrintable(QString("%1 %2").arg(beside).arg(within)));
+    }
+
+    void pieces_feel_nothing_without_a_push() {
+        Emitter jet = single_particle({-1, 0, 0});
+        jet.direction = {1, 0, 0};
+        jet.speed = {10, 10};
+        const Scene scene(jet, block({0, 0, 0}, {0.5f, 0.5f, 0.5f}, 6), PieceCollider{});
+        Simulation simulation;
+        scene.set(simulation);
+        run_for(simulation, 0.3);
+        QVERIFY(particles(simulation).at(0).velocity.x < 0);
+        QCOMPARE(length(simulation.bodies("b").at(0).velocity), 0.0f);
     }
 
     void pieces_get_the_momentum_that_particles_lose() {
