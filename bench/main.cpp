@@ -318,6 +318,11 @@ void write_page(std::ostream& out, const Collector& collector) {
     out << "| | " << int(v.at("tracks")) << " keyed numbers, of a step | " << std::setprecision(3)
         << v.at("tracks ms") << std::setprecision(1) << " ms | at most 0.1 ms | "
         << verdict(v.at("tracks ms") <= 0.1) << " |\n";
+    out << "| | " << main_demo
+        << ", held at 6 s while a force is turned for two seconds: something of it, and the "
+        << "moment as it would be after letting go | " << std::setprecision(2) << v.at("held first s")
+        << " s, " << v.at("held s") << std::setprecision(1) << " s | at once, 0.7 s | "
+        << verdict(v.at("held s") <= 0.7) << " |\n";
     const double more = v.at("open 60") - v.at("open empty");
     out << "| | opening an effect of 60 elements, to the picture and all panels, over an empty one ("
         << std::setprecision(3) << v.at("open empty") << " s) | " << more << " s more | under 0.5 s | "

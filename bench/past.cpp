@@ -3,13 +3,17 @@
 
 #include "core/assets/assets.h"
 #include "core/base/stopwatch.h"
+#include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/effect/track.h"
 #include "core/runtime/past.h"
+#include "core/runtime/player.h"
 
 #include <algorithm>
+#include <chrono>
 #include <filesystem>
 #include <random>
+#include <thread>
 
 namespace ember::bench {
 
@@ -55,7 +59,7 @@ void measure_tracks() {
     Effect keyed = effect;
     std::string id = effect.elements[1].id;
     size_t tracks = 0;
-    for (int i = 0; i < 50; ++i) {
+    for (int i = 0; i < 70; ++i) {
         Element force = effect.elements[1];
         force.id = id + std::to_string(i);
         keyed.elements.push_back(force);
@@ -84,9 +88,51 @@ void measure_tracks() {
     values()["tracks ms"] = step_ms(keyed) - step_ms(effect);
 }
 
+// A force is turned for two seconds while a moment is held: how soon anything of it is seen, and the moment
+// as it would be after it was let go of.
+void measure_held_edit() {
+    using namespace std::chrono_literals;
+    const Effect effect = *read_effect(demo_folder / (std::string(main_demo) + ".ember.json")).effect;
+    const auto turned = [&](float strength) {
+        const Parameter& parameter = *holder_of(*find_element(effect, "gravity")).find("strength");
+        return std::make_shared<const Effect>(with_value(effect, "gravity", parameter, strength));
+    };
+    constexpr uint64_t moment = 6 * 60;
+    Player player([] {});
+    const auto wait_until = [&](const auto& is_so) {
+        const Stopwatch watch;
+        for (player.take_frame(); !is_so(player.frame()); player.take_frame()) {
+            std::this_thread::sleep_for(1ms);
+        }
+        return watch.elapsed_ms();
+    };
+    player.set_effect(turned(1));
+    player.step_once();
+    wait_until([](const Frame& frame) { return frame.step == 1; });
+    player.go_to(6);
+    wait_until([](const Frame& frame) { return frame.step == moment; });
+    EffectPtr last = turned(1.01f);
+    player.set_effect(last);
+    values()["held first s"] = wait_until([&](const Frame& frame) { return frame.effect == last; }) / 1000;
+    for (int i = 0; i < 120; ++i) {
+        last = turned(1 + 0.01f * float(i));
+        player.set_effect(last);
+        std::this_thread::sleep_for(16ms);
+    }
+    bool is_made = false;
+    const double ms = wait_until([&](const Frame& frame) {
+        for (const StepCost& cost : player.take_costs()) {
+            is_made = is_made || (cost.step == moment && cost.effect == last);
+        }
+        return is_made && frame.effect == last && frame.step == moment;
+    });
+    values()["held s"] = ms / 1000;
+}
+
 } // namespace
 
 void measure_past() {
+    measure_held_edit();
     for (const char* name : demo_names) {
         measure_demo(name);
     }

@@ -198,7 +198,19 @@ int run_effect(const RunOptions& given) {
     if (const auto problem = refusal_of_outputs(options, effect)) {
         return refuse({*problem});
     }
-    const LoadResult loaded = load_assets(effect, options.effect);
+    LoadResult loaded = load_assets(effect, options.effect);
+    // What was edited on the way may have needed other files.
+    for (const auto& [step, edited] : take ? take->effects : std::map<uint64_t, EffectPtr>()) {
+        const std::vector<AssetNeed> needs = needs_of(*edited);
+        const auto is_there = [&](const AssetNeed& need) {
+            return loaded.assets.by_key.contains(need.key());
+        };
+        if (loaded.missing.empty() && !std::all_of(needs.begin(), needs.end(), is_there)) {
+            LoadResult more = load_assets(*edited, options.effect);
+            loaded.assets.by_key.merge(more.assets.by_key);
+            loaded.missing = std::move(more.missing);
+        }
+    }
     if (!loaded.missing.empty()) {
         return refuse(loaded.missing);
     }

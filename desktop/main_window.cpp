@@ -136,6 +136,7 @@ void MainWindow::connectPanels() {
     connect(bench, &Workbench::opened, this, [this] {
         without_cleanup_->setChecked(false);
         has_flying_camera_ = false;
+        strip_->follow();
     });
     connect(bench, &Workbench::effectChanged, this, &MainWindow::onEffectChanged);
     connect(&bench->loader(), &AssetLoader::finished, strip_,
@@ -190,6 +191,12 @@ void MainWindow::connectPanels() {
     connect(why_, &WhyCard::selected, this, &MainWindow::select);
     connect(strip_, &BudgetStrip::momentPointedAt, bench, &Workbench::goTo);
     connect(top_, &TopBar::seedTyped, bench, &Workbench::setSeed);
+    connect(top_, &TopBar::timeTyped, this, [this](double time_s) {
+        strip_->follow();
+        workbench_.goTo(time_s);
+        workbench_.goTo(std::nullopt); // and let go of
+        view_->setFocus();
+    });
     Machines* machines = &bench->machines();
     connect(machines, &Machines::changed, this, [this, machines] {
         const QString name =

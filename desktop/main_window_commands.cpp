@@ -6,6 +6,7 @@
 #include "core/effect/track.h"
 #include "desktop/board/board_panel.h"
 #include "desktop/compare/compare_window.h"
+#include "desktop/controls/number_field.h"
 #include "desktop/controls/parameter_text.h"
 #include "desktop/detail/detail_panel.h"
 #include "desktop/dialogs/bake_sheet.h"
@@ -107,6 +108,11 @@ void MainWindow::makeCommands() {
             [this] { workbench_.stepBack(); });
     rewind_ = command(run, tr("Back to the start"), QKeySequence(tr("B")), tr("Back to 0 s"),
                       [this] { workbench_.rewind(); });
+    command(run, tr("Go to a moment"), QKeySequence(tr("G")), tr("Type the time that is to be shown"),
+            [this] {
+                top_->timeField()->setFocus(Qt::ShortcutFocusReason);
+                top_->timeField()->selectAll();
+            });
     const auto loops = [&](const QString& text, const char* keys, const QString& tip,
                            Workbench::Looping how) {
         QAction* action = command(run, text, QKeySequence(QLatin1String(keys)), tip, [] {});
@@ -202,6 +208,17 @@ void MainWindow::makeCommands() {
     folds(tr("Fold the board"), "F6", Panel::board);
     folds(tr("Fold the details"), "F7", Panel::detail);
     folds(tr("Fold time and cost"), "F8", Panel::strip);
+    command(view, tr("Earlier seconds"), QKeySequence(tr("Ctrl+PgUp")), tr("Scrolls time and cost back"),
+            [this] { strip_->scroll(-0.25); });
+    command(view, tr("Later seconds"), QKeySequence(tr("Ctrl+PgDown")),
+            tr("Scrolls time and cost on, as far as anything stands there"),
+            [this] { strip_->scroll(0.25); });
+    command(view, tr("More seconds"), QKeySequence(tr("Ctrl+Shift+PgUp")),
+            tr("Time and cost of twice as long"), [this] { strip_->zoom(2); });
+    command(view, tr("Fewer seconds"), QKeySequence(tr("Ctrl+Shift+PgDown")),
+            tr("Time and cost of half as long"), [this] { strip_->zoom(0.5); });
+    command(view, tr("Go along with time"), QKeySequence(tr("Ctrl+End")),
+            tr("Time and cost show again what plays"), [this] { strip_->follow(); });
     QAction* only = command(view, tr("Nothing but the picture"), QKeySequence(tr("F9")),
                             tr("Without panels and bars, and back"), [] {});
     only->setCheckable(true);

@@ -2,6 +2,7 @@
 
 #include "core/base/hash.h"
 
+#include <oneapi/tbb/parallel_for.h>
 #include <oneapi/tbb/parallel_sort.h>
 
 #include <algorithm>
@@ -209,14 +210,55 @@ std::vector<const BodyLevels*> BodyShelf::bodies_of(const Look& look, const Fram
     return bodies;
 }
 
+namespace {
+
+bool lies_on(const std::array<Vec3, 3>& triangle, const Vec3& place, float off_m) {
+    const auto& [a, b, c] = triangle;
+    const Vec3 across = cross(b - a, c - a);
+    const float twice = length(across);
+    const auto is_inside = [&](const Vec3& from, const Vec3& to) {
+        return dot(cross(to - from, place - from), across) >= -1e-3f * twice * twice;
+    };
+    return twice > 0 && std::fabs(dot(place - a, across)) <= off_m * twice && is_inside(a, b) &&
+           is_inside(b, c) && is_inside(c, a);
+}
+
+// A cut face lies at the bond that has its middle.
+void find_joins(const Cut& cut, PieceBody& piece) {
+    const std::vector<BodyFace>& faces = piece.body.faces;
+    for (size_t f = piece.outer; f < faces.size(); ++f) {
+        const auto& corners = faces[f].corners;
+        const Vec3 middle = piece.offset + (piece.body.corners[corners[0]] + piece.body.corners[corners[1]] +
+                                            piece.body.corners[corners[2]]) *
+                                               (1.0f / 3);
+        const auto has_middle = [&](uint32_t bond) {
+            const auto& face = cut.bonds[bond].face;
+            return std::any_of(face.begin(), face.end(), [&](const auto& triangle) {
+                return lies_on(triangle, middle, 1e-3f * piece.radius);
+            });
+        };
+        const auto found = std::find_if(piece.bonds.begin(), piece.bonds.end(), has_middle);
+        piece.joins.push_back(found == piece.bonds.end() ? -1 : int(found - piece.bonds.begin()));
+    }
+}
+
+} // namespace
+
 const std::vector<PieceBody>& BodyShelf::pieces_of(const std::shared_ptr<const Cut>& cut) {
     auto found = std::find_if(kept_cuts_.begin(), kept_cuts_.end(),
                               [&](const auto& kept) { return kept->cut == cut; });
     if (found == kept_cuts_.end()) {
         auto kept = std::make_unique<KeptCut>(KeptCut{cut, {}});
         for (const Piece& piece : cut->pieces) {
-            kept->pieces.push_back({body_of(piece.mesh, false), piece.outer, piece.centre, piece.radius});
+            kept->pieces.push_back(
+                {body_of(piece.mesh, false), piece.outer, piece.centre, piece.radius, {}, {}});
         }
+        for (uint32_t i = 0; i < cut->bonds.size(); ++i) {
+            kept->pieces[cut->bonds[i].a].bonds.push_back(i);
+            kept->pieces[cut->bonds[i].b].bonds.push_back(i);
+        }
+        tbb::parallel_for(size_t(0), kept->pieces.size(),
+                          [&](size_t i) { find_joins(*cut, kept->pieces[i]); });
         kept_cuts_.push_back(std::move(kept));
         found = kept_cuts_.end() - 1;
     }

@@ -42,9 +42,11 @@ const std::vector<BodyLevels>& ready_bodies(MeshSet set);
 /// A piece of a cut, about its own middle.
 struct PieceBody {
     Body body;
-    size_t outer = 0; // the faces before this are of the whole's outside
-    Vec3 offset;      // m, of its middle in the whole's axes
-    float radius = 0; // m
+    size_t outer = 0;            // the faces before this are of the whole's outside
+    Vec3 offset;                 // m, of its middle in the whole's axes
+    float radius = 0;            // m
+    std::vector<uint32_t> bonds; // of the cut, that it has
+    std::vector<int> joins;      // of the other faces: at which of `bonds` they lie; -1: at none
 };
 
 /// Bodies of looks, kept while their files are the same.

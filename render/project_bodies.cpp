@@ -210,8 +210,8 @@ void project_shape(const Body& body, const Colour& colour, const PreparedLook& l
         {}, skin, to, out);
 }
 
-void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceSkins& skins,
-                   const Projection& to, Triangles& out) {
+void project_piece(const FramePiece& shown, const PieceBody& piece, std::span<const char> closed,
+                   const PieceSkins& skins, const Projection& to, Triangles& out) {
     const Vec3& middle = shown.placement.position;
     const auto where = seen(middle, {}, to);
     const float radius = where ? piece.radius * shown.size * where->scale : 0;
@@ -226,6 +226,11 @@ void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceS
     see_corners(piece.body, middle, {axes.x * shown.size, axes.y * shown.size, axes.z * shown.size}, to,
                 corners);
     find_sides(piece.body, corners, to, sides);
+    for (size_t i = 0; i < piece.joins.size(); ++i) {
+        if (piece.joins[i] >= 0 && closed[size_t(piece.joins[i])] != 0) {
+            sides[piece.outer + i] = edge; // the piece beyond goes on
+        }
+    }
     const auto turned = [&](const Vec3& normal) { return axes.out(normal); };
     for (const bool is_inner : {false, true}) {
         const FaceSpan faces =

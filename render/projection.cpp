@@ -106,6 +106,7 @@ PreparedLook prepared(const Look& look, const Lighting& lighting) {
     result.cover = look.blend == Blend::add ? 0.0f : 1.0f;
     result.sharpness = 1 / std::max(look.edge, 0.05f);
     result.fade = 1 / std::max(look.surface_fade, 1e-4f);
+    result.camera_fade = look.camera_fade;
     result.width_along = sampled(look.width_along);
     result.opacity_along = sampled(look.opacity_along);
     result.copies = look.copies;
@@ -186,6 +187,19 @@ Lens lens_of(const Stage& stage, const Projection& to) {
     return lens;
 }
 
+namespace {
+
+// What is left of the opacity so near to the camera: all beyond the distance, nothing at the lens.
+float left_near(float depth, const PreparedLook& look) {
+    if (depth >= look.camera_fade) {
+        return 1;
+    }
+    const float share = std::max(depth / look.camera_fade, 0.0f);
+    return share * share * (3 - 2 * share);
+}
+
+} // namespace
+
 bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, const Projection& to,
              Sprite& out) {
     // What is drawn out lies behind the particle: that is the way it came.
@@ -204,7 +218,7 @@ bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, 
         outline = round_outline(radius, look);
     }
     const Colour colour = colour_of(particle, look);
-    const float opacity = colour.alpha * outline.dimmed;
+    const float opacity = colour.alpha * outline.dimmed * left_near(where->depth, look);
     const bool in_picture = where->x + outline.width > 0 && where->y + outline.height > 0 &&
                             where->x - outline.width < to.right && where->y - outline.height < to.bottom;
     if (!in_picture || opacity <= 1e-4f) {
@@ -328,7 +342,7 @@ bool project_card(const Drawn& particle, const PreparedLook& look, const Lens& l
     const float half_u = widen(axes.ux, axes.uy), half_v = widen(axes.vx, axes.vy);
     const float area = axes.ux * axes.vy - axes.vx * axes.uy;
     const Colour colour = colour_of(particle, look);
-    const float opacity = colour.alpha * dimmed;
+    const float opacity = colour.alpha * dimmed * left_near(where->depth, look);
     const float width = std::fabs(axes.ux) + std::fabs(axes.vx),
                 height = std::fabs(axes.uy) + std::fabs(axes.vy);
     const bool in_picture = where->x + width > 0 && where->y + height > 0 && where->x - width < to.right &&
@@ -383,8 +397,8 @@ std::optional<RibbonPoint> ribbon_point(const FrameTrail& trail, const FrameTrai
     const float half = std::max(true_half, smallest_radius);
     const Colour colour = colour_of(
         {point.place, {}, trail.age_share, trail.size, tinted ? &trail.mark : nullptr, nullptr}, look);
-    const float opacity =
-        colour.alpha * std::clamp(look.opacity_along.at(share), 0.0f, 1.0f) * true_half / half;
+    const float opacity = colour.alpha * std::clamp(look.opacity_along.at(share), 0.0f, 1.0f) * true_half /
+                          half * left_near(where->depth, look);
     return RibbonPoint{where->x,
                        where->y,
                        where->depth,

@@ -8,6 +8,7 @@
 #include "render/render_kernels.h"
 #include "render/sun_map.h"
 
+#include <span>
 #include <vector>
 
 namespace ember {
@@ -20,6 +21,7 @@ struct PreparedLook {
     float cover = 0;
     float sharpness = 1;
     float fade = 1e6f;
+    float camera_fade = 0; // m
     float streak_s = 0;
     int copies = 0;
     float copies_radius = 0, copies_ragged = 0, copies_clump = 0;
@@ -108,9 +110,10 @@ struct PieceSkins {
     PreparedLook look;
 };
 
-/// The same of a piece. Textures lie on it as they lay on the whole.
-void project_piece(const FramePiece& shown, const PieceBody& piece, const PieceSkins& skins,
-                   const Projection& to, Triangles& out);
+/// The same of a piece. Textures lie on it as they lay on the whole. `closed`: of its bonds, those at which
+/// the piece beyond stands as it was cut: there is no rim, and nothing inside is seen.
+void project_piece(const FramePiece& shown, const PieceBody& piece, std::span<const char> closed,
+                   const PieceSkins& skins, const Projection& to, Triangles& out);
 
 /// Where a copy (1, 2, ...) of a particle is beside it. The same for the same particle, whoever else there
 /// is.

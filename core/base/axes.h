@@ -27,6 +27,13 @@ struct Axes {
     /// The opposite.
     Vec3 in(const Vec3& v) const { return {dot(v, x), dot(v, y), dot(v, z)}; }
     Axes out(const Axes& a) const { return {out(a.x), out(a.y), out(a.z)}; }
+    /// Round a box that lies in these axes: half the size of the box along those that these are given in.
+    Vec3 box_round(const Vec3& half_size) const {
+        const auto along = [&](float a, float b, float c) {
+            return std::fabs(a) * half_size.x + std::fabs(b) * half_size.y + std::fabs(c) * half_size.z;
+        };
+        return {along(x.x, y.x, z.x), along(x.y, y.y, z.y), along(x.z, y.z, z.z)};
+    }
 };
 
 /// Axes that result from turning x, y, z by degrees about x, then y, then z.

@@ -70,6 +70,7 @@ struct Look {
     float opacity = 1;
     float edge = 1;
     float surface_fade = 0.05f;
+    float camera_fade = 0; // m
     float lit = 0;
     Curve glow_over_life;
     Curve opacity_over_life;

@@ -86,8 +86,9 @@ struct Emitter : Place, PathShape, ClipPlay {
     Range stretch_x = {1, 1}, stretch_y = {2, 2}, stretch_z = {1, 1};
     Curve stretch_x_over_life, stretch_y_over_life, stretch_z_over_life;
     Facing facing = Facing::motion;
-    Vec3 facing_turn; // deg
-    float facing_spread = 0;
+    Vec3 facing_turn;         // deg
+    float facing_heading = 0; // deg
+    float facing_spread = 0;  // deg
     Range spin = {0, 0};
     SpinAxis spin_axis = SpinAxis::any;
     Curve spin_over_life;

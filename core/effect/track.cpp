@@ -246,6 +246,20 @@ Effect with_moved_key(const Effect& effect, std::string_view holder, std::string
     return edited;
 }
 
+Effect with_copied_key(const Effect& effect, std::string_view holder, std::string_view parameter,
+                       double from_s, double to_s) {
+    Effect edited = effect;
+    for (Curve& curve : track_in(edited, holder, parameter).curves) {
+        const auto key = key_at(curve.points, from_s);
+        if (key != curve.points.end() && curve.points.size() < most_keys) {
+            Curve::Point copy = *key;
+            copy.time = at_moment(to_s);
+            put(curve.points, copy);
+        }
+    }
+    return edited;
+}
+
 Effect with_stretched_track(const Effect& effect, std::string_view holder, std::string_view parameter,
                             const Range& from_s, const Range& to_s) {
     Effect edited = effect;

@@ -49,6 +49,10 @@ Effect without_key(const Effect& effect, std::string_view holder, std::string_vi
 /// The key at one moment moved to another, in place of what is there.
 Effect with_moved_key(const Effect& effect, std::string_view holder, std::string_view parameter,
                       double from_s, double to_s);
+/// A key like the one at a moment, at another, in place of what is there; with most_keys there it stays as it
+/// is.
+Effect with_copied_key(const Effect& effect, std::string_view holder, std::string_view parameter,
+                       double from_s, double to_s);
 /// All keys of a track moved so that `from_s` of two moments come to `to_s` of them: stretched between.
 Effect with_stretched_track(const Effect& effect, std::string_view holder, std::string_view parameter,
                             const Range& from_s, const Range& to_s);

@@ -2,6 +2,7 @@
 #include "core/runtime/clips.h"
 #include "core/runtime/simulation.h"
 
+#include "core/scene/birth_rows.h"
 #include "core/scene/placements.h"
 
 #include <oneapi/tbb/parallel_for.h>

@@ -14,15 +14,6 @@ Vec3 higher(const Vec3& a, const Vec3& b) {
     return {std::max(a.x, b.x), std::max(a.y, b.y), std::max(a.z, b.z)};
 }
 
-// Half of the box, along the world's axes, round a turned box.
-Vec3 half_of(const Vec3& half, const Axes& axes) {
-    const auto along = [&](float x, float y, float z) {
-        return std::fabs(x) * half.x + std::fabs(y) * half.y + std::fabs(z) * half.z;
-    };
-    return {along(axes.x.x, axes.y.x, axes.z.x), along(axes.x.y, axes.y.y, axes.z.y),
-            along(axes.x.z, axes.y.z, axes.z.z)};
-}
-
 // The hull where it is, with what a hit does.
 ColliderRow with_surface(ColliderRow hull, const ColliderRow& surface) {
     hull.on_hit = surface.on_hit;
@@ -159,7 +150,7 @@ PieceHulls::PieceHulls(std::span<const FrameDebris> before, std::span<const Fram
             box.low = Vec3{1e30f, 1e30f, 1e30f};
             box.high = box.low * -1.0f;
             for (const Placement& at : {from, piece.placement}) {
-                const Vec3 place = at.position + at.axes.out(middle), reach = half_of(half, at.axes);
+                const Vec3 place = at.position + at.axes.out(middle), reach = at.axes.box_round(half);
                 box.low = lower(box.low, place - reach);
                 box.high = higher(box.high, place + reach);
             }

@@ -15,6 +15,9 @@ namespace {
 // Steps, an hour: as far as one goes into what has not been played.
 constexpr double farthest = 216'000;
 
+// A moment so many steps behind what is kept is soon there (steps).
+constexpr uint64_t soon = 12;
+
 // How late a step may be and still be made.
 constexpr int latest_steps = 3;
 
@@ -243,7 +246,8 @@ std::vector<StepCost> Player::take_costs() {
     return {std::make_move_iterator(taken.begin()), std::make_move_iterator(taken.end())};
 }
 
-void Player::go(const std::optional<double>& to_s, int by) {
+// Where it takes a while, `shows_kept` is called first, at what is kept nearest before the moment.
+void Player::go(const std::optional<double>& to_s, int by, const std::function<void()>& shows_kept) {
     if (!simulation_.effect() || simulation_.is_warming_up()) {
         return;
     }
@@ -253,7 +257,12 @@ void Player::go(const std::optional<double>& to_s, int by) {
     const double wanted = double(simulation_.steps()) + from_now + double(by);
     if (past_.end() > 0) {
         const auto step = uint64_t(std::clamp(wanted, double(past_.begin()), double(past_.end())));
-        past_.go_to(simulation_, step, [this] {
+        bool is_first = true;
+        past_.go_to(simulation_, step, [&] {
+            const bool is_far = std::exchange(is_first, false) && step > simulation_.steps() + soon;
+            if (is_far && simulation_.effect() == newest && simulation_.assets() == assets) {
+                shows_kept();
+            }
             const std::lock_guard lock(mutex_);
             return !stop_ && !rewind_ && !go_to_;
         });
@@ -279,7 +288,7 @@ bool Player::is_at_end() const {
 
 void Player::begin_again(const Loop& loop) {
     if (!loop.is_anew) {
-        return go(loop.from_s, 0);
+        return go(loop.from_s, 0, [] {});
     }
     simulation_.rewind();
     race_to(simulation_.warm_up_steps() +
@@ -377,7 +386,7 @@ void Player::run() {
         if (goes && anew_) {
             hold(goes_to, goes_by);
         } else if (goes) {
-            go(goes_to, goes_by);
+            go(goes_to, goes_by, [&] { publish(lens, nullptr, nullptr); });
             due = Clock::now();
         }
         for (const auto& taken : takers) {

@@ -119,7 +119,7 @@ class Player {
   private:
     void run();
     void step(const StepInputs& live, const Take* replayed);
-    void go(const std::optional<double>& to_s, int by);
+    void go(const std::optional<double>& to_s, int by, const std::function<void()>& shows_kept);
     void begin_again(const Loop& loop);
     void step_anew(const std::optional<FieldOrder>& lens);
     void hold(const std::optional<double>& to_s, int by);

@@ -7,6 +7,7 @@
 #include "core/runtime/piece_boxes.h"
 #include "core/runtime/piece_hulls.h"
 #include "core/runtime/skins.h"
+#include "core/scene/birth_rows.h"
 #include "core/scene/placements.h"
 
 #include <oneapi/tbb/combinable.h>

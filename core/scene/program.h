@@ -69,9 +69,6 @@ void set_motion(ColliderRow& row, const Placement& from, const Placement& to, do
 bool collider_row(const PreparedEffect& prepared, size_t element, const WindowGrids& windows,
                   const Placement& from, const Placement& to, double step_s, ColliderRow& row);
 
-/// How the particles of a source that are not round lie in space.
-FormRow form_row(const PreparedEffect& prepared, size_t element);
-
 /// The strength of a gust at a time of the run: smooth in time, between -1 and 1.
 float gust(double run_s, double period_s, uint32_t seed);
 

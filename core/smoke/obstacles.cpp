@@ -1,5 +1,7 @@
 #include "core/smoke/obstacles.h"
 
+#include "core/base/axes.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -84,12 +86,8 @@ CellBox reach_of_obstacle(const ColliderRow& row, const SmokeSize& size) {
     const Vec3 half = row.kind == COLLIDER_BOX
                           ? row.half_size
                           : Vec3{row.half_size.x, row.half_size.x + row.half_size.y, row.half_size.x};
-    const auto along = [&](float x, float y, float z) {
-        return std::fabs(x) * half.x + std::fabs(y) * half.y + std::fabs(z) * half.z;
-    };
-    const float reach[3] = {along(row.axis_x.x, row.axis_y.x, row.axis_z.x),
-                            along(row.axis_x.y, row.axis_y.y, row.axis_z.y),
-                            along(row.axis_x.z, row.axis_y.z, row.axis_z.z)};
+    const Vec3 round = Axes{row.axis_x, row.axis_y, row.axis_z}.box_round(half);
+    const float reach[3] = {round.x, round.y, round.z};
     const Vec3 middle = (row.position - size.low) * (1 / size.cell);
     const float at[3] = {middle.x, middle.y, middle.z};
     const int counts[3] = {size.x, size.y, size.z};

@@ -32,10 +32,15 @@ void NumberField::setNumber(double number) {
 
 void NumberField::showNumber() {
     const double unit = std::pow(10, decimals_);
-    setText(shown_number(decimals_ < 6 ? std::round(number_ * unit) / unit : number_, whole_));
+    const bool was_chosen = hasFocus() && hasSelectedText();
+    setText(words_ ? words_(number_)
+                   : shown_number(decimals_ < 6 ? std::round(number_ * unit) / unit : number_, whole_));
     setModified(false);
     setRefused(false);
     setCursorPosition(0);
+    if (was_chosen) {
+        selectAll(); // what is typed next takes its place
+    }
 }
 
 void NumberField::setRefused(bool refused) {

@@ -3,6 +3,9 @@
 
 #include <QLineEdit>
 
+#include <functional>
+#include <utility>
+
 namespace ember {
 
 /// Enter or leaving the field hands in what was typed, with arithmetic and units (typed_number()), Escape
@@ -20,6 +23,9 @@ class NumberField : public QLineEdit {
     void setUnit(const QString& unit) { unit_ = unit; }
     /// No more digits than this are shown behind the point; what is held stays as it is.
     void setDecimals(int decimals) { decimals_ = decimals; }
+    /// How the number is shown, in place of digits as far as they are needed; typed_number() reads it.
+    void setWords(std::function<QString(double)> words) { words_ = std::move(words); }
+    /// Shown unless something is being typed.
     void setNumber(double number);
     double number() const { return number_; }
 
@@ -43,6 +49,7 @@ class NumberField : public QLineEdit {
     QString unit_;
     double number_ = 0;
     int decimals_ = 12;
+    std::function<QString(double)> words_;
     bool is_first_press_ = false;
 };
 

@@ -223,7 +223,8 @@ BudgetStrip::Scale BudgetStrip::scale(Lane lane) const {
         return scales_[size_t(lane)]; // held
     }
     double high = 0;
-    for (auto sample = firstSeen(); sample != history_.samples().end(); ++sample) {
+    for (auto sample = firstSeen(); sample != history_.samples().end() && sample->time_s <= first() + span_s_;
+         ++sample) {
         high = std::max(high, valueOf(*sample, lane));
     }
     constexpr double over_limit = 1.25;
@@ -242,8 +243,46 @@ double BudgetStrip::newest() const {
     return history_.samples().empty() ? 0 : history_.samples().back().time_s;
 }
 
-double BudgetStrip::first() const {
+double BudgetStrip::firstAlong() const {
     return std::max(newest() - span_s_, 0.0);
+}
+
+double BudgetStrip::first() const {
+    return held_first_.value_or(firstAlong());
+}
+
+// Where the last thing on the axis stands.
+double BudgetStrip::last() const {
+    double last = std::max(newest(), double(effect_->stage.length));
+    for (const Track& track : effect_->tracks) {
+        for (const Curve& curve : track.curves) {
+            last = std::max(last, double(curve.points.back().time));
+        }
+    }
+    return std::max({last, clips_->lastEnd(), marked_ ? marked_->second : 0});
+}
+
+void BudgetStrip::scroll(double spans) {
+    const double from = first(), along = firstAlong();
+    const double to = std::clamp(from + spans * span_s_, 0.0, std::max(last() - span_s_, along));
+    const bool comes_along = to == along || (from < along && to > along);
+    held_first_ = comes_along ? std::nullopt : std::optional(to);
+    update();
+}
+
+void BudgetStrip::zoom(double times) {
+    constexpr double shortest_s = 2.5;
+    const double before = span_s_;
+    span_s_ = std::clamp(span_s_ * times, shortest_s, CostHistory::span_s);
+    if (held_first_) {
+        held_first_ = std::max(*held_first_ + (before - span_s_) / 2, 0.0);
+    }
+    update();
+}
+
+void BudgetStrip::follow() {
+    held_first_.reset();
+    update();
 }
 
 std::deque<CostSample>::const_iterator BudgetStrip::firstSeen() const {
@@ -346,7 +385,7 @@ QString BudgetStrip::tipAt(QPoint place) const {
     if (sample == nullptr || place.x() < left_edge) {
         return tr("Measured costs of the last %1 seconds of the effect against their limits.").arg(span_s_) +
                tr("\nPress or drag to go back to a moment, and to see why it cost what it cost; it goes on "
-                  "from there. The wheel shows more seconds or fewer.");
+                  "from there. The wheel shows more seconds or fewer, with Shift earlier or later ones.");
     }
     QString tip = tr("%1 s: %2 ms a frame").arg(sample->time_s, 0, 'f', 2).arg(sample->frame_ms(), 0, 'f', 2);
     for (const Part& part : parts_of_frame()) {
@@ -444,11 +483,12 @@ void BudgetStrip::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void BudgetStrip::wheelEvent(QWheelEvent* event) {
-    constexpr double shortest_s = 2.5;
-    const int notches = event->angleDelta().y();
-    if (notches != 0) {
-        span_s_ = std::clamp(span_s_ * (notches > 0 ? 0.5 : 2.0), shortest_s, CostHistory::span_s);
-        update();
+    const QPoint turned = event->angleDelta();
+    const int notches = turned.y() != 0 ? turned.y() : turned.x(); // some mice turn both ways
+    if (notches != 0 && (turned.y() == 0 || event->modifiers() & Qt::ShiftModifier)) {
+        scroll(notches > 0 ? -0.1 : 0.1);
+    } else if (notches != 0) {
+        zoom(notches > 0 ? 0.5 : 2.0);
     }
     event->accept();
 }

@@ -1,6 +1,6 @@
 // The band along the bottom: the costs of the last seconds against limits that the artist sets, by dragging a
 // limit's line or by typing it, and what happened. A press on a lane's name opens or folds it; the wheel
-// shows more seconds or fewer; a press on the costs goes back to a moment.
+// shows more seconds or fewer, with Shift earlier or later ones; a press on the costs goes back to a moment.
 #pragma once
 
 #include "desktop/strip/cost_history.h"
@@ -52,6 +52,14 @@ class BudgetStrip : public QWidget {
     /// Where a moment is on the axis; for tests.
     QPoint axisPlace(double time_s) const;
     double spanSeen() const { return span_s_; }
+    double firstMoment() const { return first(); } // that is seen
+    /// Shows what is so many of the seen spans later, as far as anything stands there. Back at the newest it
+    /// goes along with what plays again.
+    void scroll(double spans);
+    /// As many times the seconds, about the middle of what is seen.
+    void zoom(double times);
+    /// Goes along with what plays.
+    void follow();
     std::optional<double> goneBackTo() const { return history_.gone_back_to(); }
     TrackLanes* tracks() const { return tracks_; }
     ClipLanes* clips() const { return clips_; }
@@ -104,6 +112,8 @@ class BudgetStrip : public QWidget {
     double timeAt(double x) const;
     double newest() const;
     double first() const;
+    double firstAlong() const; // where it goes along with what plays
+    double last() const;
     /// Of the samples, the first that is seen.
     std::deque<CostSample>::const_iterator firstSeen() const;
     bool isOnTimes(QPoint place) const;
@@ -125,7 +135,8 @@ class BudgetStrip : public QWidget {
 
     EffectPtr effect_;
     CostHistory history_;
-    double span_s_ = 10; // that are seen
+    double span_s_ = 10;               // that are seen
+    std::optional<double> held_first_; // the first of them, where it was scrolled to
     std::array<NumberField*, lane_count> fields_;
     TrackLanes* tracks_;
     ClipLanes* clips_;

@@ -63,6 +63,14 @@ double ClipLanes::playedFor(const Element& clip) const {
     return played_part(play, lengthOf(clip)).length_s() / double(play.clip_speed);
 }
 
+double ClipLanes::lastEnd() const {
+    double last = 0;
+    for (const Element* clip : clips()) {
+        last = std::max(last, double(play_of(*clip).clip_start) + playedFor(*clip));
+    }
+    return last;
+}
+
 QRect ClipLanes::barRect(const std::string& id) const {
     const std::vector<const Element*> all = clips();
     for (size_t i = 0; i < all.size(); ++i) {

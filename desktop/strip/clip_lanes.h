@@ -28,6 +28,8 @@ class ClipLanes : public QWidget {
 
     static constexpr int lane_height = 17;
     int wantedHeight() const { return int(clips().size()) * lane_height; }
+    /// When the last of them ends (s); 0 without any.
+    double lastEnd() const;
     /// From its start to its end, as it is seen; for tests too.
     QRect barRect(const std::string& id) const;
 

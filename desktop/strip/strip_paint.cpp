@@ -63,9 +63,12 @@ void BudgetStrip::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setFont(theme::text_font(9.5, QFont::DemiBold));
     painter.setPen(theme::text);
-    painter.drawText(14, 15,
-                     machine_.isEmpty() ? tr("Time and cost")
-                                        : tr("Time and cost, predicted for %1").arg(machine_));
+    QString title =
+        machine_.isEmpty() ? tr("Time and cost") : tr("Time and cost, predicted for %1").arg(machine_);
+    if (held_first_) {
+        title += tr(": scrolled, Ctrl+End goes along again");
+    }
+    painter.drawText(14, 15, title);
     paintLegend(painter);
     for (const Lane lane : shownLanes()) {
         scales_[size_t(lane)] = scale(lane);

@@ -18,6 +18,14 @@ namespace ember {
 using strip::reach;
 using strip::step_s;
 
+namespace {
+
+bool puts_again(const QKeyEvent& event) {
+    return event.key() == Qt::Key_D && event.modifiers() == Qt::ControlModifier;
+}
+
+} // namespace
+
 TrackLanes::TrackLanes(QWidget* parent) : QWidget(parent) {
     setMouseTracking(true);
     setFocusPolicy(Qt::ClickFocus);
@@ -196,9 +204,10 @@ QString TrackLanes::tipAt(QPoint place) const {
     const auto key = keyAt(place);
     const double time_s = key ? key->time_s : axis_.timeAt(place.x());
     const Parameter& parameter = parameterOf(track);
-    return tr("%1 at %2 s: %3\nDrag a key to another moment, with Shift to stretch the track; double-click "
-              "puts a "
-              "key, a right press takes one away. Arrows move the key that was pressed.")
+    return tr("%1 at %2 s: %3\nDrag a key to another moment, with Ctrl a copy of it, with Shift to stretch "
+              "the "
+              "track; double-click puts a key, a right press takes one away. Arrows move the key that was "
+              "pressed, Ctrl+D puts it again at the moment that is shown.")
         .arg(nameOf(track))
         .arg(time_s, 0, 'f', 2)
         .arg(QString::fromStdString(value_text(parameter, value_at(track, parameter, time_s))));
@@ -211,8 +220,9 @@ bool TrackLanes::event(QEvent* event) {
         return true;
     }
     if (event->type() == QEvent::ShortcutOverride && chosen_) {
-        const int key = static_cast<QKeyEvent*>(event)->key();
-        if (key == Qt::Key_Delete || key == Qt::Key_Left || key == Qt::Key_Right) {
+        const auto* pressed = static_cast<QKeyEvent*>(event);
+        const int key = pressed->key();
+        if (key == Qt::Key_Delete || key == Qt::Key_Left || key == Qt::Key_Right || puts_again(*pressed)) {
             event->accept();
             return true;
         }
@@ -271,7 +281,7 @@ Effect TrackLanes::withCurve(const Effect& effect, const Key& key,
 
 void TrackLanes::moveTo(QPoint place, Qt::KeyboardModifiers keys) {
     const Key& key = held_->key;
-    const bool stretches = keys & Qt::ShiftModifier;
+    const bool stretches = keys & Qt::ShiftModifier, copies = !stretches && keys & Qt::ControlModifier;
     const bool is_first = std::abs(key.time_s - held_->start_s) < double(one_key_s);
     const double wanted = axis_.snapped(axis_.timeAt(place.x()));
     const double time_s = std::max(wanted, stretches && !is_first ? held_->start_s + step_s : 0.0);
@@ -279,7 +289,8 @@ void TrackLanes::moveTo(QPoint place, Qt::KeyboardModifiers keys) {
                        ? with_stretched_track(*held_->before, key.holder, key.parameter,
                                               {float(held_->start_s), float(key.time_s)},
                                               {float(held_->start_s), float(time_s)})
-                       : with_moved_key(*held_->before, key.holder, key.parameter, key.time_s, time_s);
+                       : (copies ? with_copied_key : with_moved_key)(*held_->before, key.holder,
+                                                                     key.parameter, key.time_s, time_s);
     chosen_ = Key{key.holder, key.parameter, time_s, key.part};
     const auto lane = indexOf(key);
     const Track& track = effect_->tracks[*lane];
@@ -293,7 +304,10 @@ void TrackLanes::moveTo(QPoint place, Qt::KeyboardModifiers keys) {
                 std::clamp(double(curve.points[i].value) + by, parameter.hard_low, parameter.hard_high));
         });
     }
-    emit edited(moved, stretches ? tr("stretch a track") : tr("move a key"),
+    emit edited(moved,
+                stretches ? tr("stretch a track")
+                : copies  ? tr("copy a key")
+                          : tr("move a key"),
                 QStringLiteral("key %1").arg(gestures_));
 }
 
@@ -365,6 +379,12 @@ void TrackLanes::keyPressEvent(QKeyEvent* event) {
     }
     if (chosen_ && event->key() == Qt::Key_Delete) {
         return takeAway(*chosen_);
+    }
+    if (chosen_ && puts_again(*event)) {
+        const Key key = *chosen_;
+        chosen_->time_s = std::max(axis_.now_s, 0.0);
+        return emit edited(with_copied_key(*effect_, key.holder, key.parameter, key.time_s, chosen_->time_s),
+                           tr("copy a key"), {});
     }
     QWidget::keyPressEvent(event);
 }

@@ -1,10 +1,10 @@
 // What is keyed over time, below the costs and on their axis: a lane for each track, with its keys.
 //
-// A key is dragged to another moment (it snaps to what happened there), with Shift the whole track is
-// stretched from its first key; a double-click puts a key, a right press takes one away. Arrows move the key
-// that was pressed by a step, Delete takes it away. The mark before a name opens its lane: then keys go up
-// and down as well, and the chosen one has handles, which Alt breaks; a double-click on it makes it smooth
-// again.
+// A key is dragged to another moment (it snaps to what happened there), with Ctrl a copy of it; with Shift
+// the whole track is stretched from its first key; a double-click puts a key, a right press takes one away.
+// Arrows move the key that was pressed by a step, Delete takes it away, Ctrl+D puts it again where the time
+// is. The mark before a name opens its lane: then keys go up and down as well, and the chosen one has
+// handles, which Alt breaks; a double-click on it makes it smooth again.
 #pragma once
 
 #include "core/effect/track.h"

@@ -74,7 +74,8 @@ QToolButton* transport_button(QAction* action, const QIcon& icon, QWidget* paren
 TopBar::TopBar(QMenu* menu, QMenu* speeds, QMenu* machines, const Actions& actions, QWidget* parent)
     : QWidget(parent), name_(new QToolButton(this)), state_(new QLabel(this)),
       play_(transport_button(actions.play, play_sign(), this)), cleanup_(new QToolButton(this)),
-      time_(new QLabel(this)), speed_(new QToolButton(this)), machine_(new QToolButton(this)),
+      time_(new NumberField(0, 3600, 1.0 / 60, false, tr("a time from 0 to 3600 s"), this)),
+      speed_(new QToolButton(this)), machine_(new QToolButton(this)),
       seed_(new NumberField(0, 4294967295.0, 1, true, tr("a whole number from 0 to 4294967295"), this)),
       frame_(new Gauge(tr("Frame"),
                        tr("Time that one step and its picture take now, against the limit (ms)."), this)),
@@ -96,10 +97,16 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, QMenu* machines, const Actions& actio
     state_->setProperty("ink", "quiet");
     state_->setFixedWidth(42);
     state_->setFont(theme::text_font(8.5));
+    time_->setProperty("title", true);
     time_->setFont(theme::figure_font(12));
-    time_->setFixedWidth(78);
-    time_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    time_->setToolTip(tr("Time of the effect (s). Steps are 1/60 s whatever the screen does."));
+    time_->setFixedSize(82, 26);
+    time_->setUnit(QStringLiteral("s"));
+    time_->setWords([](double time_s) { return QStringLiteral("%1 s").arg(time_s, 0, 'f', 2); });
+    time_->setAccessibleName(tr("Time"));
+    time_->setToolTip(
+        tr("Time of the effect (s). Type another to go there (G). Steps are 1/60 s whatever the "
+           "screen does."));
+    connect(time_, &NumberField::numberTyped, this, &TopBar::timeTyped);
     seed_->setFixedWidth(70);
     seed_->setAccessibleName(tr("Seed"));
     seed_->setToolTip(
@@ -177,7 +184,7 @@ void TopBar::showMatter(bool smokes, bool breaks) {
 
 void TopBar::setReadings(const Readings& readings, const SmoothedCosts& costs) {
     const Budget& budget = readings.effect->budget;
-    time_->setText(QStringLiteral("%1 s").arg(readings.time_s, 0, 'f', 2));
+    time_->setNumber(readings.time_s);
     const auto figure = [](double value, int decimals) { return QString::number(value, 'f', decimals); };
     frame_->setReading(costs.frame_ms(), budget.frame_ms, figure(costs.frame_ms(), 1),
                        figure(budget.frame_ms, 1) + tr(" ms"));

@@ -48,10 +48,12 @@ class TopBar : public QWidget {
     Gauge* awakeGauge() const { return awake_; }
     Gauge* lingerGauge() const { return linger_; }
     NumberField* seedField() const { return seed_; }
+    NumberField* timeField() const { return time_; }
     QToolButton* cleanupButton() const { return cleanup_; }
 
   signals:
     void seedTyped(uint32_t seed);
+    void timeTyped(double time_s);
 
   private:
     void showMatter(bool smokes, bool breaks);
@@ -60,7 +62,7 @@ class TopBar : public QWidget {
     QLabel* state_;
     QToolButton* play_;
     QToolButton* cleanup_;
-    QLabel* time_;
+    NumberField* time_;
     QToolButton* speed_;
     QToolButton* machine_;
     NumberField* seed_;

@@ -37,6 +37,9 @@ Workbench::Workbench(const QString& state_folder, int autosave_ms)
         // What an effect did before it had its files is not what it does.
         starts_anew_ = std::exchange(lacks_files_, false);
         giveToPlayer();
+        if (waiting_take_) {
+            beginReplay();
+        }
         select(selection_);
     });
     connect(&file_watch_, &FileWatch::changed, this, [this](const QStringList& files) {
@@ -136,6 +139,7 @@ void Workbench::onReplaced(const EffectPtr& effect) {
 }
 
 void Workbench::onEffectChanged(const EffectPtr& effect) {
+    waiting_take_.reset();
     if (effect->seed != shown_seed_) {
         shown_seed_ = effect->seed;
         starts_anew_ = true;

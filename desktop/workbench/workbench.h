@@ -164,6 +164,7 @@ class Workbench : public QObject {
     void giveLoop();
     void tellPlaying(bool playing);
     void addTake(std::optional<Take> take, const QByteArray& picture);
+    void beginReplay();
     void chooseNew(const std::vector<std::string>& ids);
     /// False, and said(), if they cannot be brought.
     bool bringFilesOf(const Effect& part, const QString& path);
@@ -186,9 +187,10 @@ class Workbench : public QObject {
     uint64_t most_particles_ = 0;
     std::string selection_;
     uint32_t shown_seed_ = 0;
-    Camera effect_camera_;     // as the shown effect has it
-    bool starts_anew_ = false; // with the effect that the player is given next
-    bool lacks_files_ = false; // since it was started
+    Camera effect_camera_;                     // as the shown effect has it
+    bool starts_anew_ = false;                 // with the effect that the player is given next
+    bool lacks_files_ = false;                 // since it was started
+    std::shared_ptr<const Take> waiting_take_; // to be played once its files have been read
     std::optional<std::pair<double, double>> span_s_;
     Looping looping_ = Looping::off;
     bool shows_playing_ = false;

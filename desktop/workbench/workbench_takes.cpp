@@ -126,9 +126,24 @@ void Workbench::replay(const Take& take) {
     if (*last != *effect()) {
         edit(*last, tr("the effect of %1").arg(QString::fromStdString(take.name)));
     }
-    player_.replay(std::make_shared<const Take>(take), assets());
+    waiting_take_ = std::make_shared<const Take>(take);
+    beginReplay();
+}
+
+// Once the files of all its effects have been read: without them it would go another way.
+void Workbench::beginReplay() {
+    Assets assets;
+    for (const auto& [step, effect] : waiting_take_->effects) {
+        const Assets own = loader_.assetsFor(effect, document_.folder());
+        if (loader_.isReading()) {
+            return;
+        }
+        assets.by_key.insert(own.by_key.begin(), own.by_key.end());
+    }
+    const std::shared_ptr<const Take> take = std::exchange(waiting_take_, nullptr);
+    player_.replay(take, assets);
     setPlaying(true);
-    emit said(tr("%1 plays again; Ctrl+L goes on live").arg(QString::fromStdString(take.name)), 6000);
+    emit said(tr("%1 plays again; Ctrl+L goes on live").arg(QString::fromStdString(take->name)), 6000);
 }
 
 void Workbench::goOnLive() {

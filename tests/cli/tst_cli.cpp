@@ -1,7 +1,8 @@
+#include "core/bake/ply.h"
 #include "core/budget/machine.h"
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
-#include "core/runtime/take.h"
+#include "core/runtime/past.h"
 
 #include <QDirIterator>
 #include <QImage>
@@ -268,6 +269,55 @@ class TestCli : public QObject {
         QVERIFY(cli({"run", "--take", EMBER_DEMO}).err.contains("takes"));
         QVERIFY(cli({"run"}).err.contains("--take"));
         QCOMPARE(cli({"run", EMBER_DEMO, "--take", file("e.takes.json")}).code, 1);
+    }
+
+    // What people did reaches it, and so do the files of what was edited on the way.
+    void a_take_with_people_ends_as_it_did() {
+        Effect effect = *read_effect(EMBER_DEMO).effect;
+        Trigger bursts;
+        bursts.when = TriggerWhen::key;
+        bursts.what = std::find_if(effect.elements.begin(), effect.elements.end(), [](const Element& each) {
+                          return std::holds_alternative<Emitter>(each.body);
+                      })->id;
+        effect.elements.push_back({.id = "bursts", .name = "Bursts", .body = bursts});
+        Simulation simulation;
+        simulation.set_effect(std::make_shared<const Effect>(effect));
+        Past past;
+        for (uint64_t step = 0; step < 200; ++step) {
+            if (step == 90) {
+                simulation.set_effect(
+                    std::make_shared<const Effect>(with_muted(effect, effect.elements[1].id, true)));
+            }
+            StepInputs inputs;
+            inputs.pointer = PointerRay{{float(step) * 0.01f - 1, 1, 4}, {0, 0, -1}};
+            inputs.clicks = step % 50 == 0 ? 1 : 0;
+            inputs.keys = step % 60 == 20 ? std::vector<int>{1} : std::vector<int>();
+            past.note(simulation, inputs);
+            simulation.step(inputs);
+        }
+        QVERIFY(!write_ply(simulation, file("here.ply").toStdString()));
+        Take take = *past.take(simulation);
+        take.name = "played";
+        QVERIFY(!save_takes({take}, file("p.takes.json").toStdString()));
+        const auto bytes_of = [&](const char* name) {
+            QFile ply(file(name));
+            return ply.open(QIODevice::ReadOnly) ? ply.readAll() : QByteArray();
+        };
+        const Outcome run = cli({"run", "--take", file("p.takes.json"), "--particles", file("there.ply")});
+        QVERIFY2(run.code == 0, qPrintable(run.err));
+        QVERIFY(bytes_of("here.ply").size() > 10000);
+        QVERIFY(bytes_of("there.ply") == bytes_of("here.ply"));
+        // An effect that was edited away needs its files, too.
+        Effect other = effect;
+        KeyedMover mover;
+        mover.file = "gone.csv";
+        other.elements.push_back({.id = "way", .name = "Way", .body = mover});
+        take.effects[0] = std::make_shared<const Effect>(other);
+        take.effects[1] = std::make_shared<const Effect>(effect);
+        QVERIFY(!save_takes({take}, file("p.takes.json").toStdString()));
+        const Outcome refused = cli({"run", "--take", file("p.takes.json")});
+        QCOMPARE(refused.code, 2);
+        QVERIFY2(refused.err.contains("gone.csv"), qPrintable(refused.err));
     }
 
     void what_lies_before_from_is_stepped_and_not_measured() {

@@ -97,6 +97,30 @@ class TestForm : public QObject {
         }
     }
 
+    // About their own y: as far as it says, either way, evenly.
+    void fixed_ones_head_their_own_way() {
+        for (const float most : {60.0f, 180.0f}) {
+            Emitter emitter = stretched(2000);
+            emitter.facing_turn = {0, 0, 30};
+            emitter.facing_heading = most;
+            const Axes upright = turned_axes(emitter.facing_turn);
+            int quarters[4] = {};
+            for (const FrameForm& form : drawn_after(effect_of(emitter), 1).forms) {
+                const Axes axes = form.axes();
+                QVERIFY(degrees_between(axes.y, upright.y) < 0.5f);
+                const float heading =
+                    std::atan2(dot(axes.z, upright.x), dot(axes.z, upright.z)) / radians_per_degree;
+                QVERIFY(std::abs(heading) < most + 0.5f);
+                ++quarters[std::clamp(int((heading / most + 1) * 2), 0, 3)];
+            }
+            const int all = quarters[0] + quarters[1] + quarters[2] + quarters[3];
+            QVERIFY(all > 500);
+            for (const int quarter : quarters) {
+                QVERIFY2(std::abs(quarter - all / 4) < all / 16, qPrintable(QString::number(quarter)));
+            }
+        }
+    }
+
     // Of uniform turns each axis is as often in one eighth of the sphere as in another.
     void any_way_is_uniform() {
         Emitter emitter = stretched(4000);

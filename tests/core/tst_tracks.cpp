@@ -240,6 +240,15 @@ class TestTracks : public QObject {
         effect = with_moved_key(effect, "e", "rate", 0.5, 2);
         QCOMPARE(keys()[1].time, 2.0f);
         QCOMPARE(keys()[1].value, 20.0f);
+        // A copy is as its original, which stays; where a key is, it takes its place.
+        effect.tracks[0].curves[0].points[1].bend = Curve::Bend::smooth;
+        effect = with_copied_key(effect, "e", "rate", 2, 3);
+        QCOMPARE(keys().size(), size_t(3));
+        QVERIFY(keys()[2].time == 3 && keys()[2].value == 20 && keys()[2].bend == Curve::Bend::smooth);
+        QVERIFY(keys()[1].time == 2 && keys()[1].value == 20);
+        QVERIFY(with_copied_key(effect, "e", "rate", 2, 3) == effect);
+        QVERIFY(with_copied_key(effect, "e", "rate", 2.5, 7) == effect); // nothing there
+        effect = without_key(effect, "e", "rate", 3);
         effect = with_stretched_track(effect, "e", "rate", {1, 2}, {4, 8});
         QVERIFY(std::abs(keys()[0].time - 4) < 0.01f && std::abs(keys()[1].time - 8) < 0.01f);
         effect = without_key(effect, "e", "rate", double(keys()[0].time));

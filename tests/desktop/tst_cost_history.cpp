@@ -2,7 +2,9 @@
 #include "desktop/strip/cost_history.h"
 
 #include "core/effect/edit.h"
+#include "desktop/strip/budget_strip.h"
 
+#include <QImage>
 #include <QtTest>
 
 using namespace ember;
@@ -233,6 +235,48 @@ class TestCostHistory : public QObject {
         QCOMPARE(history.events()[1].words, QString("all is done again"));
     }
 
+    // Behind the moment that is held what was measured before the last edit is hatched, until it has been
+    // made anew.
+    void what_was_before_the_last_edit_is_hatched() {
+        const auto before = std::make_shared<const Effect>(starter_effect());
+        const auto after = std::make_shared<const Effect>(with_seed(*before, 7));
+        const auto steps_with = [](const EffectPtr& effect, uint64_t from) {
+            std::vector<StepCost> steps;
+            for (uint64_t step = from; step <= 4 * 60; ++step) {
+                steps.push_back(step_at(step, 4));
+                steps.back().effect = effect;
+            }
+            return steps;
+        };
+        const auto readings_of = [](const EffectPtr& effect, double time_s) {
+            Readings readings = at(time_s, 4, 4);
+            readings.effect = effect;
+            return readings;
+        };
+        BudgetStrip strip;
+        strip.resize(800, 130);
+        strip.setEffect(before);
+        strip.addReadings(readings_of(before, 4), steps_with(before, 1));
+        strip.addReadings(readings_of(before, 2)); // gone back
+        const auto picture = [&] { return strip.grab().toImage().convertToFormat(QImage::Format_RGB32); };
+        const QImage plain = picture();
+        strip.setEffect(after);
+        strip.addReadings(readings_of(after, 2));
+        const QImage stale = picture();
+        int earlier = 0, later = 0;
+        const int held = strip.momentPlace(2).x(), end = strip.momentPlace(4).x();
+        for (int y = 0; y < plain.height(); ++y) {
+            for (int x = 0; x < plain.width(); ++x) {
+                const bool is_other = plain.pixel(x, y) != stale.pixel(x, y);
+                (x >= held && x <= end ? later : earlier) += is_other ? 1 : 0;
+            }
+        }
+        QCOMPARE(earlier, 0);
+        QVERIFY2(later > (end - held) * 5, qPrintable(QString::number(later)));
+        strip.addReadings(readings_of(after, 2), steps_with(after, 120));
+        QVERIFY(picture() == plain);
+    }
+
     void a_first_reading_that_was_gone_back_to_is_a_sample() {
         CostHistory history;
         history.add(at(3, 4, 9)); // a window that looks at a run that has been played already
@@ -241,5 +285,5 @@ class TestCostHistory : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestCostHistory)
+QTEST_MAIN(TestCostHistory)
 #include "tst_cost_history.moc"

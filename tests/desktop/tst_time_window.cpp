@@ -5,6 +5,7 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/effect/track.h"
+#include "desktop/controls/colour_editor.h"
 #include "desktop/controls/number_field.h"
 #include "desktop/controls/value_slider.h"
 #include "desktop/detail/detail_panel.h"
@@ -14,6 +15,7 @@
 #include "desktop/strip/track_lanes.h"
 #include "desktop/takes/takes_dialog.h"
 #include "desktop/theme.h"
+#include "desktop/top/top_bar.h"
 #include "desktop/view/live_view.h"
 
 #include <QListWidget>
@@ -162,6 +164,134 @@ class TestTimeWindow : public driver::WindowTest {
         QTest::keyClick(lanes, Qt::Key_Delete);
         QCOMPARE(keysOf("emitter", "rate").size(), size_t(1));
         QVERIFY(find_element(effect(), "emitter") != nullptr); // the element is not deleted
+    }
+
+    void a_key_is_copied_and_snaps_to_the_moment_that_is_shown() {
+        standAt(1.2);
+        window_->workbench().edit(
+            with_key(with_key(effect(), "emitter", "rate", 0.25, 30.0f), "emitter", "rate", 0.5, 60.0f),
+            "keys");
+        TrackLanes* lanes = strip()->tracks();
+        QTRY_VERIFY(lanes->isVisible());
+        const QPoint first = lanes->keyPlace(0, 0), second = lanes->keyPlace(0, 1);
+        const double per_second = double(second.x() - first.x()) / 0.25;
+        const int shown_x = first.x() + int(0.95 * per_second);
+        // Nearly to the moment that is shown: it stands exactly there.
+        drag(lanes, first, QPoint(shown_x - 3, first.y()), Qt::ControlModifier);
+        auto keys = keysOf("emitter", "rate");
+        QCOMPARE(keys.size(), size_t(3));
+        QVERIFY(keys[0].time == 0.25f && keys[0].value == 30 && keys[1].value == 60);
+        QVERIFY2(std::abs(keys[2].time - 1.2f) < 1e-3f, qPrintable(QString::number(double(keys[2].time))));
+        QCOMPARE(keys[2].value, 30.0f);
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(keysOf("emitter", "rate").size(), size_t(2));
+        // By keys: the one that was pressed, once more at the moment that is shown; no element is copied.
+        QTest::mouseClick(lanes, Qt::LeftButton, {}, second);
+        lanes->setFocus();
+        const size_t elements = effect().elements.size();
+        QTest::keyClick(lanes, Qt::Key_D, Qt::ControlModifier);
+        keys = keysOf("emitter", "rate");
+        QVERIFY(keys.size() == 3 && std::abs(keys[2].time - 1.2f) < 1e-3f && keys[2].value == 60);
+        QCOMPARE(effect().elements.size(), elements);
+    }
+
+    void a_colour_is_keyed() {
+        window_->select("stage");
+        standAt(0.5);
+        ParameterRow* colour = row("stage", "sun_colour");
+        QTest::mouseClick(colour->findChild<QPushButton*>(), Qt::LeftButton);
+        TintField* tints = colour->findChild<ColourEditor*>()->field();
+        QTest::mouseClick(tints, Qt::LeftButton, {}, tints->placeOf(0.0, 0.9).toPoint());
+        QTest::keyClick(colour->findChild<QPushButton*>(), Qt::Key_K, Qt::AltModifier);
+        const Track* track = find_track(effect(), "stage", "sun_colour");
+        QVERIFY(track != nullptr && track->curves.size() == 3);
+        standAt(1.5);
+        QTest::mouseClick(tints, Qt::LeftButton, {}, tints->placeOf(0.66, 0.9).toPoint());
+        track = find_track(effect(), "stage", "sun_colour");
+        for (const Curve& curve : track->curves) {
+            QCOMPARE(curve.points.size(), size_t(2));
+        }
+        QVERIFY(track->curves[0].points[0].value > 2 * track->curves[0].points[1].value); // red goes
+        QVERIFY(track->curves[2].points[1].value > 2 * track->curves[2].points[0].value); // blue comes
+        // Between them it says what is between.
+        standAt(1);
+        const auto& red = track->curves[0].points;
+        const QPushButton* shown = colour->findChild<QPushButton*>();
+        QTRY_VERIFY(std::abs(shown->text().section(' ', 0, 0).toFloat() - (red[0].value + red[1].value) / 2) <
+                    0.02f);
+    }
+
+    void the_axis_is_scrolled_by_wheel_and_keys() {
+        standAt(4);
+        const auto turn = [&](int notches, Qt::KeyboardModifiers keys) {
+            const QPointF place = strip()->rect().center();
+            QWheelEvent event(place, strip()->mapToGlobal(place), {}, {0, notches * 120}, Qt::NoButton, keys,
+                              Qt::NoScrollPhase, false);
+            QApplication::sendEvent(strip(), &event);
+        };
+        turn(1, {});
+        turn(1, {}); // 2.5 s
+        QTRY_VERIFY(std::abs(strip()->firstMoment() - 1.5) < 0.05);
+        turn(4, Qt::ShiftModifier);
+        QVERIFY(std::abs(strip()->firstMoment() - 1.25) < 0.05);
+        key(Qt::Key_PageUp, Qt::ControlModifier);
+        QVERIFY(std::abs(strip()->firstMoment() - 0.625) < 0.05);
+        for (int i = 0; i < 5; ++i) {
+            turn(1, Qt::ShiftModifier);
+        }
+        QCOMPARE(strip()->firstMoment(), 0.0);
+        // What is pressed is what is seen there; and time goes on without taking the axis along.
+        QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->momentPlace(0.5));
+        QTRY_VERIFY(std::abs(readings().time_s - 0.5) < 0.05);
+        bench().setPlaying(true);
+        QTRY_VERIFY(readings().time_s > 1);
+        QCOMPARE(strip()->firstMoment(), 0.0);
+        bench().setPlaying(false);
+        // Later than what was played only as far as something stands there.
+        key(Qt::Key_End, Qt::ControlModifier);
+        const double along = strip()->firstMoment();
+        key(Qt::Key_PageDown, Qt::ControlModifier);
+        QCOMPARE(strip()->firstMoment(), along);
+        bench().edit(with_key(effect(), "emitter", "rate", 20, 30.0f), "a key far on");
+        for (int i = 0; i < 50; ++i) {
+            key(Qt::Key_PageDown, Qt::ControlModifier);
+        }
+        QVERIFY(std::abs(strip()->firstMoment() + strip()->spanSeen() - 20) < 0.05);
+        key(Qt::Key_PageUp, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(strip()->spanSeen(), 5.0);
+        key(Qt::Key_PageDown, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(strip()->spanSeen(), 2.5);
+        key(Qt::Key_End, Qt::ControlModifier);
+        QCOMPARE(strip()->firstMoment(), along);
+    }
+
+    void a_moment_is_typed() {
+        standAt(0.5);
+        key(Qt::Key_G);
+        NumberField* field = window_->topBar()->timeField();
+        QTRY_VERIFY(field->hasFocus());
+        QTest::keyClicks(field, "1.5");
+        QTest::keyClick(field, Qt::Key_Return);
+        QTRY_VERIFY(std::abs(readings().time_s - 1.5) < 1e-6);
+        QTRY_COMPARE(field->text(), QString("1.50 s"));
+        QVERIFY(!bench().isPlaying() && !field->hasFocus());
+        // Backwards while it plays, which goes on from there; in another unit.
+        bench().setPlaying(true);
+        QTRY_VERIFY(readings().time_s > 2);
+        key(Qt::Key_G);
+        QTest::keyClicks(field, "600 ms");
+        QTest::keyClick(field, Qt::Key_Return);
+        QTRY_VERIFY(readings().time_s < 1.9);
+        QVERIFY(bench().isPlaying());
+        // What is no time is refused, and nothing moves.
+        bench().setPlaying(false);
+        const double then_s = readings().time_s;
+        key(Qt::Key_G);
+        QTest::keyClicks(field, "-3");
+        QTest::keyClick(field, Qt::Key_Return);
+        QVERIFY(field->property("refused").toBool());
+        QTest::keyClick(field, Qt::Key_Escape);
+        QVERIFY(std::abs(readings().time_s - then_s) < 0.1);
     }
 
     void an_open_lane_moves_keys_up_and_down_and_bends_them() {

@@ -127,6 +127,65 @@ class TestWorkbench : public QObject {
         QVERIFY(!QFile::exists(written));
     }
 
+    void a_run_that_cannot_be_written_along_is_said_once() {
+        QVERIFY(QFile::link("/dev/full", bench_->runWriter().file())); // a disk without room
+        QSignalSpy failed(&bench_->runWriter(), &RunWriter::failed);
+        QSignalSpy said(bench_.get(), &Workbench::said);
+        bench_->setPlaying(true);
+        QVERIFY(failed.wait(patient_ms));
+        QVERIFY2(failed[0][0].toString().contains("No space"), qPrintable(failed[0][0].toString()));
+        const auto is_said = [](const auto& each) { return each[0].toString().contains("written along"); };
+        QTRY_COMPARE(std::count_if(said.begin(), said.end(), is_said), 1);
+        // It plays on.
+        const double then_s = bench_->pictureMaker().shot().readings.time_s;
+        QVERIFY(is_shown(*bench_, [&](const Readings& readings) { return readings.time_s > then_s + 1.5; }));
+        QCOMPARE(failed.size(), 1);
+    }
+
+    // A take begins with the files that its effects need, those of effects that were edited away too; without
+    // one that is gone it plays all the same, and the element says so.
+    void a_take_begins_once_its_files_are_there() {
+        QFile file(folder_->filePath("way.csv"));
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.write("0, 1, 2, 3\n") > 0);
+        file.close();
+        QVERIFY(!bench_->document().save(folder_->filePath("it.ember.json")));
+        const Effect plain = *bench_->effect();
+        const auto with_mover = [&](const char* name) {
+            KeyedMover mover;
+            mover.file = name;
+            Effect effect = plain;
+            effect.elements.push_back({.id = "way", .name = "Way", .body = mover});
+            return std::make_shared<const Effect>(effect);
+        };
+        Take take;
+        take.name = "with files";
+        take.inputs = InputLog(1.0 / 60);
+        for (uint64_t step = 0; step < 3000; ++step) {
+            take.inputs.add(step, {});
+        }
+        const auto shows_at = [&](float x) {
+            return is_shown(*bench_, [&](const Readings& readings) {
+                return readings.is_replayed && readings.effect->elements.size() > plain.elements.size() &&
+                       std::abs(readings.placements.back().position.x - x) < 1e-4f;
+            });
+        };
+        for (const bool is_edited_away : {true, false}) {
+            take.effects = {{0, with_mover("way.csv")}};
+            if (is_edited_away) {
+                take.effects[2900] = std::make_shared<const Effect>(plain);
+            }
+            bench_->readAgain(); // nothing is there yet
+            bench_->replay(take);
+            QVERIFY(shows_at(1));
+            bench_->goOnLive();
+        }
+        take.effects = {{0, with_mover("gone.csv")}};
+        bench_->replay(take);
+        QVERIFY(shows_at(0));
+        QVERIFY2(bench_->loader().problemOf("way").contains("gone.csv"),
+                 qPrintable(bench_->loader().problemOf("way")));
+    }
+
     void what_is_edited_is_what_is_shown_and_taken_back() {
         const EffectPtr before = bench_->effect();
         QVERIFY(is_shown(*bench_, [&](const Readings& now) { return now.effect == before; }));

@@ -433,6 +433,33 @@ class TestLooks : public QObject {
         }
     }
 
+    // Smoothly from the distance on to nothing at the lens; beyond it nothing is changed.
+    void what_is_flat_fades_near_the_camera() {
+        for (const Drawing drawing : {Drawing::dots, Drawing::streaks, Drawing::trails, Drawing::cards}) {
+            const auto light_with = [&](float camera_fade) {
+                Look look = white();
+                look.drawn_as = drawing;
+                look.camera_fade = camera_fade;
+                Scene scene(look);
+                scene.add({}, 0.4f); // at a depth of 5 m
+                number(scene);
+                if (drawing == Drawing::trails) {
+                    scene.frame.sources[0].trails = {{0, 2, 0, 0.4f, {}}};
+                    scene.frame.sources[0].trail_points = {{{-0.5f, 0, 0}, 0}, {{0.5f, 0, 0}, 1}};
+                }
+                return sum(scene.light());
+            };
+            const double whole = light_with(0);
+            QVERIFY(whole > 1);
+            for (const auto& [fade, left] :
+                 {std::pair(4.9f, 1.0), std::pair(10.0f, 0.5), std::pair(20.0f, 0.15625)}) {
+                QVERIFY2(std::abs(light_with(fade) / whole - left) < 0.01,
+                         qPrintable(QStringLiteral("%1, %2 m").arg(int(drawing)).arg(double(fade))));
+            }
+            QVERIFY(light_with(1000) < 1e-3 * whole);
+        }
+    }
+
     void bloom_keeps_the_light_in_all() {
         Look look = white();
         look.glow = 20;

@@ -126,6 +126,40 @@ class TestPieces : public QObject {
         QVERIFY(shown.red_and_green().second > 200);
     }
 
+    // Until it breaks, a body looks as if it had not been cut; what has moved shows its inside.
+    void a_whole_body_shows_no_joints() {
+        const auto lights_of = [](int pieces, double moved) {
+            Effect effect = block_effect();
+            auto& block = std::get<Breakable>(effect.elements[0].body);
+            block.pieces = pieces;
+            block.turn = {20, 35, 10};
+            effect.stage.sun_strength = 1;
+            Shown shown(effect);
+            for (FramePiece& piece : shown.frame().debris.at(0).pieces) {
+                piece.placement.position = piece.placement.position * float(1 + moved);
+            }
+            return shown.light();
+        };
+        const LightPlanes uncut = lights_of(1, 0), cut = lights_of(60, 0), apart = lights_of(60, 0.002);
+        // Of the two brightest colours, as shares of the brightest (PSNR).
+        const auto alike_db = [&](const LightPlanes& other) {
+            double squares = 0, most = 0;
+            for (int y = 0; y < height; ++y) {
+                for (int x = 0; x < width; ++x) {
+                    const size_t at = size_t(y) * size_t(uncut.stride) + size_t(x);
+                    for (const auto plane : {&LightPlanes::red, &LightPlanes::green}) {
+                        const double off = double((uncut.*plane)[at]) - double((other.*plane)[at]);
+                        squares += off * off;
+                        most = std::max(most, double((uncut.*plane)[at]));
+                    }
+                }
+            }
+            return 10 * std::log10(most * most / std::max(squares / (2.0 * width * height), 1e-12));
+        };
+        QVERIFY2(alike_db(cut) > 40, qPrintable(QString::number(alike_db(cut))));
+        QVERIFY2(alike_db(apart) < alike_db(cut) - 3, qPrintable(QString::number(alike_db(apart))));
+    }
+
     void a_flat_side_has_no_seams_where_a_corner_lies_on_an_edge() {
         // A square of three triangles; a fourth without area joins the long edge and its two halves.
         Mesh mesh;

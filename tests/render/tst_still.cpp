@@ -3,10 +3,15 @@
 
 #include "../core/demos.h"
 #include "core/assets/image.h"
+#include "core/runtime/past.h"
 #include "render/still.h"
 
 #include <QImage>
 #include <QTemporaryDir>
+
+#include <map>
+#include <random>
+#include <set>
 
 using namespace ember;
 using namespace ember::scene;
@@ -134,6 +139,65 @@ class TestStill : public QObject {
                 QVERIFY2(difference < 1e-3 * light, qPrintable(QString::number(difference / light)));
                 QVERIFY2(others < 40, qPrintable(QString::number(others)));
             }
+        }
+    }
+
+    void a_moment_that_is_gone_to_looks_as_it_did_data() { sample::add_demo_rows(); }
+
+    // In any order: to the byte where both are drawn anew. Whoever has drawn other moments before has summed
+    // the samples of what stands still in another order: a few pixels are off by the least that a pixel can
+    // be.
+    void a_moment_that_is_gone_to_looks_as_it_did() {
+        QFETCH(const QString, name);
+        const Effect effect = sample::demo_effect(name);
+        Simulation simulation;
+        simulation.set_effect(sample::shared(effect), sample::demo_assets(effect));
+        while (simulation.is_warming_up()) {
+            simulation.step();
+        }
+        const auto picture_by = [&](StillPainter& painter) {
+            Frame frame;
+            simulation.write_frame(frame);
+            const Still still = painter.draw(frame, *frame.now, camera_of(frame.now->stage),
+                                             {.width = 160, .height = 100}, StillKind::finished);
+            return std::vector<uint32_t>(still.picture.pixels.begin(), still.picture.pixels.end());
+        };
+        std::mt19937 draw(23);
+        std::set<uint64_t> chosen;
+        while (chosen.size() < 30) {
+            chosen.insert(simulation.steps() + draw() % 300);
+        }
+        std::map<uint64_t, std::vector<uint32_t>> seen;
+        Past past;
+        StillPainter again;
+        while (seen.size() < chosen.size()) {
+            const uint64_t step = simulation.steps();
+            if (chosen.contains(step)) {
+                StillPainter straight;
+                seen[step] = picture_by(straight);
+            }
+            const StepInputs inputs = sample::people_at(step);
+            past.note(simulation, inputs);
+            simulation.step(inputs);
+        }
+        std::vector<uint64_t> order(chosen.begin(), chosen.end());
+        std::shuffle(order.begin(), order.end(), draw);
+        for (const uint64_t step : order) {
+            QVERIFY(past.go_to(simulation, step, [] { return true; }));
+            StillPainter anew;
+            QVERIFY2(picture_by(anew) == seen[step], qPrintable(QStringLiteral("step %1").arg(step)));
+            const std::vector<uint32_t> late = picture_by(again);
+            int off = 0, most_off = 0;
+            for (size_t i = 0; i < late.size(); ++i) {
+                off += late[i] != seen[step][i] ? 1 : 0;
+                for (const int shift : {0, 8, 16}) {
+                    most_off = std::max(
+                        most_off, std::abs(int(late[i] >> shift & 255) - int(seen[step][i] >> shift & 255)));
+                }
+            }
+            QVERIFY2(
+                most_off <= 1 && off < 100,
+                qPrintable(QStringLiteral("step %1: %2 pixels, by %3").arg(step).arg(off).arg(most_off)));
         }
     }
 

@@ -264,6 +264,11 @@ constexpr auto look_table = joined(
             {"surface_fade", "Surface fade", "Dots", "m",
              "Fades out over this distance before a surface, so that no dot is cut by an edge."},
             {0, 100, 0, 1})),
+        when<Look, draws_flat>(row<Look, &Look::camera_fade>(
+            {"camera_fade", "Camera fade", "Dots", "m",
+             "Fades out within this distance of the camera, so that nothing fills the picture; 0: nothing "
+             "fades."},
+            {0, 1000, 0, 2})),
         when<Look, draws_flat>(row<Look, &Look::lit>(
             {"lit", "Lit", "Dots", "",
              "How far the stage's light colours the dots: 0 shines by itself, 1 is lit like the ground."},

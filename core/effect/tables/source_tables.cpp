@@ -303,6 +303,11 @@ constexpr std::array form_rows = {
     when<Emitter, faces_fixed>(row<Emitter, &Emitter::facing_turn>(
         {"facing_turn", "Turned by", "Form", "deg", "Turns the particles about x, then y, then z."},
         degrees)),
+    when<Emitter, faces_fixed>(
+        row<Emitter, &Emitter::facing_heading>({"facing_heading", "Heading", "Form", "deg",
+                                                "Each particle is turned about its own y by up to this much, "
+                                                "either way: 180 heads anywhere, upright."},
+                                               {0, 180})),
     when<Emitter, is_stretched>(row<Emitter, &Emitter::facing_spread>(
         {"facing_spread", "Tilt", "Form", "deg",
          "Each particle is tilted away from that by up to this much, about an axis of its own."},
