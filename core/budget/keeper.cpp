@@ -14,6 +14,9 @@ constexpr double settles_s = 0.3;      // before it looks at what giving has don
 constexpr double longest_fall_s = 1.5; // that it waits for what is on its way
 constexpr double far_over = 1.05;      // of the limit: then it does not wait
 constexpr double shortest_wait_s = 3, longest_wait_s = 60;
+constexpr double quick_s = 0.12, settling_s = 0.5, slow_s = 1.5; // that the means are over
+constexpr double climbs = 1.08;                                  // of a mean over the next slower one
+constexpr double looks_ahead_s = 2; // while costs climb: fewer births take a lifetime to be felt
 
 // Whether the effect has anything that can be less in this way.
 bool has(const Effect& effect, GiveWay way) {
@@ -79,9 +82,9 @@ const Gives& Keeper::note(const Effect& effect, double elapsed_s, double frame_m
         }
         return gives_;
     }
-    quick_ms_ = mixed(quick_ms_, frame_ms, elapsed_s, 0.12);
-    settling_ms_ = mixed(settling_ms_, frame_ms, elapsed_s, 0.5);
-    slow_ms_ = mixed(slow_ms_, frame_ms, elapsed_s, 1.5);
+    quick_ms_ = mixed(quick_ms_, frame_ms, elapsed_s, quick_s);
+    settling_ms_ = mixed(settling_ms_, frame_ms, elapsed_s, settling_s);
+    slow_ms_ = mixed(slow_ms_, frame_ms, elapsed_s, slow_s);
     since_change_s_ += elapsed_s;
     const double limit = double(budget.frame_ms);
     const int before = level_;
@@ -89,10 +92,16 @@ const Gives& Keeper::note(const Effect& effect, double elapsed_s, double frame_m
     // itself; far over it the next turn helps out until then.
     const bool gets_cheaper = level_ > 0 && quick_ms_ < settling_ms_ * 0.97 && quick_ms_ < far_over * limit &&
                               since_change_s_ < longest_fall_s;
-    const bool is_lasting = settling_ms_ > roomy * limit; // no spike of its own
-    if (quick_ms_ > near * limit && is_lasting && since_change_s_ >= settles_s && !gets_cheaper) {
+    // What climbs in both of two means is met where it is going to be, by the slower of the two.
+    const bool is_climbing = quick_ms_ > climbs * settling_ms_ && settling_ms_ > climbs * slow_ms_;
+    const double ms_a_second =
+        std::min((quick_ms_ - settling_ms_) / (settling_s - quick_s), (settling_ms_ - slow_ms_) / settling_s);
+    const double coming_ms = quick_ms_ + (is_climbing ? looks_ahead_s * ms_a_second : 0);
+    const bool is_lasting =
+        settling_ms_ > roomy * limit || (is_climbing && quick_ms_ > roomy * limit); // no spike of its own
+    if (coming_ms > near * limit && is_lasting && since_change_s_ >= settles_s && !gets_cheaper) {
         // By so much as it is too dear.
-        const double excess = quick_ms_ / (aimed_at * limit) - 1;
+        const double excess = coming_ms / (aimed_at * limit) - 1;
         const int more = std::clamp(int(std::ceil(excess * most_given)), 1, most_given);
         if (took_back_) {
             wait_s_ = std::min(wait_s_ * 2, longest_wait_s); // that was too early

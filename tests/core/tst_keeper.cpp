@@ -12,6 +12,8 @@
 
 #include <QtTest>
 
+#include <deque>
+
 using namespace ember;
 
 namespace {
@@ -311,6 +313,42 @@ class TestKeeper : public QObject {
         });
         QVERIFY(frames > 500);
         QVERIFY2(over < 0.05 * frames, qPrintable(QString("%1 of %2").arg(over).arg(frames)));
+    }
+
+    // As when an effect begins: particles that live 2.3 s gather until there are two or three times too many.
+    // The picture gives first, births only after it.
+    void costs_that_climb_are_met_before_they_are_there() {
+        Budget budget;
+        budget.keeper = true;
+        budget.copies_turn = budget.smoke_turn = budget.cleanup_turn = budget.pieces_turn = 0;
+        const double limit = double(budget.frame_ms), lifetime_s = 2.3;
+        for (const double times : {1.2, 2.0, 3.0}) {
+            Keeper keeper;
+            uint32_t noise = 7;
+            std::deque<double> births; // of each frame, of those that live
+            double alive = 0;
+            int frames = 0, over = 0;
+            run_keeper(keeper, budget, 12, [&](double at_s, const Gives& gives) {
+                const double born = times * frame_s / lifetime_s *
+                                    (1 - 0.75 * double(gives[size_t(GiveWay::births)]) / most_given);
+                births.push_back(born);
+                alive += born;
+                if (double(births.size()) * frame_s > lifetime_s) {
+                    alive -= births.front();
+                    births.pop_front();
+                }
+                noise = noise * 1664525u + 1013904223u;
+                const double wobble = 1 + 0.2 * (double(noise >> 8) / 16777216.0 - 0.5);
+                const double side = 1 - 0.4 * double(gives[size_t(GiveWay::picture)]) / most_given;
+                const double ms = limit * (alive * (0.34 + 0.25 * side * side) + 0.27 * side * side) * wobble;
+                frames += at_s > 2 ? 1 : 0;
+                over += at_s > 2 && ms > limit ? 1 : 0;
+                return ms;
+            });
+            QVERIFY(frames > 500);
+            QVERIFY2(over < 0.05 * frames,
+                     qPrintable(QString("%1 times: %2 of %3").arg(times).arg(over).arg(frames)));
+        }
     }
 
     void what_was_given_comes_back_once_there_is_room() {
