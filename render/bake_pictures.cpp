@@ -158,7 +158,7 @@ class PictureFiles : public BakeWriter {
     PictureFiles(const BakeOrder& order, std::shared_ptr<BakePainter> painter, const BakedPicture& picture,
                  PictureFormat format)
         : order_(order), painter_(std::move(painter)), picture_(picture), format_(format),
-          pattern_(std::string("pictures/%05d.") + (format < PictureFormat::exr ? "png" : "exr")),
+          pattern_(format < PictureFormat::exr ? "pictures/%05d.png" : "pictures/%05d.exr"),
           layers_(order, picture) {}
 
     BakedFiles files() const override {

@@ -141,7 +141,15 @@ struct Effect {
     Stage stage;
     Budget budget;
     std::string unknown;
-    bool operator==(const Effect&) const = default;
+
+    // As they would be by themselves, in one file: see ElementBody.
+    Effect();
+    Effect(const Effect& other);
+    Effect(Effect&& other) noexcept;
+    Effect& operator=(const Effect& other);
+    Effect& operator=(Effect&& other) noexcept;
+    ~Effect();
+    bool operator==(const Effect& other) const;
 };
 
 using EffectPtr = std::shared_ptr<const Effect>;

@@ -18,12 +18,26 @@
 
 namespace ember {
 
-using ElementBody =
+using AnyElementBody =
     std::variant<Emitter, Gravity, Wind, Drag, Turbulence, Waves, Vortex, Pull, Spring, PathFlow, GridFlow,
                  Jitter, Flock, Plane, Box, Ball, Capsule, Cylinder, HeightMap, MeshCollider, Contacts,
                  PieceCollider, Breakable, Pin, Blast, CleanupZone, Dropper, PathMover, Orbit, Swing, Wander,
                  KeyedMover, Pointer, Light, Smoke, SmokeSource, Push, Cycle, Growth, TimeCurve, Sway, Steps,
                  CountReading, MoverReading, Trigger>;
+
+/// What an element is. What copies, destroys and compares all kinds stands in one file: it would be made anew
+/// in every other that copies an effect, which is most of the time that those would take to build.
+struct ElementBody : AnyElementBody {
+    using AnyElementBody::AnyElementBody;
+    using AnyElementBody::operator=;
+    ElementBody();
+    ElementBody(const ElementBody& other);
+    ElementBody(ElementBody&& other) noexcept;
+    ElementBody& operator=(const ElementBody& other);
+    ElementBody& operator=(ElementBody&& other) noexcept;
+    ~ElementBody();
+    bool operator==(const ElementBody& other) const;
+};
 
 enum class Family { source, force, collider, breaking, mover, light, smoke, modulator, trigger };
 

@@ -35,6 +35,23 @@ float degrees_between(const Vec3& a, const Vec3& b) {
     return std::acos(std::clamp(dot(normalized(a), normalized(b)), -1.0f, 1.0f)) / radians_per_degree;
 }
 
+// Flakes of 0.1 m that spin fall on something that holds them.
+Effect falling_flakes(const ElementBody& onto, bool flat) {
+    Emitter flakes = stretched(200);
+    flakes.shape = BirthShape::box;
+    flakes.size = {1.2f, 0.1f, 1.2f};
+    flakes.position = {0, 1.4f, 0};
+    flakes.speed = {0.5f, 0.5f};
+    flakes.direction = {0, -1, 0};
+    flakes.facing = Facing::any;
+    flakes.spin = {200, 400};
+    flakes.for_ever = true;
+    flakes.duration = 0.4f;
+    flakes.stretch_z = {0.1f, 0.2f};
+    flakes.lies_flat = flat;
+    return effect_of(flakes, {Gravity{}, onto});
+}
+
 } // namespace
 
 class TestForm : public QObject {
@@ -240,23 +257,6 @@ class TestForm : public QObject {
         for (size_t i = 0; i < best.forms.size(); ++i) {
             QVERIFY(degrees_between(scalar.forms[i].axes().y, best.forms[i].axes().y) < 0.5f);
         }
-    }
-
-    // Flakes of 0.1 m that spin fall on something that holds them.
-    static Effect falling_flakes(const ElementBody& onto, bool flat) {
-        Emitter flakes = stretched(200);
-        flakes.shape = BirthShape::box;
-        flakes.size = {1.2f, 0.1f, 1.2f};
-        flakes.position = {0, 1.4f, 0};
-        flakes.speed = {0.5f, 0.5f};
-        flakes.direction = {0, -1, 0};
-        flakes.facing = Facing::any;
-        flakes.spin = {200, 400};
-        flakes.for_ever = true;
-        flakes.duration = 0.4f;
-        flakes.stretch_z = {0.1f, 0.2f};
-        flakes.lies_flat = flat;
-        return effect_of(flakes, {Gravity{}, onto});
     }
 
     void what_sticks_spins_no_more_and_stays_as_it_came() {
