@@ -48,6 +48,7 @@ BirthList births_due(const SourceProgram& program, const StepTime& time, BirthDe
         }
     };
 
+    uint32_t bursts = 0;
     const double metres_per_second =
         double(length(program.to.position - program.from.position)) / time.step_s;
     each_window(emitter, program.start_s, time, [&](const Window& window) {
@@ -70,13 +71,14 @@ BirthList births_due(const SourceProgram& program, const StepTime& time, BirthDe
         for (; k < repeats && first + k * every < end; ++k) {
             const auto moment = float(std::max(first + k * every - time.start_s(), 0.0));
             moments.insert(moments.end(), size_t(emitter.burst_count), moment);
+            ++bursts;
         }
     });
     std::stable_sort(moments.begin(), moments.end());
 
     const Vec3 way = program.to.position - program.from.position;
     const Vec3 taken_over = way * (emitter.inherited_velocity / float(time.step_s));
-    BirthList births{{}, moments.size()};
+    BirthList births{{}, moments.size(), bursts};
     moments.resize(std::min(moments.size(), size_t(emitter.capacity)));
     births.origins.reserve(moments.size());
     for (const float moment : moments) {

@@ -20,6 +20,7 @@ struct BirthOrigin {
 struct BirthList {
     std::vector<BirthOrigin> origins;
     uint64_t due = 0;
+    uint32_t bursts = 0; // that they came in, beside those by rate
 };
 
 /// What a source owes: births and metres that do not make a whole one yet.

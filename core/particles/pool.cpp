@@ -75,9 +75,11 @@ void ParticlePool::append(const ParticleBlock& newborns) {
     }
 }
 
-void ParticlePool::give_birth(const SourceProgram& program, const StepTime& time,
-                              const BlockKernels& kernels) {
-    bear(program, births_due(program, time, debt_), kernels);
+uint32_t ParticlePool::give_birth(const SourceProgram& program, const StepTime& time,
+                                  const BlockKernels& kernels) {
+    const BirthList births = births_due(program, time, debt_);
+    bear(program, births, kernels);
+    return births.bursts;
 }
 
 void ParticlePool::bear(const SourceProgram& program, const BirthList& list, const BlockKernels& kernels) {

@@ -26,8 +26,8 @@ class ParticlePool {
     ParticlePool(ParticlePool&&) noexcept = default;
     ParticlePool& operator=(ParticlePool&&) noexcept = default;
 
-    /// Births that are due by the source's own rate, bursts and way.
-    void give_birth(const SourceProgram& program, const StepTime& time, const BlockKernels& kernels);
+    /// Births that are due by the source's own rate, bursts and way. Returns how many bursts came.
+    uint32_t give_birth(const SourceProgram& program, const StepTime& time, const BlockKernels& kernels);
 
     /// Bears one particle for each origin. What does not fit into the capacity is refused and counted.
     void bear(const SourceProgram& program, const BirthList& births, const BlockKernels& kernels);

@@ -145,6 +145,9 @@ void Simulation::step(const StepInputs& inputs) {
         });
     meters_ = Meters();
     meters_.elements.resize(prepared_.effect->elements.size());
+    for (const TriggerCall& call : calls) {
+        ++meters_.elements[call.trigger].fired;
+    }
 
     const Stopwatch skins;
     find_skins(
@@ -167,8 +170,10 @@ void Simulation::step(const StepInputs& inputs) {
             continue;
         }
         if (source.program->emitter->parent.empty()) {
-            timed_as_births(source,
-                            [&](ParticlePool& pool) { pool.give_birth(*source.program, time, kernels_); });
+            uint32_t& bursts = meters_.elements[source.program->element].bursts;
+            timed_as_births(source, [&](ParticlePool& pool) {
+                bursts = pool.give_birth(*source.program, time, kernels_);
+            });
         }
         burst(source, calls);
     }

@@ -247,7 +247,7 @@ std::vector<TriggerCall> Triggers::step(const TriggerScene& scene) {
                 if (trigger.limit > 0) {
                     state.done_s.push_back(now_s);
                 }
-                calls.push_back({trigger.then, trigger.what, each.place, trigger.births});
+                calls.push_back({trigger.then, trigger.what, each.place, trigger.births, index});
                 const double until_s = trigger.lasting > 0 ? now_s + double(trigger.lasting) : for_good;
                 if (is_switch(trigger)) {
                     switches_[trigger.what] = {trigger.then == TriggerThen::start, until_s, each.place};

@@ -15,6 +15,8 @@ struct ElementMeter {
     double blocks_ms = 0;        // of a source: all that is done to its particles, by influences too
     size_t live = 0;             // particles of a source
     uint64_t born = 0;           // since the start
+    uint32_t bursts = 0;         // of a source, by itself, in this step
+    uint32_t fired = 0;          // of a trigger: how often it did something in this step
     size_t cells_captured = 0;   // of a collider's own grid: how many of its cells were made anew
     SmokeMeter smoke;            // of a volume
     DebrisMeter debris;          // of a breakable

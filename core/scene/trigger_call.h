@@ -12,6 +12,7 @@ struct TriggerCall {
     std::string what;          // id of the element that does it
     std::optional<Vec3> place; // m, where it happened
     int births = 0;
+    size_t trigger = 0; // that says so: its index in Effect::elements
 };
 
 /// How often triggers tell an element to do something, at most as often as makes sense in one step.

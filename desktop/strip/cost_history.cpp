@@ -6,6 +6,7 @@
 #include <QCoreApplication>
 
 #include <algorithm>
+#include <array>
 
 namespace ember {
 
@@ -40,7 +41,7 @@ CostSample sample_of(const Meters& meters, const EffectPtr& effect, double time_
         const ElementMeter& meter = meters.elements[i];
         sample.elements.push_back({float(meter.ms), same ? float(readings.picture_ms(i)) : 0, meter.born,
                                    uint32_t(meter.debris.pieces), uint32_t(meter.debris.faces_broken),
-                                   meter.refused_lately > 0});
+                                   meter.refused_lately > 0, meter.bursts, meter.fired});
         sample.cells += double(meter.smoke.active_cells);
     }
     return sample;
@@ -65,24 +66,36 @@ double median(std::vector<float>& values) {
     return double(*middle);
 }
 
-QStringList passed_limits(const CostSample& sample) {
+struct LimitedFigure {
+    QString name, unit;
+    double value, limit;
+
+    bool isOver() const { return value > limit; }
+    QString figure(double number) const {
+        return unit.isEmpty() ? theme::short_count(number) : QString::number(number, 'f', 1);
+    }
+    QString inUnit(const QString& figures) const { return unit.isEmpty() ? figures : figures + " " + unit; }
+};
+
+constexpr size_t frame_limit = 0;
+
+std::array<LimitedFigure, 7> limited_figures(const CostSample& sample) {
     const Budget& budget = sample.effect->budget;
-    const std::tuple<QString, double, double, QString> limits[] = {
-        {tr("Frame"), sample.frame_ms(), double(budget.frame_ms), tr("ms")},
-        {tr("Particles"), sample.particles, double(budget.particles), {}},
-        {tr("Pieces"), sample.pieces, double(budget.pieces), {}},
-        {tr("Awake"), sample.awake, double(budget.awake_pieces), {}},
-        {tr("Smoke cells"), sample.cells, double(budget.smoke_cells), {}},
-        {tr("Linger"), sample.linger_s, double(budget.linger_s), tr("s")},
-        {tr("Memory"), sample.memory_mb, double(budget.memory_mb), tr("MB")}};
+    return {{{tr("Frame"), tr("ms"), sample.frame_ms(), double(budget.frame_ms)},
+             {tr("Particles"), {}, sample.particles, double(budget.particles)},
+             {tr("Pieces"), {}, sample.pieces, double(budget.pieces)},
+             {tr("Awake"), {}, sample.awake, double(budget.awake_pieces)},
+             {tr("Smoke cells"), {}, sample.cells, double(budget.smoke_cells)},
+             {tr("Linger"), tr("s"), sample.linger_s, double(budget.linger_s)},
+             {tr("Memory"), tr("MB"), sample.memory_mb, double(budget.memory_mb)}}};
+}
+
+QStringList passed_limits(const CostSample& sample) {
     QStringList passed;
-    for (const auto& [name, value, limit, unit] : limits) {
-        if (value > limit) {
-            const auto figure = [&unit = unit](double number) {
-                return unit.isEmpty() ? theme::short_count(number) : QString::number(number, 'f', 1);
-            };
-            passed << tr("%1 %2 of %3").arg(name, figure(value), figure(limit)) +
-                          (unit.isEmpty() ? QString() : " " + unit);
+    for (const LimitedFigure& each : limited_figures(sample)) {
+        if (each.isOver()) {
+            passed << each.inUnit(
+                tr("%1 %2 of %3").arg(each.name, each.figure(each.value), each.figure(each.limit)));
         }
     }
     return passed;
@@ -148,7 +161,8 @@ void CostHistory::add(const Readings& readings, const std::vector<StepCost>& ste
     }
 }
 
-// What breaks, what becomes full, and what the keeper does, from one step to the next.
+// What breaks, bursts, goes off and becomes full, limits that are passed, and what the keeper does, from one
+// step to the next. The frame limit is passed too often to be told: costs over it are hatched.
 void CostHistory::note_events(const CostSample& before, const CostSample& now) {
     std::erase_if(events_, [&](const CostEvent& event) {
         return std::abs(event.time_s - now.time_s) < near_s; // as it was before it was made again
@@ -163,6 +177,22 @@ void CostHistory::note_events(const CostSample& before, const CostSample& now) {
         }
         if (now.elements[i].is_full && (old == nullptr || !old->is_full)) {
             found.push_back({now.time_s, tr("%1 is full").arg(name)});
+        }
+        if (now.elements[i].bursts > 0) {
+            found.push_back({now.time_s, tr("%1 bursts").arg(name)});
+        }
+        if (now.elements[i].fired > 0) {
+            found.push_back({now.time_s, tr("%1 goes off").arg(name)});
+        }
+    }
+    if (before.effect != nullptr && now.effect != nullptr) {
+        const auto were = limited_figures(before), are = limited_figures(now);
+        for (size_t i = frame_limit + 1; i < are.size(); ++i) {
+            if (are[i].isOver() && !were[i].isOver()) {
+                found.push_back(
+                    {now.time_s,
+                     are[i].inUnit(tr("%1 over %2").arg(are[i].name, are[i].figure(are[i].limit)))});
+            }
         }
     }
     if (now.gives != before.gives) {

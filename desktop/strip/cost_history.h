@@ -18,7 +18,8 @@ struct ElementCost {
     float step_ms = 0, picture_ms = 0;
     uint64_t born = 0; // since the start
     uint32_t pieces = 0, faces_broken = 0;
-    bool is_full = false; // births are refused
+    bool is_full = false;           // births are refused
+    uint32_t bursts = 0, fired = 0; // in this step
 
     float sum() const { return step_ms + picture_ms; }
 };
@@ -35,7 +36,7 @@ struct CostSample {
     double frame_ms() const { return births_ms + forces_ms + collision_ms + smoke_ms + debris_ms + draw_ms; }
 };
 
-/// Something that happened: "Salt stack breaks", "Mist is full".
+/// Something that happened: "Salt stack breaks", "Mist is full", "Strike goes off", "Pieces over 1.0 k".
 struct CostEvent {
     double time_s;
     QString words;

@@ -63,6 +63,25 @@ class TestBirths : public QObject {
         }
     }
 
+    // In the step in which it comes, whatever else is born.
+    void a_burst_is_told_by_its_step() {
+        Emitter emitter = fountain(600, {1, 1});
+        emitter.burst_count = 3;
+        emitter.burst_start = 0.105f;
+        emitter.burst_every = 0.25f;
+        emitter.burst_repeats = 3;
+        Simulation simulation;
+        simulation.set_effect(shared(effect_of(emitter)));
+        std::vector<int> steps;
+        for (int i = 0; i < 120; ++i) {
+            simulation.step();
+            for (uint32_t k = 0; k < simulation.meters().elements[0].bursts; ++k) {
+                steps.push_back(i);
+            }
+        }
+        QCOMPARE(steps, (std::vector<int>{6, 21, 36}));
+    }
+
     void what_does_not_fit_the_capacity_is_counted() {
         Emitter emitter = fountain(600, {100, 100});
         emitter.capacity = 1000;

@@ -102,6 +102,24 @@ class TestTriggers : public QObject {
     Q_OBJECT
 
   private slots:
+    // In the step in which something is done, as often as it is; not when it is only due later.
+    void what_a_trigger_does_is_told_by_its_step() {
+        Trigger trigger = bursts(TriggerWhen::at_time);
+        trigger.at = 0.105f;
+        trigger.delay = 0.25f;
+        Scene scene(trigger);
+        std::vector<int> steps;
+        for (int i = 0; i < 60; ++i) {
+            scene.simulation.step();
+            const Meters& meters = scene.simulation.meters();
+            QCOMPARE(meters.elements[0].fired, 0u);
+            for (uint32_t k = 0; k < meters.elements[1].fired; ++k) {
+                steps.push_back(i);
+            }
+        }
+        QCOMPARE(steps, std::vector<int>{21});
+    }
+
     void at_a_time_once_and_again_and_again() {
         Trigger once = bursts(TriggerWhen::at_time);
         once.at = 0.5f;

@@ -219,6 +219,32 @@ class TestCostHistory : public QObject {
         QVERIFY(!CostHistory().why(0));
     }
 
+    void bursts_triggers_and_limits_that_are_passed_are_told_once() {
+        CostHistory history;
+        std::string bell;
+        Effect effect = with_new_element(starter_effect(), *find_type("trigger"), bell);
+        effect.budget.particles = 100;
+        const size_t trigger = size_t(find_element(effect, bell) - effect.elements.data());
+        const auto shared = std::make_shared<const Effect>(effect);
+        for (uint64_t i = 0; i < 50; ++i) {
+            StepCost step = step_at(i, 4);
+            step.effect = shared;
+            step.meters.elements.resize(effect.elements.size());
+            step.meters.elements[0].bursts = i == 10 ? 1 : 0;
+            step.meters.elements[trigger].fired = i == 20 ? 2 : 0;
+            step.meters.particles = i >= 30 ? 150 : 50;
+            history.add(at(step.time_s), {step});
+        }
+        QStringList words;
+        for (const CostEvent& event : history.events()) {
+            words << event.words;
+        }
+        const auto name = [&](size_t i) { return QString::fromStdString(effect.elements[i].name); };
+        QCOMPARE(words,
+                 (QStringList{name(0) + " bursts", name(trigger) + " goes off", "Particles over 100"}));
+        QVERIFY(std::abs(history.events()[0].time_s - 10 / 60.0) < 1e-6);
+    }
+
     void what_the_keeper_does_is_told_once() {
         CostHistory history;
         Effect effect = starter_effect();
