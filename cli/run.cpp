@@ -141,6 +141,21 @@ std::optional<Problem> write_outputs(const Simulation& simulation, const RunOpti
     return std::nullopt;
 }
 
+// What was edited while a take was played may have needed other files than its end does.
+void add_assets_on_the_way(const Take& take, const std::string& path, LoadResult& loaded) {
+    for (const auto& [step, effect] : take.effects) {
+        const std::vector<AssetNeed> needs = needs_of(*effect);
+        const auto is_there = [&](const AssetNeed& need) {
+            return loaded.assets.by_key.contains(need.key());
+        };
+        if (loaded.missing.empty() && !std::all_of(needs.begin(), needs.end(), is_there)) {
+            LoadResult more = load_assets(*effect, path);
+            loaded.assets.by_key.merge(more.assets.by_key);
+            loaded.missing = std::move(more.missing);
+        }
+    }
+}
+
 } // namespace
 
 int check_effect(const std::string& path) {
@@ -199,17 +214,8 @@ int run_effect(const RunOptions& given) {
         return refuse({*problem});
     }
     LoadResult loaded = load_assets(effect, options.effect);
-    // What was edited on the way may have needed other files.
-    for (const auto& [step, edited] : take ? take->effects : std::map<uint64_t, EffectPtr>()) {
-        const std::vector<AssetNeed> needs = needs_of(*edited);
-        const auto is_there = [&](const AssetNeed& need) {
-            return loaded.assets.by_key.contains(need.key());
-        };
-        if (loaded.missing.empty() && !std::all_of(needs.begin(), needs.end(), is_there)) {
-            LoadResult more = load_assets(*edited, options.effect);
-            loaded.assets.by_key.merge(more.assets.by_key);
-            loaded.missing = std::move(more.missing);
-        }
+    if (take) {
+        add_assets_on_the_way(*take, options.effect, loaded);
     }
     if (!loaded.missing.empty()) {
         return refuse(loaded.missing);

@@ -460,6 +460,31 @@ class TestLooks : public QObject {
         }
     }
 
+    // What covers lets through what is behind it by as much; what is cut out goes where it would be half
+    // opaque.
+    void what_covers_and_what_is_cut_out_goes_near_the_camera_too() {
+        for (const Drawing drawing : {Drawing::dots, Drawing::cards}) {
+            for (const auto& [blend, half] : {std::pair(Blend::over, 0.5), std::pair(Blend::cut_out, 0.0)}) {
+                const auto light_with = [&, blend = blend](float camera_fade) {
+                    Look look = card(blend);
+                    look.drawn_as = drawing;
+                    look.camera_fade = camera_fade;
+                    Scene scene(look);
+                    scene.add({}, 0.4f); // at a depth of 5 m
+                    number(scene);
+                    return sum(scene.light());
+                };
+                const double whole = light_with(0);
+                QVERIFY(whole > 1);
+                QVERIFY(std::abs(light_with(4.9f) / whole - 1) < 0.01);
+                const double left = light_with(10.5f) / whole; // a little less than half is left
+                QVERIFY2(
+                    std::abs(left - half * 0.93) < 0.03,
+                    qPrintable(QStringLiteral("%1, %2: %3").arg(int(drawing)).arg(int(blend)).arg(left)));
+            }
+        }
+    }
+
     void bloom_keeps_the_light_in_all() {
         Look look = white();
         look.glow = 20;
