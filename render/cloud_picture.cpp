@@ -206,7 +206,7 @@ void CloudPicture::shade(const FrameSmoke& smoke, const Smoke& look, const Light
         }
         return false;
     };
-    const Vec3 colour = {look.colour.red, look.colour.green, look.colour.blue};
+    const Vec3 colour = rgb(look.colour);
     // An even sky arrives from all sides; a sphere of it sends its light times 4 pi, of which each cell
     // scatters 1 / (4 pi). Lamps and the sun are told as on a surface that faces them, hence 1 / pi.
     const Vec3 sky = (lighting.sky_top + lighting.sky_horizon) * 0.5f;

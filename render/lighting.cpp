@@ -7,14 +7,6 @@
 
 namespace ember {
 
-namespace {
-
-Vec3 rgb(const Colour& colour) {
-    return {colour.red, colour.green, colour.blue};
-}
-
-} // namespace
-
 // As lamp_light() in shade.h.
 Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards) {
     const Vec3 way = lamp.position - place;

@@ -7,6 +7,10 @@
 
 namespace ember {
 
+inline Vec3 rgb(const Colour& colour) {
+    return {colour.red, colour.green, colour.blue};
+}
+
 /// Light of a lamp on a surface that faces it, and the way there (length 1).
 Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards);
 

@@ -66,7 +66,7 @@ void append_faces(const Body& body, FaceSpan faces, const std::vector<SeenCorner
                   const std::vector<Side>& sides, auto normal_of, const Colour& colour,
                   const PreparedLook& look, const Laid& laid, uint32_t skin, const Projection& to,
                   Triangles& out) {
-    const Vec3 base = {colour.red, colour.green, colour.blue};
+    const Vec3 base = rgb(colour);
     for (size_t i = faces.first; i < faces.last; ++i) {
         const BodyFace& face = body.faces[i];
         if (sides[i] != front) {

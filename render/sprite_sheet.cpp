@@ -13,7 +13,7 @@ namespace ember {
 
 namespace {
 
-constexpr int most_side = 16384;
+constexpr int most_sheet_side = 16384;
 constexpr int margin = 2; // px round what is seen, so that nothing bleeds into a neighbour
 
 struct Grey {
@@ -118,14 +118,14 @@ Colour mixed(const Colour& a, const Colour& b, float share) {
     return {mix(a.red, b.red), mix(a.green, b.green), mix(a.blue, b.blue), mix(a.alpha, b.alpha)};
 }
 
-struct Box {
+struct SeenBox {
     int left = 0, top = 0, right = 0, bottom = 0;
 };
 
-Box seen_in(const std::vector<Image>& frames) {
+SeenBox seen_in(const std::vector<Image>& frames) {
     constexpr float seen = 1.0f / 510;
     const int width = frames[0].width, height = frames[0].height;
-    Box box = {width, height, 0, 0};
+    SeenBox box = {width, height, 0, 0};
     for (const Image& frame : frames) {
         for (int y = 0; y < height; ++y) {
             for (int x = 0; x < width; ++x) {
@@ -144,7 +144,7 @@ Box seen_in(const std::vector<Image>& frames) {
             std::min(box.right + margin, width), std::min(box.bottom + margin, height)};
 }
 
-Image cut_out(const Image& image, const Box& box) {
+Image cut_out(const Image& image, const SeenBox& box) {
     Image out{box.right - box.left, box.bottom - box.top, {}};
     for (int y = box.top; y < box.bottom; ++y) {
         for (int x = box.left; x < box.right; ++x) {
@@ -286,18 +286,18 @@ uint64_t SpriteSheet::bytes() const {
 std::optional<Problem> refusal_of_sheet(int frames, int width, int height) {
     constexpr int most_frames = 1024;
     const double side = std::ceil(std::sqrt(double(frames)));
-    if (frames < 1 || frames > most_frames || side * width > most_side || side * height > most_side) {
+    if (frames < 1 || frames > most_frames || side * width > most_sheet_side || side * height > most_sheet_side) {
         return Problem{"", 0, "sheet",
                        std::to_string(frames) + " pictures of " + std::to_string(width) + "x" +
                            std::to_string(height),
                        "at most " + std::to_string(most_frames) + " of them, in a sheet of at most " +
-                           std::to_string(most_side) + " pixels a side"};
+                           std::to_string(most_sheet_side) + " pixels a side"};
     }
     return std::nullopt;
 }
 
 SpriteSheet sheet_of(const std::vector<Image>& all, const SheetChoice& choice) {
-    const Box box = seen_in(all);
+    const SeenBox box = seen_in(all);
     std::vector<Image> trimmed;
     for (const Image& frame : all) {
         trimmed.push_back(cut_out(frame, box));

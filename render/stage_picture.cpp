@@ -26,10 +26,6 @@ constexpr float far_m = 80;
 // Lamps that are told apart.
 constexpr size_t lamp_bits = 64;
 
-Vec3 rgb(const Colour& colour) {
-    return {colour.red, colour.green, colour.blue};
-}
-
 StageShape shape_of(const ColliderRow& row, const Vec3& colour) {
     if (row.kind == COLLIDER_BALL || row.kind == COLLIDER_CAPSULE || row.kind == COLLIDER_CYLINDER) {
         const float radius = row.half_size.x + (row.kind == COLLIDER_BALL ? 0.0f : row.half_size.y);

@@ -12,7 +12,7 @@ namespace ember {
 namespace {
 
 constexpr int made_side = 256;
-constexpr int most_side = 1024;
+constexpr int most_surface_side = 1024;
 
 // The image at another size, each pixel the mean of what it covers.
 Image resized(const Image& from, int width, int height) {
@@ -43,7 +43,7 @@ Image resized(const Image& from, int width, int height) {
 }
 
 int power_of_two(int side) {
-    return int(std::bit_ceil(uint32_t(std::min(side, most_side))));
+    return int(std::bit_ceil(uint32_t(std::min(side, most_surface_side))));
 }
 
 std::vector<uint32_t> packed(const Image& image, float brightest) {
@@ -117,7 +117,7 @@ uint32_t Surfaces::add(const Look& look) {
         out.from = int(layer.from);
         out.combine = int(layer.combine);
         out.inverted = layer.inverted;
-        out.tint = Vec3{layer.tint.red, layer.tint.green, layer.tint.blue} * layer.gain;
+        out.tint = rgb(layer.tint) * layer.gain;
         out.tiling_x = layer.tiling_x;
         out.tiling_y = layer.tiling_y;
         out.per_edge = 1 / layer.edge_width;

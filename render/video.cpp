@@ -18,7 +18,7 @@ namespace ember {
 
 namespace {
 
-struct Kind {
+struct VideoKind {
     const char* name;
     const char* encoder;
     const char* container;
@@ -27,8 +27,8 @@ struct Kind {
     const char* words;
 };
 
-const Kind& kind_of(VideoFormat format) {
-    static const Kind kinds[] = {
+const VideoKind& kind_of(VideoFormat format) {
+    static const VideoKind kinds[] = {
         {"H.264", "libx264", "mp4", "mp4", AV_PIX_FMT_YUV420P, "H.264 in MP4, BT.709"},
         {"VP9", "libvpx-vp9", "webm", "webm", AV_PIX_FMT_YUV420P, "VP9 in WebM, BT.709"},
         {"ProRes 4444", "prores_ks", "mov", "mov", AV_PIX_FMT_YUVA444P10LE, "ProRes 4444 in MOV, BT.709"},
@@ -75,7 +75,7 @@ int64_t seek_to(void* in, int64_t offset, int whence) {
 
 class Encoder {
   public:
-    Encoder(std::ostream& stream, const BakedPicture& picture, const Kind& kind, double frames_per_s) {
+    Encoder(std::ostream& stream, const BakedPicture& picture, const VideoKind& kind, double frames_per_s) {
         av_log_set_level(AV_LOG_ERROR); // what is worth saying is said by us
         const AVCodec* codec = avcodec_find_encoder_by_name(kind.encoder);
         AVFormatContext* container = nullptr;
@@ -276,7 +276,7 @@ class VideoFile : public BakeWriter {
     BakeOrder order_;
     std::shared_ptr<BakePainter> painter_;
     BakedPicture picture_;
-    const Kind& kind_;
+    const VideoKind& kind_;
     std::string name_;
     std::unique_ptr<GrowingFile> file_;
     std::unique_ptr<Encoder> encoder_; // goes before the file that it writes to
@@ -287,7 +287,7 @@ class VideoFile : public BakeWriter {
 
 std::optional<Problem> refusal_of_video(const BakeOrder& order, const BakedPicture& picture,
                                         VideoFormat format) {
-    const Kind& kind = kind_of(format);
+    const VideoKind& kind = kind_of(format);
     const auto refuse = [&](std::string found, std::string expected) {
         return Problem{order.folder.string(), 0, kind.name, std::move(found), std::move(expected)};
     };

@@ -17,7 +17,7 @@ namespace ember {
 
 namespace {
 
-constexpr uint64_t most_file_bytes = uint64_t(2) << 30;
+constexpr uint64_t most_clip_bytes = uint64_t(2) << 30;
 
 enum class Kind { int8, uint8, int16, uint16, int32, uint32, float32, float64 };
 
@@ -282,7 +282,7 @@ std::optional<Clip> read_clip(const std::filesystem::path& first, Problems& prob
                               float(clip.frames.size()) / float(paths.size()))) {
             return std::nullopt;
         }
-        const auto bytes = read_file(path, most_file_bytes, problems);
+        const auto bytes = read_file(path, most_clip_bytes, problems);
         auto frame = bytes ? parse_clip_frame(*bytes, path.string(), problems) : std::nullopt;
         if (!frame) {
             return std::nullopt;

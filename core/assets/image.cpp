@@ -20,7 +20,7 @@ namespace ember {
 
 namespace {
 
-constexpr uint64_t most_file_bytes = uint64_t(1) << 30;
+constexpr uint64_t most_image_bytes = uint64_t(1) << 30;
 // Rows of an interlaced PNG come in several passes: such an image has to be held whole.
 constexpr int64_t most_interlaced = int64_t(1) << 24; // pixels
 
@@ -286,7 +286,7 @@ std::optional<Image> decode_image(const std::filesystem::path& path, Problems& p
             return std::nullopt;
         }
         image = read_exr(path, found, expected, is_smaller, is_held);
-    } else if (const auto bytes = read_file(path, most_file_bytes, problems)) {
+    } else if (const auto bytes = read_file(path, most_image_bytes, problems)) {
         image = read_png(*bytes, found, expected, is_smaller);
     } else {
         return std::nullopt;

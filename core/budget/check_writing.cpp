@@ -15,8 +15,8 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr const char* format_name = "crisp-ember budget check";
-constexpr int format_version = 1;
+constexpr const char* check_format = "crisp-ember budget check";
+constexpr int check_version = 1;
 
 // Enough digits for what is measured.
 double rounded(double value) {
@@ -67,7 +67,7 @@ CheckedRun run_from(const Json& json) {
 } // namespace
 
 void write_json(const std::vector<BudgetCheck>& checks, std::ostream& stream) {
-    Json root = {{"format", format_name}, {"version", format_version}, {"checks", Json::array()}};
+    Json root = {{"format", check_format}, {"version", check_version}, {"checks", Json::array()}};
     for (const BudgetCheck& check : checks) {
         Json runs = Json::array();
         for (const CheckedRun& run : check.runs) {
@@ -134,10 +134,10 @@ std::vector<BudgetCheck> read_checks(const std::filesystem::path& path, Problems
     };
     try {
         const Json root = Json::parse(*text);
-        if (!root.is_object() || root.value("format", "") != format_name) {
+        if (!root.is_object() || root.value("format", "") != check_format) {
             return refuse("another kind of file");
         }
-        if (const int version = root.value("version", 0); version != format_version) {
+        if (const int version = root.value("version", 0); version != check_version) {
             return refuse("version " + std::to_string(version));
         }
         std::vector<BudgetCheck> checks;

@@ -12,8 +12,8 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr const char* format_name = "crisp-ember machine profile";
-constexpr int format_version = 1;
+constexpr const char* profile_format = "crisp-ember machine profile";
+constexpr int profile_version = 1;
 constexpr double least_ms = 1e-5, most_ms = 1e6;
 
 } // namespace
@@ -30,7 +30,7 @@ std::string text_of(const MachineProfile& profile) {
     for (size_t i = 0; i < kinds_of_work; ++i) {
         ms[std::string(name_of(Work(i)))] = std::round(profile.ms[i] * 1e5) / 1e5;
     }
-    const Json root = {{"format", format_name},  {"version", format_version},  {"name", profile.name},
+    const Json root = {{"format", profile_format},  {"version", profile_version},  {"name", profile.name},
                        {"about", profile.about}, {"threads", profile.threads}, {"ms", ms}};
     return root.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -47,10 +47,10 @@ std::optional<MachineProfile> read_profile(const std::filesystem::path& path, Pr
         return std::nullopt;
     };
     const Json root = Json::parse(*text, nullptr, false);
-    if (!root.is_object() || !root.contains("format") || root["format"] != format_name) {
+    if (!root.is_object() || !root.contains("format") || root["format"] != profile_format) {
         return refused("", "another kind of file", "a machine profile, as \"measure\" writes it");
     }
-    if (!root.contains("version") || root["version"] != format_version) {
+    if (!root.contains("version") || root["version"] != profile_version) {
         return refused("/version", root.value("version", Json()).dump(), "version 1");
     }
     MachineProfile profile;

@@ -9,7 +9,7 @@ namespace ember {
 const std::vector<std::vector<float>>& HullTables::of(const std::shared_ptr<const Cut>& cut) {
     const auto [found, is_new] = of_cuts_.try_emplace(cut);
     if (is_new) {
-        for (const Piece& piece : cut->pieces) {
+        for (const auto& piece : cut->pieces) {
             found->second.push_back(hull_planes(piece.mesh));
         }
     }

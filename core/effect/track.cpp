@@ -37,7 +37,7 @@ bool is_of_camera(std::string_view key) {
 // The light that a colour may have.
 constexpr float most_light = 1000;
 
-Range limits_of(const Parameter& parameter) {
+Range keyed_limits(const Parameter& parameter) {
     switch (parameter.kind) {
     case ParameterKind::toggle:
         return {0, 1};
@@ -149,7 +149,7 @@ bool has_flying_camera(const Effect& effect) {
 }
 
 Value value_at(const Track& track, const Parameter& parameter, double time_s) {
-    const Range limits = limits_of(parameter);
+    const Range limits = keyed_limits(parameter);
     Parts parts{};
     for (size_t i = 0; i < track.curves.size(); ++i) {
         const float value =
@@ -164,7 +164,7 @@ std::optional<std::string> refusal_of(const Effect& effect, const Track& track) 
     if (parameter == nullptr || track.holder == budget_id || find_texture(effect, track.holder) != nullptr) {
         return "a parameter that can be keyed, of something in this effect";
     }
-    const Range limits = limits_of(*parameter);
+    const Range limits = keyed_limits(*parameter);
     const auto is_sound = [&](const Curve& curve) {
         const auto is_finite = [](const Curve::Point& p) {
             return std::isfinite(p.in_time + p.in_value + p.out_time + p.out_value);

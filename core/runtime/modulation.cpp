@@ -15,7 +15,7 @@ double fraction(double a) {
     return a - std::floor(a);
 }
 
-struct Reader {
+struct SignalReader {
     const PreparedEffect& prepared;
     const StepTime& time;
     const StepCounts& counts;
@@ -109,7 +109,7 @@ std::vector<ModulatorValue> modulator_values(const PreparedEffect& prepared, con
         before = placements_at(prepared, time.start_s() - time.step_s);
     }
     std::vector<ModulatorValue> values;
-    Reader read{prepared, time, counts, now, before};
+    SignalReader read{prepared, time, counts, now, before};
     for (const Element& element : elements) {
         if (family_of(element.body) == Family::modulator && !element.muted) {
             read.seed = mixed_seed(prepared.effect->seed, hash_of(element.id));

@@ -61,7 +61,7 @@ Json json_of(const Take& take) {
     return json;
 }
 
-struct Reader {
+struct TakeReader {
     const LocatedJson& located;
     Problems& problems;
 
@@ -182,7 +182,7 @@ ReadTakes parse_takes(std::string_view text, const std::string& file_name) {
     if (!located) {
         return result;
     }
-    Reader reader{*located, result.problems};
+    TakeReader reader{*located, result.problems};
     const Json& root = located->root;
     if (!root.is_object() || root.value("format", Json()) != format_name) {
         reader.report("", excerpt(root),

@@ -29,23 +29,24 @@
 
 namespace ember {
 
+/// What of a cell a force takes hold of.
+enum class SmokeHold { all, seen, by_density };
+
 namespace {
 
 constexpr int block_cells = smoke_block * smoke_block * smoke_block;
 static_assert(block_cells == block_size);
 
-enum class Hold { all, seen, by_density };
-
-Hold hold_of(const ForceRow& row) {
+SmokeHold hold_of(const ForceRow& row) {
     switch (row.kind) {
     case FORCE_PUSH:
     case FORCE_PULL:
     case FORCE_SPRING:
-        return Hold::by_density;
+        return SmokeHold::by_density;
     case FORCE_TURBULENCE:
-        return Hold::seen;
+        return SmokeHold::seen;
     default:
-        return Hold::all;
+        return SmokeHold::all;
     }
 }
 
@@ -108,7 +109,7 @@ constexpr float most_held = 10;
 
 bool SmokeInfluences::blow_air() const {
     return std::any_of(forces.begin(), forces.end(),
-                       [](const Influence<ForceRow>& force) { return hold_of(force.row) == Hold::all; });
+                       [](const Influence<ForceRow>& force) { return hold_of(force.row) == SmokeHold::all; });
 }
 
 namespace {
@@ -118,11 +119,11 @@ struct Evenly {
     bool pulls = false, blows = false;
     EvenBlow blow;
 
-    bool has(Hold hold) const { return hold == Hold::by_density ? pulls : hold == Hold::all && blows; }
+    bool has(SmokeHold hold) const { return hold == SmokeHold::by_density ? pulls : hold == SmokeHold::all && blows; }
 };
 
 // What becomes of gas at rest, and of gas that moves at 1 m/s along x, by the forces of this hold.
-std::pair<Vec3, float> blown(const SmokeInfluences& influences, Hold hold, const BlockKernels& kernels,
+std::pair<Vec3, float> blown(const SmokeInfluences& influences, SmokeHold hold, const BlockKernels& kernels,
                              float step_s) {
     ParticleBlock probes;
     ForceSums sums;
@@ -140,20 +141,20 @@ std::pair<Vec3, float> blown(const SmokeInfluences& influences, Hold hold, const
 }
 
 Evenly evenly(const SmokeInfluences& influences, const BlockKernels& kernels, float step_s) {
-    const auto are_even = [&](Hold hold) {
+    const auto are_even = [&](SmokeHold hold) {
         return std::all_of(influences.forces.begin(), influences.forces.end(),
                            [&](const Influence<ForceRow>& force) {
                                return hold_of(force.row) != hold || std::isinf(changes_over(force.row));
                            });
     };
     Evenly even;
-    even.blows = are_even(Hold::all);
-    even.pulls = even.blows && are_even(Hold::by_density); // what pulls comes first
+    even.blows = are_even(SmokeHold::all);
+    even.pulls = even.blows && are_even(SmokeHold::by_density); // what pulls comes first
     if (even.blows) {
-        std::tie(even.blow.flow, even.blow.keep) = blown(influences, Hold::all, kernels, step_s);
+        std::tie(even.blow.flow, even.blow.keep) = blown(influences, SmokeHold::all, kernels, step_s);
     }
     if (even.pulls) {
-        even.blow.pull = blown(influences, Hold::by_density, kernels, step_s).first;
+        even.blow.pull = blown(influences, SmokeHold::by_density, kernels, step_s).first;
     }
     return even;
 }
@@ -169,10 +170,10 @@ class SmokeVolume::Blown {
           even_(even.blow), step_s_(step_s), ms_(influences.forces.size() + 1) {
         gas_.count = block_cells;
         for (const Influence<ForceRow>& force : influences.forces) {
-            const Hold hold = hold_of(force.row);
+            const SmokeHold hold = hold_of(force.row);
             ways_.push_back({hold, even.has(hold) ? 0 : spacing_of(force.row, size_.cell)});
         }
-        blows_air_ = has(Hold::all);
+        blows_air_ = has(SmokeHold::all);
     }
 
     /// Changes the velocities of a block's gas; of one that holds none, leaves what the air has won.
@@ -185,7 +186,7 @@ class SmokeVolume::Blown {
         if (!holds_gas && !blows_air_) {
             return let_air_be();
         }
-        const bool is_pulled = holds_gas && has(Hold::by_density), is_stirred = holds_gas && has(Hold::seen);
+        const bool is_pulled = holds_gas && has(SmokeHold::by_density), is_stirred = holds_gas && has(SmokeHold::seen);
         if (is_pulled || is_stirred || blows_air_) {
             take(holds_gas);
         }
@@ -194,12 +195,12 @@ class SmokeVolume::Blown {
         }
         if (is_pulled || blows_air_) {
             if (is_pulled) {
-                run(Hold::by_density, [this](size_t packed) {
+                run(SmokeHold::by_density, [this](size_t packed) {
                     return std::clamp(volume_.next_[packed].density, 0.0f, most_held);
                 });
             }
             if (blows_air_) {
-                run(Hold::all, [](size_t) { return 1.0f; });
+                run(SmokeHold::all, [](size_t) { return 1.0f; });
             }
             give(holds_gas);
         }
@@ -213,16 +214,16 @@ class SmokeVolume::Blown {
 
   private:
     struct Way {
-        Hold hold;
+        SmokeHold hold;
         int spacing; // 0: it is done elsewhere
     };
 
-    bool has(Hold hold) const {
+    bool has(SmokeHold hold) const {
         return std::any_of(ways_.begin(), ways_.end(),
                            [&](const Way& way) { return way.hold == hold && way.spacing > 0; });
     }
 
-    bool has(Hold hold, int spacing) const {
+    bool has(SmokeHold hold, int spacing) const {
         return std::any_of(ways_.begin(), ways_.end(),
                            [&](const Way& way) { return way.hold == hold && way.spacing == spacing; });
     }
@@ -302,7 +303,7 @@ class SmokeVolume::Blown {
     }
 
     // The sums of all forces of this kind, in each cell.
-    void add(Hold hold) {
+    void add(SmokeHold hold) {
         kernels_.clear({}, gas_, sums_);
         for (const int spacing : {8, 4, 2}) {
             if (!has(hold, spacing)) {
@@ -315,7 +316,7 @@ class SmokeVolume::Blown {
             add_between(of_points_.push_x, side, sums_.push_x);
             add_between(of_points_.push_y, side, sums_.push_y);
             add_between(of_points_.push_z, side, sums_.push_z);
-            if (hold == Hold::all) { // the others do not damp but for springs, which are in each cell
+            if (hold == SmokeHold::all) { // the others do not damp but for springs, which are in each cell
                 add_between(of_points_.damping, side, sums_.damping);
             }
         }
@@ -327,7 +328,7 @@ class SmokeVolume::Blown {
 
     // What is seen is known where the gas is pushed: see SmokeKernels::act.
     void stir() {
-        add(Hold::seen);
+        add(SmokeHold::seen);
         const float* const pushes[3] = {sums_.push_x, sums_.push_y, sums_.push_z};
         each_row_of_eight([&](size_t at, size_t, int first) {
             for (int axis = 0; axis < 3; ++axis) {
@@ -340,7 +341,7 @@ class SmokeVolume::Blown {
     }
 
     template <class Share>
-    void run(Hold hold, Share share_of) {
+    void run(SmokeHold hold, Share share_of) {
         add(hold);
         kernels_.advance({}, sums_, step_s_, gas_, starts_);
         each_row_of_eight([&](size_t, size_t packed, int first) {

@@ -24,7 +24,7 @@ namespace ember {
 
 namespace {
 
-constexpr QSize picture_size(300, 188);
+constexpr QSize shown_size(300, 188);
 
 QString figure_of(double value) {
     return value >= 1000 ? theme::short_count(value) : QString::number(value, 'g', 4);
@@ -67,7 +67,7 @@ FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const S
     for (int i = 0; i < 2; ++i) {
         captions_[i] = quiet(captions[i]);
         pictures_[i] = new QLabel(this);
-        pictures_[i]->setFixedSize(picture_size);
+        pictures_[i]->setFixedSize(shown_size);
         side->addWidget(captions_[i]);
         side->addWidget(pictures_[i]);
     }
@@ -176,7 +176,7 @@ void FitSheet::receive(FitResult result) {
     const SmallPicture* small[] = {&result_->picture_before, &result_->picture_after};
     for (int i = 0; i < 2; ++i) {
         pictures_[i]->setPixmap(QPixmap::fromImage(
-            image_of(*small[i]).scaled(picture_size, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+            image_of(*small[i]).scaled(shown_size, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
     }
     const std::vector<LimitReading> before = readings_of(*fitted_, result_->before),
                                     after = readings_of(*fitted_, result_->after);

@@ -26,7 +26,7 @@ namespace {
 
 constexpr int words_height = 38, gap = 10;
 constexpr int most_tries = 100;
-constexpr double longest_s = 600;
+constexpr double latest_s = 600;
 
 QString holder_key(const std::string& holder, const std::string& parameter, int part) {
     return QString::fromStdString(holder) + "\t" + QString::fromStdString(parameter) + "\t" +
@@ -152,14 +152,14 @@ void TrialGrid::keyPressEvent(QKeyEvent* event) {
 TrialSheet::TrialSheet(Workbench& bench, const Camera& camera, double at_s, QWidget* parent)
     : QDialog(parent), bench_(bench), camera_(camera), kinds_(new ChoiceBox(this)), seeds_(new QWidget(this)),
       seed_count_(new NumberField(2, most_tries, 1, true, tr("2 to %1 seeds.").arg(most_tries), this)),
-      at_(new NumberField(0, longest_s, 0.5, false, tr("A time from 0 to %1 s.").arg(longest_s), this)),
+      at_(new NumberField(0, latest_s, 0.5, false, tr("A time from 0 to %1 s.").arg(latest_s), this)),
       try_(new QPushButton(tr("Try"), this)), take_(new QPushButton(tr("Take it"), this)),
       progress_(new QProgressBar(this)), words_(new QLabel(this)), grid_(new TrialGrid) {
     setWindowTitle(tr("Try side by side"));
     setAttribute(Qt::WA_DeleteOnClose);
     kinds_->addItems({tr("seeds"), tr("one number"), tr("two numbers")});
     kinds_->setAccessibleName(tr("What is tried"));
-    at_->setNumber(std::clamp(at_s, 0.0, longest_s));
+    at_->setNumber(std::clamp(at_s, 0.0, latest_s));
     at_->setAccessibleName(tr("At"));
     at_->setToolTip(tr("The moment that the pictures show (s); each is run there from the start."));
     seed_count_->setNumber(9);

@@ -13,7 +13,7 @@ namespace ember {
 
 namespace {
 
-QString said(const char* text) {
+QString in_words(const char* text) {
     return QCoreApplication::translate("SmokeLens", text);
 }
 
@@ -70,7 +70,7 @@ void paint_smoke(QPainter& painter, const FieldReading& reading, SmokeAspect asp
     if (!is_met) {
         painter.setPen(theme::text);
         painter.drawText(QRect(QPoint(0, 0), size).adjusted(14, 44, -14, -10), Qt::AlignTop | Qt::AlignLeft,
-                         said("The plane meets no volume of smoke."));
+                         in_words("The plane meets no volume of smoke."));
         return;
     }
     const std::vector<Vec3>& places = reading.order.places;
@@ -100,7 +100,7 @@ void paint_smoke(QPainter& painter, const FieldReading& reading, SmokeAspect asp
 }
 
 QString solver_words(const SmokeMeter& meter) {
-    return said("%1 rounds of pressure leave %2 of the mean difference of velocity in a cell")
+    return in_words("%1 rounds of pressure leave %2 of the mean difference of velocity in a cell")
         .arg(meter.pressure_rounds)
         .arg(meter.remains, 0, 'g', 2);
 }

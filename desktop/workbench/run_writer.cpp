@@ -10,10 +10,10 @@ namespace ember {
 
 namespace {
 
-const QString ending = QStringLiteral(".run.json");
+const QString run_ending = QStringLiteral(".run.json");
 
-QString companion(const QString& file, const char* with) {
-    return file.chopped(ending.size()) + QLatin1String(with);
+QString beside_run(const QString& file, const char* with) {
+    return file.chopped(run_ending.size()) + QLatin1String(with);
 }
 
 } // namespace
@@ -22,7 +22,7 @@ RunWriter::RunWriter(const QString& folder, Player& player, int every_ms)
     : folder_(folder), key_("run-" + QUuid::createUuid().toString(QUuid::WithoutBraces)), player_(player),
       thread_([this] { write(); }) {
     QDir().mkpath(folder_);
-    lock_ = std::make_unique<QLockFile>(companion(file(), ".lock"));
+    lock_ = std::make_unique<QLockFile>(beside_run(file(), ".lock"));
     lock_->setStaleLockTime(0);
     lock_->tryLock();
     connect(&timer_, &QTimer::timeout, this, &RunWriter::ask);
@@ -63,7 +63,7 @@ void RunWriter::write() {
         const Run run = *std::exchange(newest_, std::nullopt);
         lock.unlock();
         auto problem = save_takes({run.take}, file().toStdString());
-        QFile origin(companion(file(), ".origin"));
+        QFile origin(beside_run(file(), ".origin"));
         if (origin.open(QIODevice::WriteOnly)) {
             origin.write(run.document.toUtf8());
         }
@@ -83,14 +83,14 @@ void RunWriter::write() {
 
 std::vector<LostRun> RunWriter::lost() const {
     std::vector<LostRun> runs;
-    for (const QFileInfo& info : QDir(folder_).entryInfoList({"*" + ending}, QDir::Files, QDir::Time)) {
+    for (const QFileInfo& info : QDir(folder_).entryInfoList({"*" + run_ending}, QDir::Files, QDir::Time)) {
         // A program that still runs holds its lock.
-        QLockFile lock(companion(info.filePath(), ".lock"));
+        QLockFile lock(beside_run(info.filePath(), ".lock"));
         lock.setStaleLockTime(0);
         if (info.filePath() == file() || !lock.tryLock()) {
             continue;
         }
-        QFile origin(companion(info.filePath(), ".origin"));
+        QFile origin(beside_run(info.filePath(), ".origin"));
         runs.push_back({info.filePath(),
                         origin.open(QIODevice::ReadOnly) ? QString::fromUtf8(origin.readAll()) : QString()});
     }
@@ -99,7 +99,7 @@ std::vector<LostRun> RunWriter::lost() const {
 
 void RunWriter::discard(const LostRun& run) {
     QFile::remove(run.file);
-    QFile::remove(companion(run.file, ".origin"));
+    QFile::remove(beside_run(run.file, ".origin"));
 }
 
 } // namespace ember

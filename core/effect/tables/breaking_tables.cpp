@@ -15,7 +15,7 @@ constexpr std::array<std::string_view, 4> zone_fates = {"doze", "park", "clear",
 // clang-format off: a table reads best with a row a line.
 
 constexpr auto is_block = [](const Breakable& b) { return b.shape == BreakShape::block; };
-constexpr auto is_mesh = [](const Breakable& b) { return b.shape == BreakShape::mesh; };
+constexpr auto is_mesh_broken = [](const Breakable& b) { return b.shape == BreakShape::mesh; };
 constexpr auto has_count = [](const Breakable& b) { return b.pattern != CutPattern::courses; };
 constexpr auto has_blocks = [](const Breakable& b) { return b.pattern == CutPattern::courses; };
 constexpr auto is_graded = [](const Breakable& b) {
@@ -43,12 +43,12 @@ constexpr auto cut_rows = std::array{
     fixed(when<Breakable, is_block>(row<Breakable, &Breakable::size>(
         {"size", "Extent", "Body", "m", "Length of the block along its own x, y and z."},
         {0.01, 1000, 0.1, 10}))),
-    when<Breakable, is_mesh>(names<Breakable, &Breakable::mesh>(
+    when<Breakable, is_mesh_broken>(names<Breakable, &Breakable::mesh>(
         ParameterKind::file,
         {"mesh", "Mesh", "Body", "",
          "A closed mesh (OBJ, PLY, STL, glTF), beside the effect file. Small flat holes are closed."},
         mesh_endings)),
-    fixed(when<Breakable, is_mesh>(row<Breakable, &Breakable::scale>(
+    fixed(when<Breakable, is_mesh_broken>(row<Breakable, &Breakable::scale>(
         {"scale", "Scale", "Body", "\u00d7", "Factor on the size of the mesh."}, {0.0001, 10000, 0.1, 10}))),
     fixed(row<Breakable, &Breakable::pattern>(
         {"pattern", "Pattern", "Cut", "",
@@ -182,7 +182,7 @@ constexpr auto surface_look_rows = std::array{
     row<Breakable, &Breakable::shine>({"shine", "Shine", "Surface", "", "How strongly it glints."}, share),
 };
 
-constexpr auto plays_clip = [](const Breakable& b) { return !b.clip.empty(); };
+constexpr auto plays_pieces = [](const Breakable& b) { return !b.clip.empty(); };
 constexpr std::array<std::string_view, 2> piece_clip_endings = {"glb", "gltf"};
 
 constexpr std::array played_rows = {
@@ -193,7 +193,7 @@ constexpr std::array played_rows = {
          "others' are "
          "read too. Nothing acts on what is played, and nothing breaks or is cleared."},
         piece_clip_endings),
-    when<Breakable, plays_clip>(
+    when<Breakable, plays_pieces>(
         row<Breakable, &Breakable::clip_body>({"clip_body", "Of its bodies", "Clip", "",
                                                "The first, the second ... of the nodes that pieces are below "
                                                "of, in the file's order; 0 plays all."},
@@ -201,7 +201,7 @@ constexpr std::array played_rows = {
 };
 
 constexpr auto breakable_table = joined(cut_rows, place_rows<Breakable>("Standing"), body_rows,
-                                        surface_look_rows, played_rows, clip_rows<Breakable, plays_clip>());
+                                        surface_look_rows, played_rows, clip_rows<Breakable, plays_pieces>());
 
 constexpr auto pin_table = reach_rows<Pin>();
 

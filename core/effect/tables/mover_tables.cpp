@@ -10,7 +10,7 @@ constexpr std::array<std::string_view, 1> key_endings = {"csv"};
 
 // clang-format off: a table reads best with a row a line.
 
-constexpr Limits periods = {0.01, 3600, 0.2, 30};
+constexpr Limits mover_periods = {0.01, 3600, 0.2, 30};
 constexpr Limits both_ways = {0, 2, 0, 1};
 
 constexpr auto path_mover_table = joined(
@@ -18,7 +18,7 @@ constexpr auto path_mover_table = joined(
     std::array{
         row<PathMover, &PathMover::period>(
             {"period", "Period", "Motion", "s", "How long the way from start to end takes, at even speed."},
-            periods),
+            mover_periods),
         row<PathMover, &PathMover::phase>(
             {"phase", "Phase", "Motion", "",
              "Where it is at time zero, as a share of the way; from 1 to 2 it is on its way back."},

@@ -16,7 +16,7 @@ constexpr Limits rates = {0, 100, 0, 5};
 constexpr auto glows = [](const Smoke& s) { return s.glow > 0; };
 constexpr auto stirs = [](const Smoke& s) { return s.curl > 0; };
 
-constexpr auto plays_clip = [](const Smoke& s) { return !s.clip.empty(); };
+constexpr auto plays_smoke = [](const Smoke& s) { return !s.clip.empty(); };
 constexpr std::array<std::string_view, 1> smoke_clip_endings = {"vdb"};
 
 constexpr auto smoke_table = joined(
@@ -105,12 +105,12 @@ constexpr auto smoke_table = joined(
              "colliders "
              "do not move what is played, and it carries nothing along."},
             smoke_clip_endings),
-        when<Smoke, plays_clip>(
+        when<Smoke, plays_smoke>(
             row<Smoke, &Smoke::clip_volume>({"clip_volume", "Of its volumes", "Clip", "",
                                              "The first, the second ... of the volumes in the clip."},
                                             {1, 256, 1, 8})),
     },
-    clip_rows<Smoke, plays_clip>());
+    clip_rows<Smoke, plays_smoke>());
 
 constexpr auto is_shaped = [](const SmokeSource& s) { return s.shape != FeedShape::particles; };
 constexpr auto has_particles = [](const SmokeSource& s) { return s.shape == FeedShape::particles; };

@@ -40,8 +40,8 @@ constexpr auto has_order = [](const Emitter& e) {
 };
 constexpr auto is_path = [](const Emitter& e) { return e.shape == BirthShape::path; };
 constexpr auto is_skin = [](const Emitter& e) { return e.shape == BirthShape::skin; };
-constexpr auto is_mesh = [](const Emitter& e) { return e.shape == BirthShape::mesh; };
-constexpr auto has_scale = [](const Emitter& e) { return is_mesh(e) || is_clip(e); };
+constexpr auto is_on_mesh = [](const Emitter& e) { return e.shape == BirthShape::mesh; };
+constexpr auto has_scale = [](const Emitter& e) { return is_on_mesh(e) || is_clip(e); };
 constexpr auto in_sequence = [](const Emitter& e) { return has_order(e) && e.order == BirthOrder::sequence; };
 constexpr auto travels = [](const Emitter& e) { return has_order(e) && e.order == BirthOrder::travelling; };
 constexpr auto is_free = [](const Emitter& e) { return e.parent.empty() && bears(e); };
@@ -84,7 +84,7 @@ constexpr std::array birth_rows = {
         {"skin_of", "Skin of", "Birth", "",
          "The source whose particles the skin lies round, as its look's radius, detail and smoothing say. It "
          "is found anew in every step, which costs."})),
-    when<Emitter, is_mesh>(names<Emitter, &Emitter::mesh>(
+    when<Emitter, is_on_mesh>(names<Emitter, &Emitter::mesh>(
         ParameterKind::file,
         {"mesh", "Mesh", "Birth", "", "A mesh file (OBJ, PLY, STL, glTF), beside the effect file."},
         mesh_endings)),
@@ -107,7 +107,7 @@ constexpr std::array birth_rows = {
 };
 
 constexpr std::array more_birth_rows = {
-    when<Emitter, is_mesh>(row<Emitter, &Emitter::mesh_birth>(
+    when<Emitter, is_on_mesh>(row<Emitter, &Emitter::mesh_birth>(
         {"mesh_birth", "From", "Birth", "",
          "faces: anywhere on the surface, evenly by area. corners: at the mesh's corner points."},
         {}, mesh_births)),

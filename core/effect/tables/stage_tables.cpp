@@ -12,7 +12,7 @@ using namespace tables;
 constexpr std::array<std::string_view, 3> backgrounds = {"sky", "ramp", "image"};
 constexpr std::array<std::string_view, 6> frame_shapes = {"free", "16:9", "2.35:1", "1:1", "9:16", "own"};
 
-constexpr auto has_ramp = [](const Stage& stage) { return stage.background == Background::ramp; };
+constexpr auto has_sky_ramp = [](const Stage& stage) { return stage.background == Background::ramp; };
 constexpr auto has_image = [](const Stage& stage) { return stage.background == Background::image; };
 constexpr auto has_own_background = [](const Stage& stage) { return stage.background != Background::sky; };
 constexpr auto has_own_frame = [](const Stage& stage) { return stage.frame_shape == FrameShape::own; };
@@ -45,7 +45,7 @@ constexpr std::array stage_table = {
          "sky: the colours of the sky with the sun's glow. ramp: colours from straight below to straight "
          "above. image: a panorama. Surfaces are lit by the sky all the same."},
         {}, backgrounds),
-    when<Stage, has_ramp>(row<Stage, &Stage::background_ramp>(
+    when<Stage, has_sky_ramp>(row<Stage, &Stage::background_ramp>(
         {"background_ramp", "Ramp", "Background", "",
          "Colours from straight below (left) over the horizon (middle) to straight above."})),
     when<Stage, has_image>(
