@@ -350,7 +350,9 @@ std::string heading() {
 int main(int argc, char** argv) {
     using namespace ember::bench;
     if (argc < 2 || argv[1][0] == '-') {
-        std::cerr << "usage: ember-bench FILE.md [options of Google Benchmark]\n"
+        std::cerr << "usage: ember-bench FILE.md                   all but budgets and bakes, into a page\n"
+                     "       ember-bench FILE.md OPTIONS...        what these options of Google Benchmark choose, on the "
+                     "screen\n"
                      "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n"
                      "       ember-bench window            only P10 to P13\n"
                      "       ember-bench past              only P16\n"
@@ -397,6 +399,9 @@ int main(int argc, char** argv) {
     benchmark::Initialize(&count, options.data());
     Collector collector;
     benchmark::RunSpecifiedBenchmarks(&collector);
+    if (argc > 2) {
+        return 0; // what was chosen is told on the screen; a page has all
+    }
     const auto problem =
         ember::write_file(page, [&](std::ostream& stream) { write_page(stream, collector); });
     if (problem) {

@@ -27,10 +27,16 @@ void name_by_content(std::string& bytes) {
     bytes.replace(uuid_at, uuid_length, text, uuid_length);
 }
 
+// Made by the library, so that its trees are not compiled anew here.
+template <class Grid>
+typename Grid::Ptr new_grid() {
+    return openvdb::gridPtrCast<Grid>(openvdb::GridBase::createGrid(Grid::gridType()));
+}
+
 template <class Grid>
 typename Grid::Ptr grid_of(const std::string& name, const SmokeSize& size, const BakedSmoke& smoke,
                            double time_s) {
-    auto grid = Grid::create();
+    auto grid = new_grid<Grid>();
     grid->setName(name);
     auto transform = openvdb::math::Transform::createLinearTransform(double(size.cell));
     const Vec3 first = size.middle(0, 0, 0);
@@ -103,7 +109,7 @@ std::string field_bytes(const FieldBox& box, const std::vector<BakedField>& fiel
     openvdb::GridPtrVec grids;
     const auto count = box.count();
     for (const BakedField& field : fields) {
-        auto grid = openvdb::Vec3SGrid::create();
+        auto grid = new_grid<openvdb::Vec3SGrid>();
         grid->setName(field.name);
         const auto transform = openvdb::math::Transform::createLinearTransform(double(box.cell()));
         transform->postTranslate({double(box.low.x), double(box.low.y), double(box.low.z)});
