@@ -351,7 +351,8 @@ int main(int argc, char** argv) {
     using namespace ember::bench;
     if (argc < 2 || argv[1][0] == '-') {
         std::cerr << "usage: ember-bench FILE.md                   all but budgets and bakes, into a page\n"
-                     "       ember-bench FILE.md OPTIONS...        what these options of Google Benchmark choose, on the "
+                     "       ember-bench FILE.md OPTIONS...        what these options of Google Benchmark "
+                     "choose, on the "
                      "screen\n"
                      "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n"
                      "       ember-bench window            only P10 to P13\n"

@@ -278,11 +278,11 @@ int fit_effect(const FitOptions& options) {
     std::optional<FitResult> result;
     {
         const ShareDone progress;
-        result = fit({read->effect,
-                      [&](const Effect& effect) { return load_assets(effect, options.effect).assets; },
-                      span_of(options, *read->effect),
-                      [&] { return moment_painter(options.width, options.height); }, numbers, options.margin},
-                     run_together, [&](int made, int most) { progress.at(double(made) / most); });
+        result = fit(
+            {read->effect, [&](const Effect& effect) { return load_assets(effect, options.effect).assets; },
+             span_of(options, *read->effect), [&] { return moment_painter(options.width, options.height); },
+             numbers, options.margin, !options.leaves_looks},
+            run_together, [&](int made, int most) { progress.at(double(made) / most); });
     }
     std::cout << result->words << " (" << result->runs << " runs)\n";
     for (const FitResult::Change& change : result->changes) {

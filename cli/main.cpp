@@ -290,6 +290,10 @@ CLI::App* add_fit(CLI::App& app, FitOptions& options) {
                     "resolutions and numbers of pieces, each down to a fifth, if missing")
         ->take_all()
         ->allow_extra_args(false);
+    fit->add_flag(
+        "--leave-looks", options.leaves_looks,
+        "What is left of a source is not drawn stronger; else glow (of what adds) or opacity of its "
+        "look goes up where that brings the picture closer");
     fit->add_option("--margin", options.margin, "Share of each limit that stays free; 0.05 if missing")
         ->check(CLI::Range(0.0, 0.9));
     return fit;

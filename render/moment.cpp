@@ -52,22 +52,16 @@ DrawMoment moment_painter(int width, int height, std::optional<Camera> camera) {
     struct Painter {
         Renderer renderer;
         Picture picture;
-        bool has_drawn = false;
+        bool is_settled = false;
     };
-    return [=, painter = std::make_shared<Painter>()](const Frame& frame) {
-        const auto draw = [&] {
-            painter->renderer.draw(frame, *frame.now, camera.value_or(camera_of(frame.now->stage)), width,
-                                   height, painter->picture);
-        };
-        draw();
+    return [=, painter = std::make_shared<Painter>()](const Frame& frame) -> std::optional<SeenMoment> {
+        painter->renderer.draw(frame, *frame.now, camera.value_or(camera_of(frame.now->stage)), width, height,
+                               painter->picture);
         // A stage that stands still is drawn once for all moments; what it takes is not what a picture takes.
-        while (!painter->has_drawn && !painter->renderer.is_settled()) {
-            draw();
+        if (!painter->is_settled) {
+            painter->is_settled = painter->renderer.is_settled();
+            return std::nullopt;
         }
-        if (!painter->has_drawn) {
-            draw();
-        }
-        painter->has_drawn = true;
         SeenMoment seen = seen_moment(painter->picture.pixels.data(), width, height);
         const WorkTimes work = work_of(painter->renderer.meters());
         std::copy(work.begin() + kinds_of_step, work.end(), seen.parts_ms.begin());

@@ -17,7 +17,7 @@ WorkTimes work_of(const DrawMeters& meters);
 DrawMeters predicted(const DrawMeters& here, const Effect& effect, const WorkRatio& ratio);
 
 /// Draws the moments of one run in this size, and says what each picture took once the stage has settled, as
-/// it has while an effect plays. Without a camera: through the effect's own.
+/// it has while an effect plays; until then each call draws once. Without a camera: through the effect's own.
 DrawMoment moment_painter(int width, int height, std::optional<Camera> camera = {});
 
 } // namespace ember

@@ -198,7 +198,21 @@ float left_near(float depth, const PreparedLook& look) {
     return share * share * (3 - 2 * share);
 }
 
+// Of one that stands for several: of them, one before another.
+float opacity_of(const Drawn& particle, float opacity, const PreparedLook& look) {
+    if (particle.stands_for == 1) {
+        return opacity;
+    }
+    return look.cover > 0 ? 1 - std::pow(1 - std::min(opacity, 1.0f), particle.stands_for)
+                          : opacity * particle.stands_for;
+}
+
 } // namespace
+
+float share_shown(const PreparedLook& look, float depth) {
+    const float beyond = std::clamp(depth / look.far_from - 1, 0.0f, 1.0f);
+    return 1 - beyond * (1 - look.far_least);
+}
 
 bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, const Projection& to,
              Sprite& out) {
@@ -218,7 +232,8 @@ bool project(const Drawn& particle, const PreparedLook& look, const Lens& lens, 
         outline = round_outline(radius, look);
     }
     const Colour colour = colour_of(particle, look);
-    const float opacity = colour.alpha * outline.dimmed * left_near(where->depth, look);
+    const float opacity =
+        opacity_of(particle, colour.alpha * outline.dimmed * left_near(where->depth, look), look);
     const bool in_picture = where->x + outline.width > 0 && where->y + outline.height > 0 &&
                             where->x - outline.width < to.right && where->y - outline.height < to.bottom;
     if (!in_picture || opacity <= 1e-4f) {
@@ -342,7 +357,7 @@ bool project_card(const Drawn& particle, const PreparedLook& look, const Lens& l
     const float half_u = widen(axes.ux, axes.uy), half_v = widen(axes.vx, axes.vy);
     const float area = axes.ux * axes.vy - axes.vx * axes.uy;
     const Colour colour = colour_of(particle, look);
-    const float opacity = colour.alpha * dimmed * left_near(where->depth, look);
+    const float opacity = opacity_of(particle, colour.alpha * dimmed * left_near(where->depth, look), look);
     const float width = std::fabs(axes.ux) + std::fabs(axes.vx),
                 height = std::fabs(axes.uy) + std::fabs(axes.vy);
     const bool in_picture = where->x + width > 0 && where->y + height > 0 && where->x - width < to.right &&

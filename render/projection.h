@@ -21,7 +21,8 @@ struct PreparedLook {
     float cover = 0;
     float sharpness = 1;
     float fade = 1e6f;
-    float camera_fade = 0; // m
+    float camera_fade = 0;             // m
+    float far_from = 1, far_least = 1; // m, share of those that stay at twice of it and beyond
     float streak_s = 0;
     int copies = 0;
     float copies_radius = 0, copies_ragged = 0, copies_clump = 0;
@@ -78,7 +79,11 @@ struct Drawn {
     const Mark* mark;
     const FrameForm* form;
     uint32_t number = 0;
+    float stands_for = 1; // so many
 };
+
+/// The share of particles that stay where they are thinned out, at a depth (m).
+float share_shown(const PreparedLook& look, float depth);
 
 /// The particle's colour and opacity, with lamps on it.
 Colour colour_of(const Drawn& particle, const PreparedLook& look);

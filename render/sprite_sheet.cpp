@@ -286,7 +286,8 @@ uint64_t SpriteSheet::bytes() const {
 std::optional<Problem> refusal_of_sheet(int frames, int width, int height) {
     constexpr int most_frames = 1024;
     const double side = std::ceil(std::sqrt(double(frames)));
-    if (frames < 1 || frames > most_frames || side * width > most_sheet_side || side * height > most_sheet_side) {
+    if (frames < 1 || frames > most_frames || side * width > most_sheet_side ||
+        side * height > most_sheet_side) {
         return Problem{"", 0, "sheet",
                        std::to_string(frames) + " pictures of " + std::to_string(width) + "x" +
                            std::to_string(height),

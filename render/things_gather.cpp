@@ -5,6 +5,7 @@
 #include "core/base/stopwatch.h"
 #include "core/runtime/skins.h"
 #include "render/pieces.h"
+#include "render/seen.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -80,7 +81,14 @@ struct Things::Gathered {
 
     // The particle and its copies.
     void each(const FrameBlock& block, int i, auto visit) const {
-        const Drawn own = drawn(block, i);
+        Drawn own = drawn(block, i);
+        if (ready.far_least < 1) {
+            const float share = share_shown(ready, dot(own.place - to.view.eye, to.view.forward));
+            if (random_of(own.number, 73) >= share) {
+                return;
+            }
+            own.stands_for = 1 / share;
+        }
         for (int copy = 0; copy <= ready.copies; ++copy) {
             Drawn shown = own;
             if (copy > 0) {
@@ -199,6 +207,11 @@ void Things::gather(const Frame& frame, const Effect& effect, const Lighting& li
         }
         if (options.is_preview) {
             from.ready.copies = int(std::lround(float(from.ready.copies) * effect.stage.copies_shown));
+            if (!source.numbers.empty()) {
+                const Budget& budget = effect.budget;
+                from.ready.far_from = budget.far_from;
+                from.ready.far_least = share_left(budget, frame.gives, GiveWay::far);
+            }
         }
         const bool has_copies = !source.numbers.empty() && look->drawn_as != Drawing::trails &&
                                 look->drawn_as != Drawing::surface;

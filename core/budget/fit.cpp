@@ -11,6 +11,8 @@ namespace ember {
 namespace {
 
 constexpr float usual_end = 0.2f; // of what a number was
+// How far what is left makes up for what is not: all of it is too bright where a tone curve has its end.
+constexpr double make_up_powers[] = {1, 0.7, 0.4};
 
 double number_in(const Value& value) {
     const auto* whole = std::get_if<int>(&value);
@@ -50,6 +52,35 @@ Effect with_shares(const Effect& effect, const std::vector<FitNumber>& numbers,
     return fitted;
 }
 
+// What makes up for it that fewer particles wear a look.
+const char* strength_of(const Look& look) {
+    return look.blend == Blend::add ? "glow" : "opacity";
+}
+
+// Looks that fewer particles wear than before are drawn stronger: with a power of 1 as if all were there.
+Effect stronger(const Effect& fitted, const TrialFigures& before, const TrialFigures& after, double power) {
+    Effect made = fitted;
+    for (const Look& look : fitted.looks) {
+        double were = 0, are = 0;
+        for (size_t i = 0; i < fitted.elements.size(); ++i) {
+            const auto* emitter = std::get_if<Emitter>(&fitted.elements[i].body);
+            if (emitter != nullptr && emitter->look == look.id) {
+                were += double(before.element_most[i]);
+                are += double(after.element_most[i]);
+            }
+        }
+        if (are <= 0 || were <= are) {
+            continue;
+        }
+        const FitNumber strength{look.id, strength_of(look)};
+        const Parameter& parameter = *parameter_of(fitted, strength);
+        const double times = std::pow(were / are, power), value = value_of(fitted, strength);
+        const double more = look.blend == Blend::add ? value * times : 1 - std::pow(1 - value, times);
+        made = with_value(made, look.id, parameter, float(std::min(more, parameter.hard_high)));
+    }
+    return made;
+}
+
 // How full the fullest limit is, 1 at its margin.
 double load_of(const FitOrder& order, const TrialFigures& figures) {
     double most = 0;
@@ -78,13 +109,16 @@ class Search {
 
   private:
     struct Tried {
-        std::vector<double> shares;
+        Effect effect;
+        std::vector<double> shares; // what makes up for them has none
         TrialFigures figures;
         std::vector<SeenMoment> seen;
         double load = 0;
         bool holds() const { return load <= 1; }
     };
     const Tried* tried(const std::vector<double>& shares);
+    const Tried* run_of(Effect effect, const std::vector<double>& shares);
+    const Tried* made_up(const Tried& before, const Tried& fitted);
     std::optional<std::vector<size_t>> order_of_giving(const Tried& as_it_is);
     FitResult result_of(const Tried& before, const Tried& after) const;
 
@@ -102,12 +136,15 @@ const Search::Tried* Search::tried(const std::vector<double>& shares) {
             return each.get();
         }
     }
-    const auto effect = std::make_shared<const Effect>(with_shares(*order_.effect, order_.numbers, shares));
-    Trial trial(effect, order_.load(*effect), order_.span, order_.make_draw());
+    return run_of(with_shares(*order_.effect, order_.numbers, shares), shares);
+}
+
+const Search::Tried* Search::run_of(Effect effect, const std::vector<double>& shares) {
+    Trial trial(std::make_shared<const Effect>(effect), order_.load(effect), order_.span, order_.make_draw());
     if (!run_({&trial, 1})) {
         return nullptr;
     }
-    auto made = std::make_unique<Tried>(Tried{shares, trial.figures(), trial.seen(), 0});
+    auto made = std::make_unique<Tried>(Tried{std::move(effect), shares, trial.figures(), trial.seen(), 0});
     made->load = load_of(order_, made->figures);
     tried_.push_back(std::move(made));
     told_(int(tried_.size()), most_runs_);
@@ -134,11 +171,40 @@ std::optional<std::vector<size_t>> Search::order_of_giving(const Tried& as_it_is
     return order;
 }
 
+// The closest to the picture of those that hold; the fitted one as it is if none is closer.
+const Search::Tried* Search::made_up(const Tried& before, const Tried& fitted) {
+    const Tried* best = &fitted;
+    for (const double power : make_up_powers) {
+        Effect effect = stronger(fitted.effect, before.figures, fitted.figures, power);
+        if (!order_.makes_up || effect == fitted.effect) {
+            continue;
+        }
+        const Tried* made = run_of(std::move(effect), {});
+        if (made == nullptr) {
+            return nullptr;
+        }
+        const bool is_closer =
+            change_of(before.seen, made->seen, bare_) < change_of(before.seen, best->seen, bare_);
+        best = made->holds() && is_closer ? made : best;
+    }
+    return best;
+}
+
 FitResult Search::result_of(const Tried& before, const Tried& after) const {
     FitResult result;
     result.holds = after.holds();
-    result.effect = with_shares(*order_.effect, order_.numbers, after.shares);
-    for (const FitNumber& number : order_.numbers) {
+    result.effect = after.effect;
+    std::vector<FitNumber> numbers = order_.numbers;
+    for (const Look& look : order_.effect->looks) {
+        const FitNumber strength{look.id, strength_of(look)};
+        const auto is_same = [&](const FitNumber& number) {
+            return number.holder == strength.holder && number.parameter == strength.parameter;
+        };
+        if (std::none_of(numbers.begin(), numbers.end(), is_same)) {
+            numbers.push_back(strength);
+        }
+    }
+    for (const FitNumber& number : numbers) {
         const auto from = float(value_of(*order_.effect, number)),
                    to = float(value_of(result.effect, number));
         if (from != to) {
@@ -168,7 +234,8 @@ FitResult Search::result_of(const Tried& before, const Tried& after) const {
 std::optional<FitResult> Search::found() {
     constexpr int halvings = 4;
     const size_t count = order_.numbers.size();
-    most_runs_ = int(2 + count) + int(std::bit_width(count)) + 2 * halvings;
+    most_runs_ = int(2 + count) + int(std::bit_width(count)) + 2 * halvings +
+                 (order_.makes_up ? int(std::size(make_up_powers)) : 0);
     const auto stage = std::make_shared<const Effect>(bare(*order_.effect));
     Trial empty(stage, order_.load(*stage), order_.span, order_.make_draw());
     if (!run_({&empty, 1})) {
@@ -241,7 +308,8 @@ std::optional<FitResult> Search::found() {
                std::max(std::accumulate(one.shares.begin(), one.shares.end(), 0.0), 1e-9);
     };
     const bool is_better = together != nullptr && seen_of(*together) < seen_of(*best);
-    return result_of(*as_it_is, is_better ? *together : *best);
+    const Tried* made = made_up(*as_it_is, is_better ? *together : *best);
+    return made != nullptr ? std::optional(result_of(*as_it_is, *made)) : std::nullopt;
 }
 
 } // namespace

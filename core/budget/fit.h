@@ -1,6 +1,6 @@
 // Values that keep an effect within its limits, with as little change of its picture as can be found: what
 // relieves most for what is seen of it goes first, as far as it must; or all go together, if that is seen
-// less.
+// less. What is left of a source is drawn stronger, if that brings the picture closer.
 //
 //     const auto result = fit({effect, load, {0, 4}, make_draw, numbers_to_fit(effect)}, run_whole, told);
 #pragma once
@@ -32,6 +32,7 @@ struct FitOrder {
     std::function<DrawMoment()> make_draw;
     std::vector<FitNumber> numbers; // none is refused
     double margin = 0.05;           // of each limit, that is to stay free
+    bool makes_up = true;           // looks of thinned sources may glow more, or be more opaque
 };
 
 /// One limit and how a run stands to it.
@@ -52,7 +53,7 @@ struct FitResult {
         std::string words; // "Spray jet: Rate"
         float from = 0, to = 0;
     };
-    std::vector<Change> changes; // those that are others than before
+    std::vector<Change> changes; // numbers that are others than before, those that make up for it last
     TrialFigures before, after;
     double kept = 1; // of the picture: 1 less change_of()
     SmallPicture picture_before, picture_after;

@@ -1,5 +1,7 @@
 #include "core/budget/keeper.h"
 
+#include "core/effect/smoke_size.h"
+
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -33,8 +35,15 @@ bool has(const Effect& effect, GiveWay way) {
     case GiveWay::copies:
         return std::any_of(effect.looks.begin(), effect.looks.end(),
                            [](const Look& look) { return look.copies > 0; });
+    case GiveWay::far:
+        return any([](const ElementBody& body) { return std::holds_alternative<Emitter>(body); });
     case GiveWay::smoke:
         return any([](const ElementBody& body) { return std::holds_alternative<Smoke>(body); });
+    case GiveWay::cells:
+        return any([](const ElementBody& body) {
+            const auto* smoke = std::get_if<Smoke>(&body);
+            return smoke != nullptr && smoke->clip.empty() && smoke->resolution > smoke_block;
+        });
     case GiveWay::cleanup:
     case GiveWay::pieces:
         return any([](const ElementBody& body) { return std::holds_alternative<Breakable>(body); });
@@ -141,11 +150,11 @@ std::string words_of(const Budget& budget, const Gives& gives) {
     };
     std::string words;
     const auto add = [&](const std::string& text) { words += (words.empty() ? "" : ", ") + text; };
-    const std::pair<GiveWay, const char*> ways[] = {{GiveWay::births, "births at "},
-                                                    {GiveWay::copies, "copies at "},
-                                                    {GiveWay::picture, "picture at "},
-                                                    {GiveWay::cleanup, "linger times at "},
-                                                    {GiveWay::pieces, "pieces at "}};
+    const std::pair<GiveWay, const char*> ways[] = {
+        {GiveWay::births, "births at "},   {GiveWay::copies, "copies at "},
+        {GiveWay::far, "far ones at "},    {GiveWay::cells, "smoke detail at "},
+        {GiveWay::picture, "picture at "}, {GiveWay::cleanup, "linger times at "},
+        {GiveWay::pieces, "pieces at "}};
     for (const auto& [way, text] : ways) {
         if (left(way) < 1) {
             add(text + percent(way));

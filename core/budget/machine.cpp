@@ -30,8 +30,8 @@ std::string text_of(const MachineProfile& profile) {
     for (size_t i = 0; i < kinds_of_work; ++i) {
         ms[std::string(name_of(Work(i)))] = std::round(profile.ms[i] * 1e5) / 1e5;
     }
-    const Json root = {{"format", profile_format},  {"version", profile_version},  {"name", profile.name},
-                       {"about", profile.about}, {"threads", profile.threads}, {"ms", ms}};
+    const Json root = {{"format", profile_format}, {"version", profile_version}, {"name", profile.name},
+                       {"about", profile.about},   {"threads", profile.threads}, {"ms", ms}};
     return root.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

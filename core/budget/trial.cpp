@@ -39,6 +39,10 @@ Trial::Trial(EffectPtr effect, const Assets& assets, const Span& span, DrawMomen
 }
 
 bool Trial::step() {
+    if (is_drawing_) {
+        draw();
+        return true;
+    }
     if (simulation_.steps() >= last_step_) {
         return false;
     }
@@ -52,16 +56,24 @@ bool Trial::step() {
     };
     if (draw_ && due(simulation_.steps()) > due(simulation_.steps() - 1)) {
         simulation_.write_frame(frame_);
-        SeenMoment moment = draw_(frame_);
-        moment.ms = 0;
-        for (size_t i = 0; i < moment.parts_ms.size(); ++i) {
-            moment.parts_ms[i] *= ratio_[kinds_of_step + i];
-            moment.ms += moment.parts_ms[i];
-            work_ms_[kinds_of_step + i].push_back(float(moment.parts_ms[i]));
-        }
-        seen_.push_back(std::move(moment));
+        draw();
     }
     return true;
+}
+
+void Trial::draw() {
+    std::optional<SeenMoment> moment = draw_(frame_);
+    is_drawing_ = !moment;
+    if (!moment) {
+        return;
+    }
+    moment->ms = 0;
+    for (size_t i = 0; i < moment->parts_ms.size(); ++i) {
+        moment->parts_ms[i] *= ratio_[kinds_of_step + i];
+        moment->ms += moment->parts_ms[i];
+        work_ms_[kinds_of_step + i].push_back(float(moment->parts_ms[i]));
+    }
+    seen_.push_back(std::move(*moment));
 }
 
 void Trial::measure() {

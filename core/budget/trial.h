@@ -13,6 +13,7 @@
 #include "core/runtime/simulation.h"
 
 #include <functional>
+#include <optional>
 #include <vector>
 
 namespace ember {
@@ -37,8 +38,9 @@ struct TrialFigures {
 /// What kind of work most of an element's milliseconds are.
 std::vector<Work> kinds_of(const Effect& effect);
 
-/// A frame as it is seen, and what drawing it cost.
-using DrawMoment = std::function<SeenMoment(const Frame& frame)>;
+/// A frame as it is seen, and what drawing it cost; nothing while there is more to be done: then it is asked
+/// again.
+using DrawMoment = std::function<std::optional<SeenMoment>(const Frame& frame)>;
 
 class Trial {
   public:
@@ -47,7 +49,7 @@ class Trial {
     /// Figures are from now on as they would be on another machine.
     void set_machine(const WorkRatio& ratio) { ratio_ = ratio; }
 
-    /// One step, and the moment behind it if that is to be drawn; false once the end has been reached, and
+    /// One step, or some of the drawing of the moment behind it; false once the end has been reached, and
     /// nothing has been done.
     bool step();
     const std::vector<SeenMoment>& seen() const { return seen_; }
@@ -60,11 +62,13 @@ class Trial {
 
   private:
     void measure();
+    void draw();
 
     Simulation simulation_;
     uint64_t first_step_, last_step_;
     DrawMoment draw_;
     int moments_;
+    bool is_drawing_ = false;
     WorkRatio ratio_ = same_machine;
     std::vector<Work> kinds_; // of the elements
     TrialFigures figures_;

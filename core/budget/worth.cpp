@@ -88,7 +88,7 @@ std::vector<Switch> switches_of(const Effect& effect) {
         switches.push_back({What::element, element.id, 0});
         const auto* turbulence = std::get_if<Turbulence>(&element.body);
         if (turbulence != nullptr && turbulence->octaves > 1) {
-            switches.push_back({What::octave, element.id, 0});
+            switches.push_back({What::octave, element.id, turbulence->octaves});
         }
         if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
             worn.insert(emitter->look);
@@ -130,8 +130,8 @@ std::optional<Effect> without(const Effect& effect, const Switch& off) {
     case What::octave:
         for (Element& element : less.elements) {
             auto* turbulence = std::get_if<Turbulence>(&element.body);
-            if (element.id == off.holder && turbulence != nullptr && turbulence->octaves > 1) {
-                --turbulence->octaves;
+            if (element.id == off.holder && turbulence != nullptr && off.number > 1) {
+                turbulence->octaves = std::min(turbulence->octaves, off.number - 1);
                 return less;
             }
         }
@@ -142,7 +142,7 @@ std::optional<Effect> without(const Effect& effect, const Switch& off) {
             if (off.what == What::copies) {
                 look->copies = 0;
             } else {
-                look->layers[size_t(off.layer) % most_layers].from = LayerFrom::none;
+                look->layers[size_t(off.number) % most_layers].from = LayerFrom::none;
             }
             return less;
         }
@@ -172,7 +172,7 @@ std::string words_of(const Effect& effect, const Switch& off) {
     case What::octave:
         return name + ": the finest octave";
     case What::layer:
-        return name + ": layer " + std::to_string(off.layer + 1);
+        return name + ": layer " + std::to_string(off.number + 1);
     case What::copies:
         return name + ": copies";
     case What::bloom:

@@ -16,7 +16,7 @@ struct Switch {
     enum class What { element, octave, layer, copies, bloom, glare, focus, shutter };
     What what = What::element;
     std::string holder; // id of an element or look, or the stage
-    int layer = 0;
+    int number = 0;     // of the layer; of octaves, how many there are
     bool operator==(const Switch&) const = default;
 };
 

@@ -21,13 +21,15 @@ auto find_by_id(const Items& items, std::string_view id) -> decltype(&items.fron
 
 int turn_of(const WaysToGive& ways, GiveWay way) {
     const std::array<int, give_ways> turns = {ways.births_turn,  ways.copies_turn,  ways.smoke_turn,
-                                              ways.picture_turn, ways.cleanup_turn, ways.pieces_turn};
+                                              ways.picture_turn, ways.cleanup_turn, ways.pieces_turn,
+                                              ways.far_turn,     ways.cells_turn};
     return turns[size_t(way)];
 }
 
 float least_of(const WaysToGive& ways, GiveWay way) {
     const std::array<float, give_ways> least = {ways.births_least,  ways.copies_least,  ways.smoke_least,
-                                                ways.picture_least, ways.cleanup_least, ways.pieces_least};
+                                                ways.picture_least, ways.cleanup_least, ways.pieces_least,
+                                                ways.far_least,     ways.cells_least};
     return least[size_t(way)];
 }
 

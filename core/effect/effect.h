@@ -71,16 +71,18 @@ struct Stage {
 std::optional<float> frame_ratio_of(const Stage& stage);
 
 /// What can be done with less near the frame limit.
-enum class GiveWay { births, copies, smoke, picture, cleanup, pieces };
-constexpr size_t give_ways = 6;
+enum class GiveWay { births, copies, smoke, picture, cleanup, pieces, far, cells };
+constexpr size_t give_ways = 8;
 
 /// How an effect gives way: in turns, 1 first, those of one turn together, 0 never; down to what stays at
 /// least.
 struct WaysToGive {
     bool keeper = false;
     int births_turn = 4, copies_turn = 1, smoke_turn = 2, picture_turn = 3, cleanup_turn = 5, pieces_turn = 6;
+    int far_turn = 0, cells_turn = 3;
     float births_least = 0.25f, copies_least = 0, smoke_least = 0.25f, picture_least = 0.6f,
-          cleanup_least = 0.2f, pieces_least = 0.25f;
+          cleanup_least = 0.2f, pieces_least = 0.25f, far_least = 0.25f, cells_least = 0.5f;
+    float far_from = 10; // m from the camera
     bool operator==(const WaysToGive&) const = default;
 };
 int turn_of(const WaysToGive& ways, GiveWay way);

@@ -49,6 +49,7 @@ struct SmokeSource : Place {
     FeedWay way = FeedWay::add;
     float density = 2;
     float heat = 100;
+    Curve density_over_life, heat_over_life; // of the particles that feed
     Vec3 velocity;
     float motion = 0;
     float ragged = 0.5f;

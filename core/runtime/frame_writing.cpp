@@ -143,10 +143,11 @@ void Simulation::write_frame(Frame& frame) const {
             const FormRow form = has_form ? form_row(prepared_, element) : FormRow{};
             const Look* look = find_look(effect, emitter.look);
             const bool moves = effect.stage.shutter > 0 || (look != nullptr && shows_motion(*look));
-            write_source(
-                *pool,
-                {is_tinted, moves, look != nullptr && shows_numbers(*look), has_form ? &form : nullptr},
-                kernels_, frame.sources[index]);
+            // Which of those that are far are drawn goes by number.
+            const bool thins = effect.budget.keeper && effect.budget.far_turn > 0;
+            const bool numbers = look != nullptr && (shows_numbers(*look) || thins);
+            write_source(*pool, {is_tinted, moves, numbers, has_form ? &form : nullptr}, kernels_,
+                         frame.sources[index]);
             const auto trails = trails_.find(effect.elements[element].id);
             frame.sources[index].trails.clear();
             if (trails != trails_.end() && look != nullptr) {

@@ -1,5 +1,7 @@
 #include "core/scene/giving.h"
 
+#include "core/effect/smoke_size.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -42,6 +44,10 @@ void give_way(const Gives& gives, Effect& now) {
             constexpr int slowest = 8;
             smoke->moves_every =
                 std::min(int(std::lround(float(smoke->moves_every) / left(GiveWay::smoke))), slowest);
+            const int blocks = scaled(smoke->resolution, left(GiveWay::cells) / smoke_block);
+            if (left(GiveWay::cells) < 1) {
+                smoke->resolution = std::min(smoke->resolution, std::max(blocks, 1) * smoke_block);
+            }
         } else if (auto* breakable = std::get_if<Breakable>(&element.body)) {
             const float lingers = left(GiveWay::cleanup);
             breakable->linger = {breakable->linger.low * lingers, breakable->linger.high * lingers};

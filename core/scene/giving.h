@@ -20,8 +20,8 @@ bool can_give(const Element& element);
 bool can_give(const Look& look);
 
 /// Does less, in place: births of sources down to what each keeps, copies that are shown while one works,
-/// steps of smoke, linger times and numbers of pieces. The size of the picture is whoever draws it to see to.
-/// Nothing if the effect has no keeper.
+/// steps and cells of smoke, linger times and numbers of pieces. The size of the picture and what is far in
+/// it are whoever draws it to see to. Nothing if the effect has no keeper.
 void give_way(const Gives& gives, Effect& now);
 
 } // namespace ember

@@ -10,7 +10,7 @@ namespace ember {
 namespace {
 
 constexpr std::string_view mark = "CEinputs";
-constexpr uint16_t version = 2;              // 1 had no keeper
+constexpr uint16_t version = 3;              // 1 had no keeper, 2 fewer ways to give
 constexpr uint64_t most_steps = 100'000'000; // 19 days
 constexpr uint64_t most_clicks = 1000, most_keys = 1000;
 static_assert(std::endian::native == std::endian::little, "files are little-endian");
@@ -154,8 +154,8 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
     const auto its_version = in.get<uint16_t>();
     if (!in.failed && (its_version < 1 || its_version > version)) {
         return refused("version " + std::to_string(its_version),
-                       its_version > version ? "version 1 or 2; it was written by a newer program"
-                                             : "version 1 or 2");
+                       its_version > version ? "version 1 to 3; it was written by a newer program"
+                                             : "version 1 to 3");
     }
     const uint8_t known = its_version == 1 ? all_of_version_1 : all;
     InputLog log(in.get<double>());
@@ -196,7 +196,10 @@ std::optional<InputLog> InputLog::read(std::string_view bytes, const std::string
             inputs.keys.push_back(in.get<uint8_t>());
         }
         if ((flags & has_gives) != 0) {
-            inputs.gives = in.get<Gives>();
+            constexpr size_t ways_of_version_2 = 6;
+            const size_t ways = its_version == 2 ? ways_of_version_2 : give_ways;
+            inputs.gives = {};
+            std::generate_n(inputs.gives.begin(), ways, [&] { return in.get<uint8_t>(); });
             const auto is_given = [](uint8_t given) { return given <= most_given; };
             if (!std::all_of(inputs.gives.begin(), inputs.gives.end(), is_given)) {
                 return refused("more given than there is, before step " + std::to_string(next),

@@ -14,14 +14,19 @@ bool is_felt(const SmokePush& push) {
     return dot(push.velocity, push.velocity) > least * least;
 }
 
-std::vector<Vec3> places_of(const ParticleBlocks& blocks) {
-    std::vector<Vec3> places;
+std::vector<FeedingParticle> feeding(const ParticleBlocks& blocks, const SmokeSource& source) {
+    const LifeTable<float> density = sampled(source.density_over_life), heat = sampled(source.heat_over_life);
+    std::vector<FeedingParticle> particles;
     for (const auto& block : blocks) {
         for (int i = 0; i < block->count; ++i) {
-            places.push_back({block->x[i], block->y[i], block->z[i]});
+            const float age = std::min(block->age[i] / block->lifetime[i], 1.0f);
+            particles.push_back({{block->x[i], block->y[i], block->z[i]},
+                                 Vec3{block->vx[i], block->vy[i], block->vz[i]} * source.motion,
+                                 density.at(age),
+                                 heat.at(age)});
         }
     }
-    return places;
+    return particles;
 }
 
 } // namespace
@@ -41,7 +46,10 @@ SmokeFeed SmokeCollector::feed(size_t element, const SmokeSource& source) const 
     feed.way = source.way;
     feed.density = source.density;
     feed.heat = source.heat;
-    feed.velocity = to[element].axes.out(source.velocity) + motion(element) * source.motion;
+    feed.velocity = to[element].axes.out(source.velocity);
+    if (source.shape != FeedShape::particles) {
+        feed.velocity = feed.velocity + motion(element) * source.motion;
+    }
     feed.moves = source.velocity != Vec3() || source.motion != 0;
     feed.ragged = source.ragged;
     feed.soft = source.soft;
@@ -90,7 +98,7 @@ SmokeInfluences SmokeCollector::influences(const Clouds::FindBlocks& find_blocks
             const ParticleBlocks* blocks =
                 source->shape == FeedShape::particles ? find_blocks(source->source) : nullptr;
             if (blocks != nullptr) {
-                fed.particles = places_of(*blocks);
+                fed.particles = feeding(*blocks, *source);
             }
         } else if (const auto* given = std::get_if<Push>(&element.body)) {
             const SmokePush felt = push(i, *given);

@@ -26,13 +26,16 @@ void resize(FloatCells (&planes)[3], size_t size) {
 
 bool SmokeVolume::set(const Smoke& smoke) {
     const SmokeSize size = size_of(smoke);
-    const bool begins = !is_set_ || !(size == size_) || smoke.sides != smoke_.sides ||
+    const bool is_same_bound = smoke.position == smoke_.position && smoke.size == smoke_.size;
+    const bool begins = !is_set_ || !(is_same_bound || size == size_) || smoke.sides != smoke_.sides ||
                         smoke.clip.empty() != smoke_.clip.empty();
     smoke_ = smoke;
     is_set_ = true;
     if (begins) {
         size_ = size;
         clear();
+    } else if (!(size == size_)) {
+        change_cells(size);
     }
     return begins;
 }

@@ -25,16 +25,22 @@
 
 namespace ember {
 
+/// A particle that feeds smoke.
+struct FeedingParticle {
+    Vec3 place, velocity;        // world, m/s
+    float density = 1, heat = 1; // factors on what its feed gives
+};
+
 /// Puts smoke into cells whose middles are within a shape.
 struct SmokeFeed {
     Placement place;
     FeedShape shape = FeedShape::ball;
-    Vec3 half_size;              // m
-    std::vector<Vec3> particles; // of FeedShape::particles: their places, world
+    Vec3 half_size;                         // m
+    std::vector<FeedingParticle> particles; // of FeedShape::particles
     FeedWay way = FeedWay::add;
     float density = 0;  // per second, or the level that is kept
     float heat = 0;     // K, the same
-    Vec3 velocity;      // m/s, world
+    Vec3 velocity;      // m/s, world; of particles besides their own
     bool moves = false; // the gas takes on that velocity
     float ragged = 0;   // 0..1
     float soft = 0;     // 0..1, share of the least half size over which it thins out inwards
@@ -86,8 +92,8 @@ class SmokeVolume {
     /// Goes on as what was kept did, to the byte.
     void restore(const Kept& kept);
 
-    /// Parameters for the next steps. Another bound, resolution or other sides begin anew, without smoke; so
-    /// does what begins or ends to play a clip.
+    /// Parameters for the next steps. Another bound or other sides begin anew, without smoke; so does what
+    /// begins or ends to play a clip. Cells of another size take over what there is.
     /// True if it begins anew.
     bool set(const Smoke& smoke);
     /// False if there is nothing to be moved: no gas, nothing that feeds it, and no use of the air alone.
@@ -132,6 +138,7 @@ class SmokeVolume {
   private:
     class Blown;
     void clear();
+    void change_cells(const SmokeSize& size);
     void begin_meter();
     bool has_nothing_to_do(const SmokeInfluences& influences) const;
     void open_faces(const CellBox& box);

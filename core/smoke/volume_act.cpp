@@ -119,7 +119,9 @@ struct Evenly {
     bool pulls = false, blows = false;
     EvenBlow blow;
 
-    bool has(SmokeHold hold) const { return hold == SmokeHold::by_density ? pulls : hold == SmokeHold::all && blows; }
+    bool has(SmokeHold hold) const {
+        return hold == SmokeHold::by_density ? pulls : hold == SmokeHold::all && blows;
+    }
 };
 
 // What becomes of gas at rest, and of gas that moves at 1 m/s along x, by the forces of this hold.
@@ -186,7 +188,8 @@ class SmokeVolume::Blown {
         if (!holds_gas && !blows_air_) {
             return let_air_be();
         }
-        const bool is_pulled = holds_gas && has(SmokeHold::by_density), is_stirred = holds_gas && has(SmokeHold::seen);
+        const bool is_pulled = holds_gas && has(SmokeHold::by_density),
+                   is_stirred = holds_gas && has(SmokeHold::seen);
         if (is_pulled || is_stirred || blows_air_) {
             take(holds_gas);
         }

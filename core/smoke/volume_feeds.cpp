@@ -80,7 +80,7 @@ struct Reached {
 Reached reach_of_feed(const SmokeFeed& feed, float cell) {
     if (feed.shape == FeedShape::particles) {
         Reached box = {{1e9f, 1e9f, 1e9f}, {-1e9f, -1e9f, -1e9f}};
-        for (const Vec3& p : feed.particles) {
+        for (const auto& [p, velocity, density, heat] : feed.particles) {
             box.low = {std::min(box.low.x, p.x), std::min(box.low.y, p.y), std::min(box.low.z, p.z)};
             box.high = {std::max(box.high.x, p.x), std::max(box.high.y, p.y), std::max(box.high.z, p.z)};
         }
@@ -164,28 +164,27 @@ void SmokeVolume::mark_active(const SmokeInfluences& influences) {
 void SmokeVolume::feed_with(const SmokeFeed& feed, double step_s, double time_s) {
     const auto step = float(step_s);
     const float grip = 1 - std::exp(-20 * step);
-    const auto fill = [&](SmokeCell& cell, float share, float lumpy) {
+    // `density`, `heat`: what the cell is given.
+    const auto fill = [&](SmokeCell& cell, float share, float density, float heat, const Vec3& velocity) {
         // Densities are yet to be multiplied by what was restored.
         if (feed.way == FeedWay::add) {
-            cell.density += feed.density * share * lumpy * step / restored_;
-            cell.heat += feed.heat * share * lumpy * step;
+            cell.density += density * step / restored_;
+            cell.heat += heat * step;
         } else {
-            cell.density = std::max(cell.density, feed.density * share * lumpy / restored_);
-            cell.heat = std::max(cell.heat, feed.heat * share * lumpy);
+            cell.density = std::max(cell.density, density / restored_);
+            cell.heat = std::max(cell.heat, heat);
         }
         if (feed.moves) {
             for (int axis = 0; axis < 3; ++axis) {
-                const float wanted = axis == 0   ? feed.velocity.x
-                                     : axis == 1 ? feed.velocity.y
-                                                 : feed.velocity.z;
+                const float wanted = axis == 0 ? velocity.x : axis == 1 ? velocity.y : velocity.z;
                 cell.velocity[axis] += (wanted - cell.velocity[axis]) * share * grip;
             }
         }
     };
     if (feed.shape == FeedShape::particles) {
         // Each gives to the eight cells round it.
-        for (const Vec3& place : feed.particles) {
-            const Vec3 at = (place - size_.low) / size_.cell - Vec3{0.5f, 0.5f, 0.5f};
+        for (const FeedingParticle& particle : feed.particles) {
+            const Vec3 at = (particle.place - size_.low) / size_.cell - Vec3{0.5f, 0.5f, 0.5f};
             const bool is_in = at.x > -1 && at.y > -1 && at.z > -1 && at.x < float(size_.x) &&
                                at.y < float(size_.y) && at.z < float(size_.z);
             if (!is_in) {
@@ -200,7 +199,8 @@ void SmokeVolume::feed_with(const SmokeFeed& feed, double step_s, double time_s)
                 if (holds) {
                     const float share = ((corner & 1) != 0 ? fx : 1 - fx) *
                                         ((corner & 2) != 0 ? fy : 1 - fy) * ((corner & 4) != 0 ? fz : 1 - fz);
-                    fill(next_[size_.packed(x, y, z)], share, 1);
+                    fill(next_[size_.packed(x, y, z)], share, feed.density * particle.density * share,
+                         feed.heat * particle.heat * share, feed.velocity + particle.velocity);
                 }
             }
         }
@@ -212,7 +212,7 @@ void SmokeVolume::feed_with(const SmokeFeed& feed, double step_s, double time_s)
         if (share > 0) {
             const float lumpy =
                 feed.ragged > 0 ? 1 - feed.ragged * (1 - lumps(place, time_s, feed.seed)) : 1.0f;
-            fill(cell, share, lumpy);
+            fill(cell, share, feed.density * share * lumpy, feed.heat * share * lumpy, feed.velocity);
         }
     });
 }

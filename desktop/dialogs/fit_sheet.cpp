@@ -35,6 +35,7 @@ QString figure_of(double value) {
 FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span, QWidget* parent)
     : MeasuringSheet(bench, camera, pixels, span, tr("Find values"), parent),
       margin_(new NumberField(0, 90, 1, false, tr("0 to 90 %."), this)),
+      makes_up_(new QCheckBox(tr("What is left of a source may be drawn stronger"), this)),
       take_(new QPushButton(tr("Take them"), this)), figures_(new QLabel(this)) {
     setWindowTitle(tr("Fit to the budget"));
     margin_->setNumber(5);
@@ -43,6 +44,10 @@ FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const S
     startButton()->setToolTip(
         tr("The span is run again and again from the effect's start, until values are found that "
            "keep within all limits of the budget with the least change of the picture."));
+    makes_up_->setChecked(true);
+    makes_up_->setToolTip(
+        tr("Glow (of what adds) or opacity of its look goes up, where that brings the picture "
+           "closer to what it was."));
     take_->setToolTip(tr("Makes them the effect's, in one edit."));
     take_->setAutoDefault(false);
 
@@ -84,6 +89,7 @@ FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const S
     auto* layout = new QVBoxLayout(this);
     layout->addLayout(firstLine(tr("s, with"), margin_, tr("% of each limit free")));
     layout->addLayout(middle, 1);
+    layout->addWidget(makes_up_);
     layout->addLayout(last);
     resize(820, 680);
 
@@ -137,7 +143,8 @@ void FitSheet::begin() {
                        folder = bench_.document().folder().toStdString()](const Effect& effect) {
         return library->load(effect, folder).assets;
     };
-    FitOrder order{bench_.effect(), load, span(), painter(), {}, margin_->number() / 100};
+    FitOrder order{bench_.effect(),       load, span(), painter(), {}, margin_->number() / 100,
+                   makes_up_->isChecked()};
     for (const Line& line : lines_) {
         FitNumber number = line.number;
         number.end = float(line.end->number());

@@ -26,6 +26,7 @@ class FitSheet : public MeasuringSheet {
     };
     const std::vector<Line>& lines() const { return lines_; }
     NumberField* marginField() const { return margin_; }
+    QCheckBox* makesUpBox() const { return makes_up_; }
     QPushButton* takeButton() const { return take_; }
     QLabel* figures() const { return figures_; }
     const std::optional<FitResult>& result() const { return result_; }
@@ -39,6 +40,7 @@ class FitSheet : public MeasuringSheet {
 
     std::vector<Line> lines_;
     NumberField* margin_;
+    QCheckBox* makes_up_;
     QPushButton* take_;
     QLabel* pictures_[2]; // before, after
     QLabel* captions_[2];

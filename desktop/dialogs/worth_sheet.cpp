@@ -301,7 +301,7 @@ void WorthSheet::doWithout(int index) {
             bench_.edit(with_muted(*bench_.effect(), worth.off.holder, muted),
                         muted ? tr("mute %1").arg(name) : tr("unmute %1").arg(name));
         }
-    } else if (const auto less = without(*bench_.effect(), worth.off)) {
+    } else if (const auto less = without(*bench_.effect(), worth.off); less && *less != *bench_.effect()) {
         bench_.edit(*less, tr("do without %1").arg(name));
     }
 }

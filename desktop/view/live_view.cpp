@@ -65,12 +65,7 @@ void LiveView::setShot(const Shot* shot) {
         heat_.add(shot->heat, shot->readings.frame_ms());
     }
     if (shot->readings.step != last_step_) {
-        const qint64 now = now_ns();
-        const double interval_ms = double(now - last_shot_ns_) / 1e6;
-        const bool continues = picture_interval_ms_ > 0 && interval_ms < 500;
-        picture_interval_ms_ =
-            continues ? picture_interval_ms_ * 0.95 + interval_ms * 0.05 : std::min(interval_ms, 100.0);
-        last_shot_ns_ = now;
+        pace_.note(now_ns());
         last_step_ = shot->readings.step;
     }
     update();
@@ -78,7 +73,7 @@ void LiveView::setShot(const Shot* shot) {
 
 void LiveView::setPlaying(bool playing) {
     playing_ = playing;
-    picture_interval_ms_ = 0;
+    pace_.begin();
     update();
 }
 
@@ -160,10 +155,11 @@ void LiveView::zoom(float factor) {
 }
 
 QString LiveView::rateText() const {
-    if (!playing_ || picture_interval_ms_ <= 0) {
+    const double a_second = pace_.a_second();
+    if (!playing_ || a_second <= 0) {
         return playing_ ? QString() : tr("paused");
     }
-    return tr("%1 pictures/s").arg(1000 / picture_interval_ms_, 0, 'f', 0);
+    return tr("%1 pictures/s").arg(a_second, 0, 'f', a_second < 9.5 ? 1 : 0);
 }
 
 QString LiveView::copiesText() const {

@@ -6,6 +6,7 @@
 #include "desktop/view/force_lens.h"
 #include "desktop/view/handles.h"
 #include "desktop/view/heat_lens.h"
+#include "desktop/view/pace.h"
 #include "desktop/workbench/picture_maker.h"
 
 #include <QPoint>
@@ -132,8 +133,7 @@ class LiveView : public QWidget {
     int gestures_ = 0;
     std::optional<QPointF> pointer_;
     bool playing_ = false;
-    double picture_interval_ms_ = 0; // smoothed
-    qint64 last_shot_ns_ = 0;
+    Pace pace_;
     uint64_t last_step_ = 0;
 };
 

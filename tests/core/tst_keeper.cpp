@@ -120,6 +120,46 @@ class TestKeeper : public QObject {
         QCOMPARE(std::get<Smoke>(find_element(now, steam)->body).moves_every, 4);
     }
 
+    // In whole blocks, never finer than it was, and never less than one.
+    void smoke_gives_detail_in_whole_blocks() {
+        Smoke smoke;
+        smoke.size = {2, 2, 2};
+        Effect effect = with_keeper(sample::effect_of(sample::still(600, 1)));
+        effect.elements.push_back({.id = "steam", .name = "Steam", .body = smoke});
+        const auto smoke_of = [](Effect& of) -> Smoke& { return std::get<Smoke>(of.elements[1].body); };
+        const auto left = [&](int resolution, int given, float least) {
+            Effect now = effect;
+            now.budget.cells_least = least;
+            smoke_of(now).resolution = resolution;
+            Gives gives{};
+            gives[size_t(GiveWay::cells)] = uint8_t(given);
+            give_way(gives, now);
+            return smoke_of(now).resolution;
+        };
+        QCOMPARE(left(64, most_given, 0.5f), 32);
+        QCOMPARE(left(64, most_given / 2, 0.5f), 48);
+        QCOMPARE(left(60, 0, 0.5f), 60);
+        QCOMPARE(left(60, 1, 0.5f), 56);
+        QCOMPARE(left(512, most_given, 0.25f), 128);
+        QCOMPARE(left(8, most_given, 0.25f), 8);
+        QCOMPARE(left(10, most_given, 1), 10);
+        // What runs goes on with what there is.
+        smoke_of(effect).resolution = 48;
+        Simulation simulation;
+        simulation.set_effect(sample::shared(effect));
+        StepInputs gives;
+        gives.gives[size_t(GiveWay::cells)] = most_given;
+        Frame frame;
+        for (const int along : {48, 24, 48}) {
+            for (int i = 0; i < 20; ++i) {
+                simulation.step(along == 24 ? gives : StepInputs());
+            }
+            simulation.write_frame(frame);
+            QCOMPARE(frame.smokes.size(), size_t(1));
+            QCOMPARE(frame.smokes[0]->size.x, along);
+        }
+    }
+
     void a_step_gives_what_reaches_it_and_no_other_does() {
         const Effect effect = with_keeper(sample::effect_of(sample::still(600, 1)));
         Simulation simulation;
@@ -155,8 +195,14 @@ class TestKeeper : public QObject {
     }
 
     // Snapshots, logs and the past make the same run again, with all that was given.
+    void runs_that_gave_are_made_again_data() {
+        QTest::addColumn<QString>("file");
+        QTest::addRow("particles") << "sluice-spray.ember.json";
+        QTest::addRow("smoke") << "pan-steam.ember.json";
+    }
     void runs_that_gave_are_made_again() {
-        Effect effect = with_keeper(sample::demo_effect("sluice-spray.ember.json"));
+        QFETCH(QString, file);
+        Effect effect = with_keeper(sample::demo_effect(file));
         const Assets assets = sample::demo_assets(effect);
         const std::vector<std::string> ids = sample::ids_of(effect);
         Simulation run, again;
@@ -172,6 +218,7 @@ class TestKeeper : public QObject {
             StepInputs inputs = sample::people_at(step);
             inputs.gives[size_t(GiveWay::births)] = uint8_t(step / 7 % 17);
             inputs.gives[size_t(GiveWay::copies)] = uint8_t(step / 11 % 17);
+            inputs.gives[size_t(GiveWay::cells)] = uint8_t(step / 5 % 17);
             return inputs;
         };
         for (uint64_t i = 0; i < 120; ++i) {
@@ -204,7 +251,7 @@ class TestKeeper : public QObject {
         clicked.clicks = 2;
         log.add(1, clicked);
         std::string bytes = log.bytes();
-        QCOMPARE(int(bytes[8]), 2);
+        QCOMPARE(int(bytes[8]), 3);
         bytes[8] = 1; // nothing was given, so that it is as version 1 wrote it
         Problems problems;
         const auto read = InputLog::read(bytes, "log", problems);
@@ -214,6 +261,11 @@ class TestKeeper : public QObject {
         log.add(2, gives);
         std::string wrong = log.bytes();
         QVERIFY(InputLog::read(wrong, "log", problems) && problems.empty());
+        // Version 2 had six ways.
+        std::string older = wrong.substr(0, wrong.size() - 2);
+        older[8] = 2;
+        const auto of_version_2 = InputLog::read(older, "log", problems);
+        QVERIFY(of_version_2 && *of_version_2 == log && problems.empty());
         wrong[8] = 1; // which knew of no giving
         QVERIFY(!InputLog::read(wrong, "log", problems));
         wrong = log.bytes();
@@ -231,9 +283,11 @@ class TestKeeper : public QObject {
         budget.smoke_turn = 1;
         budget.births_turn = 2;
         budget.picture_turn = budget.cleanup_turn = budget.pieces_turn = 0;
+        budget.far_turn = budget.cells_turn = 0;
         Keeper keeper;
         run_keeper(keeper, budget, 4, [&](double, const Gives& gives) {
-            for (const GiveWay never : {GiveWay::picture, GiveWay::cleanup, GiveWay::pieces}) {
+            for (const GiveWay never :
+                 {GiveWay::picture, GiveWay::cleanup, GiveWay::pieces, GiveWay::far, GiveWay::cells}) {
                 if (gives[size_t(never)] != 0) {
                     return -1.0; // a mean below everything, which the test sees below
                 }
@@ -298,7 +352,8 @@ class TestKeeper : public QObject {
         budget.keeper = true;
         budget.births_turn = 1;
         budget.picture_turn = 2;
-        budget.copies_turn = budget.smoke_turn = budget.cleanup_turn = budget.pieces_turn = 0;
+        budget.copies_turn = budget.smoke_turn = budget.cells_turn = budget.cleanup_turn =
+            budget.pieces_turn = 0;
         const double limit = double(budget.frame_ms), lifetime_s = 1.6;
         Keeper keeper;
         double felt = 0;

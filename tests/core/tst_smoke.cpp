@@ -504,12 +504,72 @@ class TestSmoke : public QObject {
     void particles_feed_what_they_are_in() {
         SmokeFeed feed;
         feed.shape = FeedShape::particles;
-        feed.particles = {{0.3f, 0.9f, -0.2f}, {50, 0, 0}};
+        feed.particles = {{{0.3f, 0.9f, -0.2f}, {}}, {{50, 0, 0}, {}}};
         feed.density = 60;
         SmokeInfluences influences;
         influences.feeds = {feed};
         const SmokeVolume volume = running(plain_smoke(32, SmokeSides::closed), influences, 1);
         QVERIFY(std::fabs(volume.mass() - 1) < 1e-3); // one unit from the one that is inside
+    }
+
+    void cells_of_another_size_take_over_what_there_is() {
+        SmokeInfluences rising;
+        SmokeFeed feed = ball_of({0, 0.5f, 0}, 0.3f, 2, 0);
+        feed.velocity = {0, 2, 0};
+        feed.moves = true;
+        rising.feeds = {feed};
+        const Smoke fine = plain_smoke(64, SmokeSides::closed);
+        for (const int cells : {8, 24, 56, 96}) {
+            SmokeVolume volume = running(fine, rising, 25);
+            const auto held = [&volume] { return volume.mass() * std::pow(double(volume.size().cell), 3); };
+            // The middle's height, and how fast it rises.
+            const auto middle_of = [&volume] {
+                const SmokeSize& size = volume.size();
+                double sum = 0, height = 0, speed = 0;
+                for (int z = 0; z < size.z; ++z) {
+                    for (int y = 0; y < size.y; ++y) {
+                        for (int x = 0; x < size.x; ++x) {
+                            const double density = double(volume.cells()[size.packed(x, y, z)].density);
+                            sum += density;
+                            height += density * double(size.middle(x, y, z).y);
+                            speed += density * double(volume.flow(x, y, z).y);
+                        }
+                    }
+                }
+                return std::pair(height / sum, speed / sum);
+            };
+            const double before = held();
+            const auto was = middle_of();
+            Smoke other = fine;
+            other.resolution = cells;
+            QVERIFY(!volume.set(other));
+            QCOMPARE(volume.size().x, cells);
+            QVERIFY(std::fabs(held() / before - 1) < 1e-3);
+            const auto is = middle_of();
+            const double cell = double(volume.size().cell);
+            QVERIFY2(std::fabs(is.first - was.first) < 0.25 * cell, qPrintable(QString::number(is.first)));
+            QVERIFY2(std::fabs(is.second / was.second - 1) < (cells < 16 ? 0.35 : 0.1),
+                     qPrintable(QString::number(is.second / was.second)));
+            // And it goes on, from what was kept as well.
+            SmokeVolume again(smoke_kernels(best_isa()));
+            again.restore(volume.kept());
+            SmokeInfluences nothing;
+            for (int i = 0; i < 10; ++i) {
+                nothing.time_s = i * frame_s;
+                volume.step(nothing, frame_s);
+                again.step(nothing, frame_s);
+            }
+            QVERIFY(std::fabs(held() / before - 1) < 0.02);
+            QVERIFY(middle_of().first > is.first);
+            QCOMPARE(again.mass(), volume.mass());
+            QVERIFY(again.faces(1) == volume.faces(1));
+        }
+        // Another bound begins anew.
+        SmokeVolume moved = running(fine, rising, 5);
+        Smoke elsewhere = fine;
+        elsewhere.position.x += 0.1f;
+        QVERIFY(moved.set(elsewhere));
+        QCOMPARE(moved.mass(), 0.0);
     }
 
     void threads_and_instruction_sets_agree() {

@@ -85,6 +85,68 @@ class TestSmokeEffect : public QObject {
     Q_OBJECT
 
   private slots:
+    // Burning sparks: what they give goes with their age, and the gas goes along with them.
+    void particles_feed_by_their_age_and_take_the_gas_along() {
+        struct Given {
+            double density = 0, heat = 0, speed_x = 0;
+        };
+        const auto given = [](const Curve& density, const Curve& heat, float motion) {
+            Emitter sparks = sample::still(0, 1);
+            sparks.position = {-0.3f, 0.5f, 0};
+            sparks.shape = BirthShape::point;
+            sparks.burst_count = 50;
+            sparks.burst_repeats = 1;
+            sparks.speed = {0.4f, 0.4f};
+            sparks.direction = {1, 0, 0};
+            sparks.spread = 0;
+            Smoke smoke = std::get<Smoke>(steam().elements[0].body);
+            smoke.cooling = smoke.lift = smoke.settling = smoke.curl = smoke.fine_swirl = smoke.broad_swirl =
+                0;
+            SmokeSource source;
+            source.shape = FeedShape::particles;
+            source.source = "e";
+            source.density = 1;
+            source.heat = 10;
+            source.density_over_life = density;
+            source.heat_over_life = heat;
+            source.motion = motion;
+            Effect effect = sample::effect_of(sparks);
+            effect.elements.push_back({.id = smoke_id, .name = "Smoke", .body = smoke});
+            effect.elements.push_back({.id = "feed", .name = "Feed", .body = source});
+            Simulation simulation;
+            simulation.set_effect(sample::shared(effect));
+            for (int i = 0; i < 59; ++i) {
+                simulation.step();
+            }
+            const SmokeVolume& volume = volume_of(simulation);
+            Given sum;
+            const SmokeSize& size = volume.size();
+            for (int z = 0; z < size.z; ++z) {
+                for (int y = 0; y < size.y; ++y) {
+                    for (int x = 0; x < size.x; ++x) {
+                        const SmokeCell& cell = volume.cells()[size.packed(x, y, z)];
+                        sum.density += double(cell.density);
+                        sum.heat += double(cell.heat);
+                        sum.speed_x += double(cell.density * volume.flow(x, y, z).x);
+                    }
+                }
+            }
+            sum.speed_x /= std::max(sum.density, 1e-9);
+            return sum;
+        };
+        const Curve even = {{{0, 1}, {1, 1}}}, none = {{{0, 0}, {1, 0}}}, burning_out = {{{0, 1}, {1, 0}}};
+        const Given all = given(even, even, 0), sparks = given(even, burning_out, 0),
+                    cold = given(none, even, 0), moving = given(even, even, 1);
+        QVERIFY2(std::fabs(all.heat - 500) < 25, qPrintable(QString::number(all.heat)));
+        QVERIFY2(std::fabs(sparks.heat / all.heat - 0.5) < 0.03,
+                 qPrintable(QString::number(sparks.heat / all.heat)));
+        QVERIFY(std::fabs(sparks.density / all.density - 1) < 0.02);
+        QCOMPARE(cold.density, 0.0);
+        QVERIFY(cold.heat > 0);
+        QVERIFY(std::fabs(all.speed_x) < 0.02);
+        QVERIFY2(moving.speed_x > 0.1, qPrintable(QString::number(moving.speed_x)));
+    }
+
     void a_volume_without_gas_costs_nothing() {
         Effect effect = steam();
         add_hand(effect);

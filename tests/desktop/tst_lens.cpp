@@ -58,6 +58,29 @@ class TestLens : public QObject {
     }
 
   private slots:
+    // What the live view says agrees with what pictures take, however slow they are.
+    void the_pace_is_that_of_the_pictures() {
+        for (const double interval_s : {0.004, 1 / 60.0, 0.1, 0.582, 2.0}) {
+            Pace pace;
+            int64_t now_ns = 1'000'000'000;
+            pace.note(now_ns);
+            QCOMPARE(pace.a_second(), 0.0);
+            for (int i = 0; i < 400; ++i) {
+                // Every other one half longer, as pictures come.
+                now_ns += int64_t(interval_s * (i % 2 == 0 ? 0.8 : 1.2) * 1e9);
+                pace.note(now_ns);
+            }
+            QVERIFY2(std::fabs(pace.a_second() * interval_s - 1) < (interval_s > 0.4 ? 0.25 : 0.05),
+                     qPrintable(QString::number(pace.a_second() * interval_s)));
+            // A single one that takes long is seen at once.
+            now_ns += 3'000'000'000;
+            pace.note(now_ns);
+            QVERIFY(pace.a_second() < 0.5 + 0.02 / interval_s);
+            pace.begin();
+            QCOMPARE(pace.a_second(), 0.0);
+        }
+    }
+
     void cleanup() {
         if (window_) {
             window_->workbench().document().reset(*window_->workbench().document().effect(), {});

@@ -87,6 +87,63 @@ class TestRenderer : public QObject {
         }
     }
 
+    // Fewer of those that are far, as bright together; near ones and saved pictures have all.
+    void far_ones_that_stay_stand_for_those_that_do_not() {
+        for (const Drawing drawn_as : {Drawing::dots, Drawing::streaks, Drawing::cards}) {
+            for (const Blend blend : {Blend::add, Blend::over}) {
+                Look look = white(blend);
+                look.drawn_as = drawn_as;
+                look.opacity = 0.03f;
+                const auto thinned = [&](float depth, int given, bool is_preview) {
+                    Scene scene(look);
+                    scene.effect.budget.keeper = true;
+                    scene.effect.budget.far_from = 4;
+                    scene.effect.budget.far_least = 0.25f;
+                    scene.frame.gives[size_t(GiveWay::far)] = uint8_t(given);
+                    scene.renderer.set_preview(is_preview);
+                    for (int i = 0; i < 4000; ++i) {
+                        const float x = float(i % 80) / 40 - 1, y = float(i / 80) / 25 - 1;
+                        scene.add({x, y, 5 - depth}, 0.2f);
+                        scene.frame.sources[0].numbers.push_back(uint32_t(i) * 7919);
+                    }
+                    scene.frame.sources[0].motions.assign(4000, FrameMotion::of({0, 1, 0}, 1));
+                    scene.frame.sources[0].fastest = 1;
+                    const double light = sum(scene.light());
+                    return std::pair(light, scene.renderer.meters().dots);
+                };
+                const auto all = thinned(10, 0, true), few = thinned(10, most_given, true);
+                QVERIFY2(std::fabs(few.first / all.first - 1) < 0.06,
+                         qPrintable(QString::number(few.first / all.first)));
+                QVERIFY2(std::fabs(double(few.second) / double(all.second) - 0.25) < 0.03,
+                         qPrintable(QString::number(few.second)));
+                QCOMPARE(thinned(10, most_given, false), all);
+                QCOMPARE(thinned(3.9f, most_given, true), thinned(3.9f, 0, true));
+                const auto half = thinned(6, most_given, true); // half the way to the least
+                QVERIFY(std::fabs(double(half.second) / double(all.second) - 0.625) < 0.04);
+            }
+        }
+    }
+
+    void far_meshes_are_fewer_too() {
+        Look look = white();
+        look.drawn_as = Drawing::meshes;
+        const auto triangles = [&](int given) {
+            Scene scene(look);
+            scene.effect.budget.keeper = true;
+            scene.effect.budget.far_from = 4;
+            scene.frame.gives[size_t(GiveWay::far)] = uint8_t(given);
+            scene.renderer.set_preview(true);
+            for (int i = 0; i < 2000; ++i) {
+                scene.add({float(i % 50) / 25 - 1, float(i / 50) / 20 - 1, -5}, 0.1f);
+                scene.frame.sources[0].numbers.push_back(uint32_t(i) * 7919);
+            }
+            draw(scene, scene.renderer);
+            return double(scene.renderer.meters().triangles);
+        };
+        QVERIFY(triangles(0) > 2000);
+        QVERIFY(std::fabs(triangles(most_given) / triangles(0) - 0.25) < 0.04);
+    }
+
     void a_trail_ends_in_half_discs() {
         for (const float edge : {0.0f, 1.0f}) {
             Look look = white(Blend::add);

@@ -130,6 +130,7 @@ class TestWorth : public QObject {
             QVERIFY(off.holder != "muted");
             const auto less = without(effect, off);
             QVERIFY(less && !(*less == effect));
+            QCOMPARE(*without(*less, off), *less); // pressed twice it is off once
             QVERIFY(!words_of(effect, off).empty());
             // Once it is off it is listed no more, but for octaves, which go one by one.
             const std::vector<Switch> left = switches_of(*less);
@@ -141,6 +142,25 @@ class TestWorth : public QObject {
         QVERIFY(!without(effect, {Switch::What::element, "nobody", 0}));
         QVERIFY(!without(effect, {Switch::What::octave, "seen", 0}));
         QVERIFY(!without(effect, {Switch::What::copies, "nobody", 0}));
+    }
+
+    // So that what waits for its turn, or ends it, does not wait for long.
+    void a_moment_is_drawn_part_by_part() {
+        int calls = 0;
+        const auto slow = [&](const Frame& frame) -> std::optional<SeenMoment> {
+            ++calls;
+            return calls % 4 != 0 ? std::nullopt : std::optional(SeenMoment{frame.time_s, {1, 2}, {}, {}});
+        };
+        Trial trial(sample::shared(with_a_hidden_source()), {}, {0, 0.5}, slow, 3);
+        int parts = 0;
+        for (uint64_t before = 0; trial.step(); before = trial.simulation().steps()) {
+            parts += trial.simulation().steps() == before ? 1 : 0;
+        }
+        QCOMPARE(trial.seen().size(), size_t(3));
+        QCOMPARE(calls, 12);
+        QCOMPARE(parts, 9);
+        QCOMPARE(trial.simulation().steps(), uint64_t(30));
+        QCOMPARE(trial.figures().picture_ms, 3.0);
     }
 
     void a_table_that_is_ended_is_none() {
@@ -204,7 +224,7 @@ class TestWorth : public QObject {
         effect.budget.particles = 6000;
         for (const std::string dear : {"seen", "hidden"}) {
             FitOrder order{sample::shared(effect), no_files, {0, 1}, small_pictures,
-                           numbers_to_fit(effect), 0.02};
+                           numbers_to_fit(effect), 0.02,     false};
             for (FitNumber& number : order.numbers) {
                 number.dearness = number.holder == dear ? 10 : 1;
             }
@@ -212,6 +232,33 @@ class TestWorth : public QObject {
             QVERIFY(result && result->holds);
             QCOMPARE(result->changes.size(), size_t(1));
             QVERIFY(result->changes[0].number.holder != dear);
+        }
+    }
+
+    // A third of the particles, three times as bright, is close to all of them; what covers is more opaque.
+    void what_is_left_is_drawn_stronger_where_that_is_closer() {
+        for (const Blend blend : {Blend::add, Blend::over}) {
+            Effect effect = with_a_hidden_source();
+            effect.elements.resize(1);
+            effect.budget.frame_ms = 10000;
+            effect.budget.particles = 1300;
+            for (Look& look : effect.looks) {
+                look.blend = blend;
+                look.opacity = look.glow = 0.2f;
+            }
+            FitOrder order{sample::shared(effect), no_files, {0, 1}, small_pictures,
+                           numbers_to_fit(effect), 0.02,     false};
+            const auto thinned = fit(order, run_together, [](int, int) {});
+            order.makes_up = true;
+            const auto result = fit(order, run_together, [](int made, int most) { QVERIFY(made <= most); });
+            QVERIFY(thinned && thinned->holds && result && result->holds);
+            QCOMPARE(thinned->changes.size(), size_t(1));
+            QCOMPARE(result->changes.size(), size_t(2));
+            QCOMPARE(result->changes[1].number.parameter,
+                     std::string(blend == Blend::add ? "glow" : "opacity"));
+            QVERIFY(result->changes[1].to > 0.25f);
+            QVERIFY2(1 - result->kept < 0.5 * (1 - thinned->kept),
+                     qPrintable(QString("%1 and %2").arg(result->kept).arg(thinned->kept)));
         }
     }
 

@@ -135,6 +135,14 @@ constexpr auto source_table = joined(
             {0, 1000, 0, 20}),
         row<SmokeSource, &SmokeSource::heat>(
             {"heat", "Heat", "Feed", "K", "Heat that is added per second, or kept."}, {0, 10000, 0, 500}),
+        when<SmokeSource, has_particles>(row<SmokeSource, &SmokeSource::density_over_life>(
+            {"density_over_life", "Density over life", "Feed", "\u00d7",
+             "Factor on the density, from a particle's birth to its death."},
+            {0, 100, 0, 2})),
+        when<SmokeSource, has_particles>(row<SmokeSource, &SmokeSource::heat_over_life>(
+            {"heat_over_life", "Heat over life", "Feed", "\u00d7",
+             "Factor on the heat, from a particle's birth to its death: sparks burn out."},
+            {0, 100, 0, 2})),
         when<SmokeSource, is_shaped>(row<SmokeSource, &SmokeSource::ragged>(
             {"ragged", "Ragged", "Feed", "", "How unevenly it feeds: 1 comes in wisps."}, share)),
         when<SmokeSource, is_shaped>(
@@ -147,7 +155,8 @@ constexpr auto source_table = joined(
              "What the smoke is given along, in its own axes; 0: nothing."},
             {-1000, 1000, -5, 5}),
         row<SmokeSource, &SmokeSource::motion>({"motion", "Own motion", "Feed", "\u00d7",
-                                                "Share of its own motion that the smoke is given along."},
+                                                "Share of its own motion, or of each particle's, that the "
+                                                "smoke is given along."},
                                                {-10, 10, 0, 2}),
     },
     place_rows<SmokeSource>());

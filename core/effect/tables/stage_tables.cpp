@@ -159,7 +159,7 @@ constexpr std::array stage_table = {
 };
 
 constexpr auto gives = [](const Budget& b) { return b.keeper; };
-constexpr Limits turns = {0, 6};
+constexpr Limits turns = {0, 8};
 
 constexpr std::array budget_table = {
     row<Budget, &Budget::frame_ms>(
@@ -200,6 +200,20 @@ constexpr std::array budget_table = {
         row<Budget, &Budget::copies_least>({"copies_least", "Copies kept", "Near the frame limit", "",
                                             "Share of the copies that stay at least."},
                                            share)),
+    when<Budget, gives>(row<Budget, &Budget::far_turn>(
+        {"far_turn", "Far ones", "Near the frame limit", "turn",
+         "When the live view draws fewer of the dots, streaks, cards and meshes far from the camera, dots, "
+         "streaks and cards the stronger for it: 1 first, those of one turn together, 0 never. Saved "
+         "pictures "
+         "have all."},
+        turns)),
+    when<Budget, gives>(row<Budget, &Budget::far_least>(
+        {"far_least", "Far ones kept", "Near the frame limit", "",
+         "Share of them that stays at least, at twice the distance and beyond."},
+        {0.05, 1})),
+    when<Budget, gives>(row<Budget, &Budget::far_from>({"far_from", "Far from", "Near the frame limit", "m",
+                                                        "Up to this distance from the camera all are drawn."},
+                                                       {0.1, 10000, 1, 100})),
     when<Budget, gives>(row<Budget, &Budget::smoke_turn>(
         {"smoke_turn", "Smoke steps", "Near the frame limit", "turn",
          "When smoke moves in fewer of the steps: 1 first, those of one turn together, 0 never."},
@@ -208,6 +222,17 @@ constexpr std::array budget_table = {
         {"smoke_least", "Steps kept", "Near the frame limit", "",
          "Share of its steps that smoke makes at least: 0.25 is every fourth."},
         {0.125, 1})),
+    when<Budget, gives>(row<Budget, &Budget::cells_turn>(
+        {"cells_turn", "Smoke detail", "Near the frame limit", "turn",
+         "When smoke has fewer and larger cells, which take over what there is: 1 first, those of one turn "
+         "together, 0 never."},
+        turns)),
+    when<Budget, gives>(
+        row<Budget, &Budget::cells_least>({"cells_least", "Detail kept", "Near the frame limit", "",
+                                           "Share of its resolution that smoke keeps at least, in whole "
+                                           "blocks of eight cells: 0.5 is an eighth "
+                                           "of the cells."},
+                                          {0.25, 1})),
     when<Budget, gives>(
         row<Budget, &Budget::births_turn>({"births_turn", "Births", "Near the frame limit", "turn",
                                            "When fewer particles are born: 1 first, those of one turn "
