@@ -36,16 +36,25 @@ struct Pipe {
     }
 };
 
+// Sanitizers reserve terabytes of addresses, and take their time.
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+constexpr bool is_watched = true;
+#else
+constexpr bool is_watched = false;
+#endif
+
 // By the size of the file: what a sound one may take, and not more.
 void limit_resources(uint64_t file_bytes) {
     constexpr uint64_t megabyte = 1 << 20;
     constexpr uint64_t base_memory = 1500 * megabyte, memory_a_byte = 24;
-    constexpr uint64_t base_s = 8, s_a_megabyte = 1;
+    constexpr uint64_t base_s = is_watched ? 60 : 8, s_a_megabyte = is_watched ? 8 : 1;
     const auto limit = [](auto what, uint64_t most) {
         const rlimit both = {most, most};
         ::setrlimit(what, &both);
     };
-    limit(RLIMIT_AS, base_memory + memory_a_byte * file_bytes);
+    if (!is_watched) {
+        limit(RLIMIT_AS, base_memory + memory_a_byte * file_bytes);
+    }
     limit(RLIMIT_CPU, base_s + s_a_megabyte * file_bytes / megabyte);
     limit(RLIMIT_CORE, 0);
     limit(RLIMIT_FSIZE, 0);
