@@ -25,9 +25,9 @@ Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards) {
     return lamp.light * amount;
 }
 
-Lighting Lighting::of(const Stage& stage, std::span<const FrameLight> lamps) {
+Lighting Lighting::of(const Stage& stage, const SkyLight& sky, std::span<const FrameLight> lamps) {
     return {direction_from(stage.sun_azimuth, stage.sun_height), rgb(stage.sun_colour) * stage.sun_strength,
-            rgb(stage.sky_top) * stage.sky_strength, rgb(stage.sky_horizon) * stage.sky_strength, lamps};
+            sky.top * stage.sky_strength, sky.horizon * stage.sky_strength, lamps};
 }
 
 Vec3 Lighting::on_ball() const {

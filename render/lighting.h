@@ -11,6 +11,11 @@ inline Vec3 rgb(const Colour& colour) {
     return {colour.red, colour.green, colour.blue};
 }
 
+/// What the sky shows low over the horizon, and above.
+struct SkyLight {
+    Vec3 top, horizon;
+};
+
 /// Light of a lamp on a surface that faces it, and the way there (length 1).
 Vec3 arriving(const FrameLight& lamp, const Vec3& place, Vec3& towards);
 
@@ -19,7 +24,7 @@ struct Lighting {
     Vec3 sky_top, sky_horizon; // with their strength
     std::span<const FrameLight> lamps;
 
-    static Lighting of(const Stage& stage, std::span<const FrameLight> lamps);
+    static Lighting of(const Stage& stage, const SkyLight& sky, std::span<const FrameLight> lamps);
 
     /// On a small ball in the open, seen from all sides: the sky all round and a quarter of the sun (Lambert,
     /// averaged).

@@ -62,7 +62,7 @@ const LightPlanes& Renderer::draw_light(const Frame& frame, const Effect& effect
     meters_.stage_ms = watch.lap_ms();
     focus_.draw(stage_, stage_changed, effect.stage, camera, kernels_);
     meters_.focus_ms = watch.lap_ms();
-    clouds_.draw(frame, effect, Lighting::of(effect.stage, frame.lights),
+    clouds_.draw(frame, effect, Lighting::of(effect.stage, stage_.sky(), frame.lights),
                  projection_of(camera, width, height), stage_);
     meters_.smoke_ms = watch.lap_ms();
     Stopwatch drawing;
@@ -85,7 +85,7 @@ size_t Renderer::bytes() const {
 
 void Renderer::gather(const Frame& frame, const Effect& effect, const Camera& camera, int width, int height) {
     const Projection to = projection_of(camera, width, height);
-    const Lighting lighting = Lighting::of(effect.stage, frame.lights);
+    const Lighting lighting = Lighting::of(effect.stage, stage_.sky(), frame.lights);
     const int across = tiles_across(stage_.light()), down = tiles_down(stage_.light());
     surfaces_.begin(effect, frame);
     const std::vector<FrameDebris>& debris = cut_apart_ ? cuts_ : frame.debris;

@@ -89,18 +89,21 @@ KERNEL rvec3 panorama_light(IN(Panorama) panorama, rvec3 direction) {
     return rvec3(plane(panorama.red), plane(panorama.green), plane(panorama.blue));
 }
 
-// What is seen where nothing stands.
-KERNEL rvec3 background_light(IN(StageScene) scene, rvec3 direction) {
-    rvec3 light;
+// What is seen where nothing stands, without stars.
+KERNEL rvec3 far_light(IN(StageScene) scene, rvec3 direction) {
     if (scene.background == int(Background::ramp)) {
         real at = floor(unit(direction.y * real(0.5f) + real(0.5f)) * real(255.0f) + real(0.5f));
-        light = rvec3(fetch(scene.ramp[0], at), fetch(scene.ramp[1], at), fetch(scene.ramp[2], at)) *
-                real(scene.background_strength);
-    } else if (scene.background == int(Background::image) && scene.panorama.width > 0) {
-        light = panorama_light(scene.panorama, direction) * real(scene.background_strength);
-    } else {
-        light = sky_light(scene, direction);
+        return rvec3(fetch(scene.ramp[0], at), fetch(scene.ramp[1], at), fetch(scene.ramp[2], at)) *
+               real(scene.background_strength);
     }
+    if (scene.background == int(Background::image) && scene.panorama.width > 0) {
+        return panorama_light(scene.panorama, direction) * real(scene.background_strength);
+    }
+    return sky_light(scene, direction);
+}
+
+KERNEL rvec3 background_light(IN(StageScene) scene, rvec3 direction) {
+    rvec3 light = far_light(scene, direction);
     return scene.stars > 0 ? light + star_light(scene, direction) : light;
 }
 
@@ -471,7 +474,9 @@ KERNEL rvec3 seen_light(IN(StageScene) scene, rvec3 origin, rvec3 direction, INO
     real t = min(surface.distance, real(10000.0f));
     rvec3 lit = surface_light(scene, origin + direction * t, direction, surface, mirrored_share);
     real clear = exp(real(-scene.mist) * t);
-    rvec3 haze = sky_light(scene, rvec3(direction.x, max(direction.y, real(0.02f)), direction.z));
+    // Mist takes on what is behind it, so that the ground ends without a line.
+    uni lowest = scene.background == int(Background::sky) ? 0.02f : 0.0f;
+    rvec3 haze = far_light(scene, rvec3(direction.x, max(direction.y, real(lowest)), direction.z));
     mirrored_share = sel(met, mirrored_share * clear, real(0.0f));
     return sel3(met, mixed3(haze, lit, clear), sky);
 }

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <numbers>
 #include <optional>
 
 namespace ember {
@@ -64,6 +65,52 @@ std::optional<StageShape> bounds_of(const FrameCollider& collider) {
     return shape_of(row, {});
 }
 
+// The means of what lies low over the horizon, and above.
+class SkyMeans {
+  public:
+    /// `height`: the sine of the angle over the horizon; `share`: of the sky all round.
+    void add(float height, const Colour& colour, float share) {
+        constexpr float low = 0.25f;
+        if (height > 0) {
+            Part& part = height < low ? horizon_ : top_;
+            part.sum = part.sum + rgb(colour) * (colour.alpha * share);
+            part.share += share;
+        }
+    }
+    SkyLight sky() const { return {top_.mean(), horizon_.mean()}; }
+
+  private:
+    struct Part {
+        Vec3 sum;
+        float share = 0;
+        Vec3 mean() const { return sum * (1 / std::max(share, 1e-9f)); }
+    };
+    Part top_, horizon_;
+};
+
+SkyLight sky_in(const LifeTable<Colour>& ramp) {
+    SkyMeans means;
+    for (size_t i = 0; i < ramp.values.size(); ++i) {
+        // Equal heights are equal shares of the sky (Archimedes).
+        Colour colour = ramp.values[i];
+        colour.alpha = 1; // a ramp has no opacity
+        means.add(2 * float(i) / float(ramp.values.size() - 1) - 1, colour, 1);
+    }
+    return means.sky();
+}
+
+SkyLight sky_in(const Image& panorama) {
+    SkyMeans means;
+    for (int y = 0; y < panorama.height; ++y) {
+        const float down = (float(y) + 0.5f) / float(panorama.height) * std::numbers::pi_v<float>;
+        for (int x = 0; x < panorama.width; ++x) {
+            means.add(std::cos(down), panorama.pixels[size_t(y) * size_t(panorama.width) + size_t(x)],
+                      std::sin(down));
+        }
+    }
+    return means.sky();
+}
+
 std::shared_ptr<const Image> image_of(const Stage& stage, const Frame& frame) {
     const std::vector<AssetNeed> needs = needs_of(stage);
     return needs.empty() || frame.assets == nullptr ? nullptr
@@ -79,19 +126,28 @@ void StagePicture::read_background(const Frame& frame) {
         ramp_[1].values[i] = ramp.values[i].green;
         ramp_[2].values[i] = ramp.values[i].blue;
     }
-    const auto image = image_of(stage_, frame);
-    if (image == image_) {
+    if (const auto image = image_of(stage_, frame); image != image_) {
+        image_ = image;
+        for (std::vector<float>& plane : panorama_) {
+            plane.clear();
+        }
+        for (const Colour& c : image_ != nullptr ? image_->pixels : std::vector<Colour>()) {
+            panorama_[0].push_back(c.red * c.alpha);
+            panorama_[1].push_back(c.green * c.alpha);
+            panorama_[2].push_back(c.blue * c.alpha);
+        }
+        panorama_sky_ = image_ != nullptr ? sky_in(*image_) : SkyLight();
+    }
+    sky_ = {rgb(stage_.sky_top), rgb(stage_.sky_horizon)};
+    if (stage_.background_lights && stage_.background == Background::ramp) {
+        sky_ = sky_in(ramp);
+    } else if (stage_.background_lights && image_ != nullptr) {
+        sky_ = panorama_sky_;
+    } else {
         return;
     }
-    image_ = image;
-    for (std::vector<float>& plane : panorama_) {
-        plane.clear();
-    }
-    for (const Colour& c : image_ != nullptr ? image_->pixels : std::vector<Colour>()) {
-        panorama_[0].push_back(c.red * c.alpha);
-        panorama_[1].push_back(c.green * c.alpha);
-        panorama_[2].push_back(c.blue * c.alpha);
-    }
+    sky_.top = sky_.top * stage_.background_strength;
+    sky_.horizon = sky_.horizon * stage_.background_strength;
 }
 
 bool StagePicture::is_settled() const {
@@ -235,8 +291,8 @@ StageScene StagePicture::scene_of(int width, int height, int sample) const {
             shift(0.5698402909980532),
             direction_from(stage_.sun_azimuth, stage_.sun_height),
             rgb(stage_.sun_colour) * stage_.sun_strength,
-            rgb(stage_.sky_top),
-            rgb(stage_.sky_horizon),
+            sky_.top,
+            sky_.horizon,
             stage_.sky_strength,
             stage_.mist,
             int(stage_.background),

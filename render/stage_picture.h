@@ -8,6 +8,7 @@
 
 #include "core/runtime/frame.h"
 #include "render/camera.h"
+#include "render/lighting.h"
 #include "render/render_kernels.h"
 
 #include <array>
@@ -24,6 +25,8 @@ class StagePicture {
     /// True if it is another picture than before.
     bool draw(const Frame& frame, const Stage& stage, const Camera& camera, int width, int height);
 
+    /// What lights everything from above, as it was drawn last.
+    const SkyLight& sky() const { return sky_; }
     /// True once further pictures of the same frame would not change.
     bool is_settled() const;
 
@@ -115,9 +118,11 @@ class StagePicture {
     std::vector<StageShape> shapes_;
     std::vector<FrameLight> frame_lights_;
     std::vector<StageLight> lights_;
+    SkyLight sky_;
     std::array<LifeTable<float>, 3> ramp_;
     std::shared_ptr<const Image> image_;
     std::array<std::vector<float>, 3> panorama_;
+    SkyLight panorama_sky_;
 };
 
 } // namespace ember

@@ -114,8 +114,8 @@ std::optional<Problem> PieceTracks::write_textures(const std::filesystem::path& 
         }
         const std::string& breakable = id.first;
         if (!materials.contains(breakable)) {
-            const auto add = [&](const char* what, const Colour& colour) {
-                parts.push_back({{}, glb.add_material({breakable + what, colour, 1 - track.look.shine})});
+            const auto add = [&, rough = 1 - track.look.shine](const char* what, const Colour& colour) {
+                parts.push_back({{}, glb.add_material({breakable + what, colour, rough})});
                 return int(parts.size()) - 1;
             };
             const int outside = add(" outside", track.look.colour);

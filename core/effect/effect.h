@@ -31,6 +31,7 @@ struct Stage {
         {{0, {0.01f, 0.01f, 0.012f, 1}}, {0.5f, {0.12f, 0.1f, 0.09f, 1}}, {1, {0.01f, 0.02f, 0.05f, 1}}}};
     std::string background_image; // file
     float background_turn = 0;
+    bool background_lights = false;
     float background_strength = 1;
     float stars = 0;
 

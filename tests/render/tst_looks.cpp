@@ -605,6 +605,93 @@ class TestLooks : public QObject {
         QVERIFY(sum(scene.light()) > 0.5);
     }
 
+    void the_ground_ends_in_its_background_without_a_line() {
+        Plane floor;
+        floor.position = {0, -1, 0};
+        for (const Background background : {Background::sky, Background::ramp, Background::image}) {
+            Scene scene(white(), {floor});
+            Stage& stage = scene.effect.stage;
+            stage.mist = 0.4f;
+            stage.sky_horizon = background == Background::sky ? Colour{0.4f, 0.4f, 0.4f, 1}
+                                                              : Colour{0, 0, 0, 1};
+            stage.background = background;
+            stage.background_ramp = {{{0, {0, 0, 0, 1}}, {0.5f, {0.6f, 0.6f, 0.6f, 1}}, {1, {0, 0, 0, 1}}}};
+            stage.background_image = "sky.png";
+            // Bright on the left, dark on the right, alike from the bottom to the top.
+            Image sky{8, 4, std::vector<Colour>(32, {0.1f, 0.1f, 0.1f, 1})};
+            for (size_t i = 0; i < 32; ++i) {
+                const float bright = i % 8 == 2 || i % 8 == 3 ? 0.9f : 0.2f;
+                sky.pixels[i] = {bright, bright, bright, 1};
+            }
+            if (background == Background::image) {
+                auto assets = std::make_shared<Assets>();
+                assets->by_key[needs_of(stage).front().key()] = std::make_shared<const Asset>(sky);
+                scene.frame.assets = assets;
+            }
+            while (!scene.renderer.is_settled() || sum(scene.renderer.light()) == 0) {
+                scene.light();
+            }
+            const LightPlanes& light = scene.renderer.light();
+            for (const int x : {20, width / 2, width - 20}) {
+                const float above = at(light, x, height / 2 - 2), below = at(light, x, height / 2 + 2);
+                QVERIFY(above > 0.1f);
+                QVERIFY2(std::fabs(below / above - 1) < 0.08f,
+                         qPrintable(QString("%1: %2, %3").arg(int(background)).arg(above).arg(below)));
+            }
+        }
+    }
+
+    // What stands and what flies is lit by a ramp or a panorama, if that is asked for.
+    void a_background_lights_what_is_before_it() {
+        Plane floor;
+        floor.position = {0, -1, 0};
+        const Ramp bright = {{{0, {0, 0, 0, 1}}, {0.45f, {0, 0, 0, 1}}, {0.5f, {1, 0.5f, 0, 1}},
+                              {1, {1, 0.5f, 0, 1}}}};
+        Image sky{16, 8, std::vector<Colour>(128, {0, 0, 0, 1})};
+        std::fill_n(sky.pixels.begin(), 64, Colour{1, 0.5f, 0, 1}); // its upper half
+        const auto lit = [&](Background background, bool lights, Drawing drawing, float strength) {
+            Look look = drawing == Drawing::meshes ? body(MeshSet::pebbles) : white(Blend::over);
+            look.drawn_as = drawing;
+            look.own_light = 0;
+            look.lit = 1;
+            Scene scene(look, {floor});
+            Stage& stage = scene.effect.stage;
+            stage.mist = 0;
+            stage.background = background;
+            stage.background_ramp = bright;
+            stage.background_image = "sky.png";
+            stage.background_lights = lights;
+            stage.background_strength = strength;
+            if (background == Background::image) {
+                auto assets = std::make_shared<Assets>();
+                assets->by_key[needs_of(stage).front().key()] = std::make_shared<const Asset>(sky);
+                scene.frame.assets = assets;
+            }
+            scene.add({0, 0, 0}, 0.8f);
+            scene.frame.sources[0].numbers = {1};
+            while (!scene.renderer.is_settled() || sum(scene.renderer.light()) == 0) {
+                scene.light();
+            }
+            const LightPlanes& light = scene.renderer.light();
+            const int low = height - 4;
+            return std::array{at(light, width / 2, height / 2 - 4), at(light, 10, low),
+                              at(light, 10, low, &LightPlanes::green)};
+        };
+        for (const Background background : {Background::ramp, Background::image}) {
+            for (const Drawing drawing : {Drawing::dots, Drawing::meshes}) {
+                const auto off = lit(background, false, drawing, 1), on = lit(background, true, drawing, 1),
+                           twice = lit(background, true, drawing, 2);
+                QVERIFY2(on[0] > 0.1f && off[0] < 0.1f * on[0],
+                         qPrintable(QString("%1: %2, %3").arg(int(drawing)).arg(on[0]).arg(off[0])));
+                QVERIFY2(on[1] > 0.02f && off[1] < 0.3f * on[1], qPrintable(QString::number(on[1])));
+                QVERIFY(std::fabs(on[2] / on[1] - 0.5f) < 0.1f); // in its colour
+                QVERIFY(std::fabs(twice[0] / on[0] - 2) < 0.1f);
+            }
+        }
+        // The sky's own colours stay what lights under the sky.
+        QCOMPARE(lit(Background::sky, true, Drawing::dots, 1), lit(Background::sky, false, Drawing::dots, 1));
+    }
+
     void pictures_are_the_same_on_one_thread_and_two() {
         const auto drawn = [](int threads, Drawing drawing) {
             const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, size_t(threads));

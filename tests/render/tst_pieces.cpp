@@ -168,7 +168,7 @@ class TestPieces : public QObject {
         Stage stage;
         stage.camera_target = {0, 0, 0};
         stage.camera_azimuth = stage.camera_height = 0;
-        const Lighting lighting = Lighting::of(stage, {});
+        const Lighting lighting = Lighting::of(stage, {rgb(stage.sky_top), rgb(stage.sky_horizon)}, {});
         Look look;
         look.drawn_as = Drawing::meshes;
         Triangles drawn;

@@ -33,17 +33,17 @@ constexpr std::array stage_table = {
     row<Stage, &Stage::sky_top>(
         {"sky_top", "Top", "Sky", "", "Background colour overhead; it also lights surfaces from above."}),
     row<Stage, &Stage::sky_horizon>(
-        {"sky_horizon", "Horizon", "Sky", "", "Background colour at the horizon, and the colour of mist."}),
+        {"sky_horizon", "Horizon", "Sky", "", "Background colour at the horizon, and the colour of mist before the sky."}),
     row<Stage, &Stage::sky_strength>(
         {"sky_strength", "Skylight", "Sky", "\u00d7", "Factor on the light that the sky gives to surfaces."},
         {0, 100, 0, 10}),
     row<Stage, &Stage::mist>(
-        {"mist", "Mist", "Sky", "1/m", "How quickly surfaces fade into the horizon with distance."},
+        {"mist", "Mist", "Sky", "1/m", "How quickly surfaces fade with distance into what is behind them at the horizon."},
         {0, 10, 0, 0.2}),
     row<Stage, &Stage::background>(
         {"background", "Background", "Background", "",
          "sky: the colours of the sky with the sun's glow. ramp: colours from straight below to straight "
-         "above. image: a panorama. Surfaces are lit by the sky all the same."},
+         "above. image: a panorama. Surfaces are lit by the sky all the same, unless it lights them."},
         {}, backgrounds),
     when<Stage, has_sky_ramp>(row<Stage, &Stage::background_ramp>(
         {"background_ramp", "Ramp", "Background", "",
@@ -60,6 +60,10 @@ constexpr std::array stage_table = {
     when<Stage, has_own_background>(row<Stage, &Stage::background_strength>(
         {"background_strength", "Strength", "Background", "\u00d7", "Factor on the background's light."},
         {0, 1000, 0, 10})),
+    when<Stage, has_own_background>(row<Stage, &Stage::background_lights>(
+        {"background_lights", "Lights", "Background", "",
+         "Surfaces, bodies, smoke and what is lit as it flies have their skylight from it: from what it shows "
+         "low over the horizon, and above. Else from the sky's two colours."})),
     row<Stage, &Stage::stars>(
         {"stars", "Stars", "Background", "\u00d7", "Brightness of stars in the sky; 0 has none."},
         {0, 100, 0, 4}),
