@@ -37,7 +37,7 @@ struct Pipe {
 };
 
 // Sanitizers reserve terabytes of addresses, and take their time.
-#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+#ifdef EMBER_WATCHED
 constexpr bool is_watched = true;
 #else
 constexpr bool is_watched = false;

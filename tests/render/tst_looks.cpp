@@ -612,8 +612,8 @@ class TestLooks : public QObject {
             Scene scene(white(), {floor});
             Stage& stage = scene.effect.stage;
             stage.mist = 0.4f;
-            stage.sky_horizon = background == Background::sky ? Colour{0.4f, 0.4f, 0.4f, 1}
-                                                              : Colour{0, 0, 0, 1};
+            stage.sky_horizon =
+                background == Background::sky ? Colour{0.4f, 0.4f, 0.4f, 1} : Colour{0, 0, 0, 1};
             stage.background = background;
             stage.background_ramp = {{{0, {0, 0, 0, 1}}, {0.5f, {0.6f, 0.6f, 0.6f, 1}}, {1, {0, 0, 0, 1}}}};
             stage.background_image = "sky.png";
@@ -645,8 +645,8 @@ class TestLooks : public QObject {
     void a_background_lights_what_is_before_it() {
         Plane floor;
         floor.position = {0, -1, 0};
-        const Ramp bright = {{{0, {0, 0, 0, 1}}, {0.45f, {0, 0, 0, 1}}, {0.5f, {1, 0.5f, 0, 1}},
-                              {1, {1, 0.5f, 0, 1}}}};
+        const Ramp bright = {
+            {{0, {0, 0, 0, 1}}, {0.45f, {0, 0, 0, 1}}, {0.5f, {1, 0.5f, 0, 1}}, {1, {1, 0.5f, 0, 1}}}};
         Image sky{16, 8, std::vector<Colour>(128, {0, 0, 0, 1})};
         std::fill_n(sky.pixels.begin(), 64, Colour{1, 0.5f, 0, 1}); // its upper half
         const auto lit = [&](Background background, bool lights, Drawing drawing, float strength) {

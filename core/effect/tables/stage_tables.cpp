@@ -33,12 +33,14 @@ constexpr std::array stage_table = {
     row<Stage, &Stage::sky_top>(
         {"sky_top", "Top", "Sky", "", "Background colour overhead; it also lights surfaces from above."}),
     row<Stage, &Stage::sky_horizon>(
-        {"sky_horizon", "Horizon", "Sky", "", "Background colour at the horizon, and the colour of mist before the sky."}),
+        {"sky_horizon", "Horizon", "Sky", "",
+         "Background colour at the horizon, and the colour of mist before the sky."}),
     row<Stage, &Stage::sky_strength>(
         {"sky_strength", "Skylight", "Sky", "\u00d7", "Factor on the light that the sky gives to surfaces."},
         {0, 100, 0, 10}),
     row<Stage, &Stage::mist>(
-        {"mist", "Mist", "Sky", "1/m", "How quickly surfaces fade with distance into what is behind them at the horizon."},
+        {"mist", "Mist", "Sky", "1/m",
+         "How quickly surfaces fade with distance into what is behind them at the horizon."},
         {0, 10, 0, 0.2}),
     row<Stage, &Stage::background>(
         {"background", "Background", "Background", "",
@@ -62,7 +64,8 @@ constexpr std::array stage_table = {
         {0, 1000, 0, 10})),
     when<Stage, has_own_background>(row<Stage, &Stage::background_lights>(
         {"background_lights", "Lights", "Background", "",
-         "Surfaces, bodies, smoke and what is lit as it flies have their skylight from it: from what it shows "
+         "Surfaces, bodies, smoke and what is lit as it flies have their skylight from it: from what it "
+         "shows "
          "low over the horizon, and above. Else from the sky's two colours."})),
     row<Stage, &Stage::stars>(
         {"stars", "Stars", "Background", "\u00d7", "Brightness of stars in the sky; 0 has none."},
