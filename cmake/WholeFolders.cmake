@@ -1,9 +1,9 @@
-# ember_compile_whole_folders(TARGET [ALONE FILES...])
+# ember_compile_whole_folders(TARGET [ALONE FILES...] PRECOMPILED HEADERS...)
 #
-# With EMBER_WHOLE_FOLDERS the files of each folder of a target are compiled together, small folders in one go, so that
-# what they include is read once: a whole build takes half the time, one after a change in one file somewhat longer. What
-# is in a folder's unnamed namespaces therefore has names of its own. Files that read much which nobody else needs stay
-# ALONE. Without it, headers that nearly every file reads are precompiled: PRECOMPILED HEADERS....
+# With EMBER_WHOLE_FOLDERS the files of each folder of a target are compiled together, folders of fewer than four in one
+# go, so that what they include is read once: a whole build takes half the time, one after a change in one file somewhat
+# longer. What is in a folder's unnamed namespaces therefore has names of its own. Files that read much which nobody else
+# needs stay ALONE. Without it each file is compiled by itself, with the PRECOMPILED headers.
 
 function(ember_compile_whole_folders target)
   cmake_parse_arguments(ARG "" "" "ALONE;PRECOMPILED" ${ARGN})
