@@ -91,7 +91,7 @@ std::optional<Opened> opened(const std::string& path, const MeasuringOptions& op
 }
 
 std::optional<BudgetCheck> checked_effect(const std::string& path, const CheckBudgetOptions& options,
-                                          const WorkRatio& ratio) {
+                                          const MachineRatio& ratio) {
     auto first = opened(path, options);
     if (!first) {
         return std::nullopt;
@@ -132,6 +132,14 @@ int measure_machine(const std::string& name, const std::string& out) {
         std::cout << std::left << std::setw(12) << name_of(Work(i)) << std::right << std::fixed
                   << std::setprecision(3) << std::setw(10) << profile->ms[i] << " ms\n";
     }
+    for (const auto& [title, times] :
+         {std::pair("by themselves:", &profile->elements), {"drawn as:", &profile->looks}}) {
+        std::cout << title << "\n";
+        for (const auto& [key, ms] : *times) {
+            std::cout << "  " << std::left << std::setw(12) << key << std::right << std::setw(8) << ms
+                      << " ms\n";
+        }
+    }
     if (const auto problem = write_file(out, [&](std::ostream& stream) { stream << text_of(*profile); })) {
         return refuse({*problem});
     }
@@ -152,7 +160,7 @@ int check_budget(const CheckBudgetOptions& options) {
     if (!problems.empty()) {
         return refuse(problems);
     }
-    WorkRatio ratio = same_machine;
+    MachineRatio ratio;
     if (!options.machine.empty()) {
         const auto there = read_profile(options.machine, problems);
         const auto here = !problems.empty()      ? std::nullopt

@@ -83,7 +83,7 @@ struct FitOptions : MeasuringOptions {
     std::string out;                  // effect file
     std::vector<std::string> numbers; // element.parameter=end; empty: those that usually help
     double margin = 0.05;
-    bool leaves_looks = false; // what is left of a source is not drawn stronger
+    bool leaves_looks = false; // what is left of a source is not drawn stronger or larger
 };
 
 /// Finds values that keep an effect within its budget; exit_over_budget if there are none.

@@ -285,15 +285,17 @@ CLI::App* add_fit(CLI::App& app, FitOptions& options) {
     fit->add_option("EFFECT", options.effect, "Effect file")->required();
     fit->add_option("--out", options.out, "The effect with those values")->check(ending_in({".json"}));
     add_measuring(*fit, options);
-    fit->add_option("--number", options.numbers,
-                    "ELEMENT.PARAMETER=END: may go as far as END; may be repeated. Rates, bursts, copies, "
-                    "resolutions and numbers of pieces, each down to a fifth, if missing")
+    fit->add_option(
+           "--number", options.numbers,
+           "ELEMENT.PARAMETER=END: may go as far as END; may be repeated. If missing, rates, bursts, "
+           "copies, resolutions and numbers of pieces, each down to a fifth; octaves, layers that add "
+           "light, bloom and glare")
         ->take_all()
         ->allow_extra_args(false);
     fit->add_flag(
         "--leave-looks", options.leaves_looks,
-        "What is left of a source is not drawn stronger; else glow (of what adds) or opacity of its "
-        "look goes up where that brings the picture closer");
+        "What is left of a source stays as it is; else glow (of what adds) or opacity of its look, or "
+        "the size of its particles goes up where that brings the picture closer");
     fit->add_option("--margin", options.margin, "Share of each limit that stays free; 0.05 if missing")
         ->check(CLI::Range(0.0, 0.9));
     return fit;

@@ -51,12 +51,17 @@ struct Coating {
 // `repeats`: of the surface's u and v for each pixel, from which follows how fine a level is seen.
 Coating coating_of(const DrawnSurface& surface, const Skin& skin, float repeats) {
     Coating coating;
-    coating.count = surface.count;
+    coating.count = 0;
     for (int i = 0; i < surface.count; ++i) {
         const SurfaceLayer& layer = surface.layers[i];
-        Coat& coat = coating.coats[i];
+        const auto combine = Combine(layer.combine);
+        const bool brings_light = combine == Combine::add || combine == Combine::subtract;
+        if (skin.strength[i] <= 0 || (brings_light && layer.tint == Vec3())) {
+            continue; // what changes nothing costs nothing
+        }
+        Coat& coat = coating.coats[coating.count++];
         coat.from = LayerFrom(layer.from);
-        coat.combine = Combine(layer.combine);
+        coat.combine = combine;
         coat.inverted = layer.inverted;
         coat.per_edge = layer.per_edge;
         coat.strength = skin.strength[i];

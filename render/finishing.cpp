@@ -1,6 +1,7 @@
 #include "render/finishing.h"
 
 #include "core/base/hash.h"
+#include "core/base/octave_table.h"
 #include "core/base/stopwatch.h"
 #include "render/light_levels.h"
 
@@ -126,6 +127,8 @@ Image Finishing::finish_deep(const LightPlanes& light, const Stage& stage, uint3
     const Curve plain = Stage().grade_red;
     const bool is_graded[] = {stage.grade_red != plain, stage.grade_green != plain,
                               stage.grade_blue != plain};
+    const OctaveTable tones(0x1p-24f, 0x1p16f, [&](float bright) { return toned(bright, stage.contrast); });
+    const OctaveTable& light_of_code = quick_light();
     const float exposure = std::exp2(stage.exposure),
                 half = std::hypot(float(light.width), float(light.height)) * 0.5f;
     Image image{light.width, light.height, std::vector<Colour>(size_t(light.width) * size_t(light.height))};
@@ -141,9 +144,9 @@ Image Finishing::finish_deep(const LightPlanes& light, const Stage& stage, uint3
             const uint32_t noise = mixed_seed(uint32_t(x) + uint32_t(y) * 0x9e3779b9u, number) & 255u;
             const float grain = stage.grain * 96 * (float(noise) - 128) / (255 * 256);
             const auto part = [&](float bright, size_t channel) {
-                const float tone = toned(bright * exposure / (slant * slant), stage.contrast);
+                const float tone = tones.at(bright * exposure / (slant * slant));
                 const float graded = is_graded[channel] ? grades[channel].at(tone) : tone;
-                return light_of(std::clamp(graded + grain, 0.0f, 1.0f));
+                return light_of_code.at(graded + grain);
             };
             image.pixels[size_t(y) * size_t(light.width) + size_t(x)] = {
                 part(row.red[x], 0), part(row.green[x], 1), part(row.blue[x], 2), 1};

@@ -19,31 +19,26 @@ WorkTimes work_of(const DrawMeters& meters) {
     return work;
 }
 
-DrawMeters predicted(const DrawMeters& here, const Effect& effect, const WorkRatio& ratio) {
+DrawMeters predicted(const DrawMeters& here, const Effect& effect, const MachineRatio& ratio) {
     DrawMeters there = here;
     const WorkTimes work = work_of(here);
+    const double things = things_ratio_of(effect, here.element_ms, ratio);
     there.total_ms = 0;
     for (size_t i = kinds_of_step; i < kinds_of_work; ++i) {
-        there.total_ms += work[i] * ratio[i];
+        there.total_ms += work[i] * (Work(i) == Work::things ? things : ratio.work[i]);
     }
-    const auto by = [&](Work kind) { return ratio[size_t(kind)]; };
-    there.stage_ms *= by(Work::stage);
-    there.lamps_ms *= by(Work::stage);
-    there.smoke_ms *= by(Work::clouds);
-    there.focus_ms *= by(Work::focus);
-    there.dots_ms *= by(Work::things);
-    there.surface_ms *= by(Work::things);
+    there.stage_ms *= ratio[Work::stage];
+    there.lamps_ms *= ratio[Work::stage];
+    there.smoke_ms *= ratio[Work::clouds];
+    there.focus_ms *= ratio[Work::focus];
+    there.dots_ms *= things;
+    there.surface_ms *= things;
     for (double* ms : {&there.finishing_ms, &there.finishing.bloom_ms, &there.finishing.glare_ms,
                        &there.finishing.tone_ms}) {
-        *ms *= by(Work::finishing);
+        *ms *= ratio[Work::finishing];
     }
-    const auto work_of_element = [](const ElementBody& body) {
-        return std::holds_alternative<Smoke>(body)   ? Work::clouds
-               : std::holds_alternative<Light>(body) ? Work::stage
-                                                     : Work::things;
-    };
     for (size_t i = 0; i < there.element_ms.size() && i < effect.elements.size(); ++i) {
-        there.element_ms[i] *= by(work_of_element(effect.elements[i].body));
+        there.element_ms[i] *= drawing_ratio_of(effect, effect.elements[i], ratio);
     }
     return there;
 }
@@ -65,6 +60,7 @@ DrawMoment moment_painter(int width, int height, std::optional<Camera> camera) {
         SeenMoment seen = seen_moment(painter->picture.pixels.data(), width, height);
         const WorkTimes work = work_of(painter->renderer.meters());
         std::copy(work.begin() + kinds_of_step, work.end(), seen.parts_ms.begin());
+        seen.element_ms = painter->renderer.meters().element_ms;
         return seen;
     };
 }

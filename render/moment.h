@@ -14,7 +14,7 @@ struct DrawMeters;
 WorkTimes work_of(const DrawMeters& meters);
 
 /// What a picture that was drawn here would cost on another machine.
-DrawMeters predicted(const DrawMeters& here, const Effect& effect, const WorkRatio& ratio);
+DrawMeters predicted(const DrawMeters& here, const Effect& effect, const MachineRatio& ratio);
 
 /// Draws the moments of one run in this size, and says what each picture took once the stage has settled, as
 /// it has while an effect plays; until then each call draws once. Without a camera: through the effect's own.

@@ -111,7 +111,7 @@ uint32_t Surfaces::add(const Look& look) {
     }
     for (const Layer& layer : look.layers) {
         if (layer.from == LayerFrom::none) {
-            break; // the next ones are not shown either
+            continue;
         }
         SurfaceLayer& out = surface.layers[surface.count++];
         out.from = int(layer.from);
@@ -153,10 +153,12 @@ ReadyLayers ReadyLayers::of(const Look& look, const Effect& effect, double time_
     ReadyLayers ready;
     ready.look = &look;
     ready.time_s = float(std::fmod(time_s, 10000.0));
-    for (const Layer& layer : look.layers) {
+    for (size_t number = 0; number < look.layers.size(); ++number) {
+        const Layer& layer = look.layers[number];
         if (layer.from == LayerFrom::none) {
-            break;
+            continue;
         }
+        ready.numbers.push_back(number);
         ready.strengths.push_back(sampled(layer.strength_over_life));
         const Texture* texture = find_texture(effect, layer.texture);
         const bool is_sheet = texture != nullptr && texture->kind == TextureKind::image;
@@ -174,9 +176,9 @@ Skin ReadyLayers::skin(uint32_t surface, uint32_t number, float age_share) const
     Skin skin;
     skin.surface = surface;
     for (size_t i = 0; i < strengths.size(); ++i) {
-        const Layer& layer = look->layers[i];
+        const Layer& layer = look->layers[numbers[i]];
         const auto random = [&](uint32_t what) {
-            return float(mixed_seed(mixed_seed(number, uint32_t(i) + 31), what) >> 8) / 16777216.0f;
+            return float(mixed_seed(mixed_seed(number, uint32_t(numbers[i]) + 31), what) >> 8) / 16777216.0f;
         };
         const float strength = layer.strength.low + (layer.strength.high - layer.strength.low) * random(1);
         skin.strength[i] = strength * std::clamp(strengths[i].at(age_share), 0.0f, 1.0f);

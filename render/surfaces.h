@@ -37,8 +37,9 @@ class Surfaces {
 /// Layers of a look, with what does not depend on the particle worked out.
 struct ReadyLayers {
     const Look* look = nullptr;
-    std::vector<LifeTable<float>> strengths; // of each layer that is shown
-    std::vector<float> frames;               // that a sheet has
+    std::vector<size_t> numbers; // of the layers that are shown
+    std::vector<LifeTable<float>> strengths;
+    std::vector<float> frames; // that a sheet has
     float time_s = 0;
     bool varies = false; // from particle to particle
 

@@ -2,6 +2,7 @@
 #include "render/bake_painter.h"
 
 #include "core/base/file.h"
+#include "core/base/octave_table.h"
 
 extern "C" {
 #include <libavcodec/avcodec.h>
@@ -235,15 +236,16 @@ class VideoFile : public BakeWriter {
         if (!picture_.is_alone) {
             encoder_->add(reinterpret_cast<const uint8_t*>(still->picture.pixels.data()));
         } else {
+            const OctaveTable& srgb = quick_srgb();
             codes_.resize(still->image.pixels.size() * 4);
             for (size_t i = 0; i < still->image.pixels.size(); ++i) {
                 const Colour& c = still->image.pixels[i];
                 const auto code = [](float part) {
                     return uint8_t(std::clamp(part, 0.0f, 1.0f) * 255 + 0.5f);
                 };
-                codes_[4 * i] = code(srgb_of(std::clamp(c.red, 0.0f, 1.0f)));
-                codes_[4 * i + 1] = code(srgb_of(std::clamp(c.green, 0.0f, 1.0f)));
-                codes_[4 * i + 2] = code(srgb_of(std::clamp(c.blue, 0.0f, 1.0f)));
+                codes_[4 * i] = code(srgb.at(c.red));
+                codes_[4 * i + 1] = code(srgb.at(c.green));
+                codes_[4 * i + 2] = code(srgb.at(c.blue));
                 codes_[4 * i + 3] = code(c.alpha);
             }
             encoder_->add(codes_.data());

@@ -2,6 +2,7 @@
 
 #include "core/assets/png_rows.h"
 #include "core/base/file.h"
+#include "core/base/octave_table.h"
 
 #include <png.h>
 
@@ -205,6 +206,9 @@ std::optional<Image> read_png(const std::string& bytes, std::string& found, std:
     return shrinker->take();
 }
 
+// A tenth larger than the usual, in two thirds of its time.
+constexpr int quick_zip = 1;
+
 // What is brighter than this is held to it.
 constexpr float brightest_light = 1000;
 
@@ -276,6 +280,17 @@ float light_of(float srgb) {
     return srgb <= 0.04045f ? srgb / 12.92f : std::pow((srgb + 0.055f) / 1.055f, 2.4f);
 }
 
+// Both are straight lines through 0 below where these begin.
+const OctaveTable& quick_srgb() {
+    static const OctaveTable table(0x1p-9f, 1, srgb_of);
+    return table;
+}
+
+const OctaveTable& quick_light() {
+    static const OctaveTable table(0x1p-5f, 1, light_of);
+    return table;
+}
+
 std::optional<Image> decode_image(const std::filesystem::path& path, Problems& problems) {
     std::string found, expected;
     bool is_smaller = false, is_held = false;
@@ -343,13 +358,14 @@ std::optional<Problem> write_png_rows(const PngRows& rows, const std::filesystem
 }
 
 std::optional<Problem> write_png(const Image& image, PngDepth depth, const std::filesystem::path& path) {
+    const OctaveTable& srgb = quick_srgb();
     PngRows rows{.width = image.width, .height = image.height, .depth = depth, .is_quick = true};
     rows.fill = [&](int y, uint8_t* out) {
         for (int x = 0; x < image.width; ++x) {
             const Colour& c = image.at(x, y);
+            const auto fine = [](float part) { return part > 0 ? std::min(part, 1.0f) : 0.0f; }; // NaN is 0
             for (const float part :
-                 {srgb_of(std::clamp(c.red, 0.0f, 1.0f)), srgb_of(std::clamp(c.green, 0.0f, 1.0f)),
-                  srgb_of(std::clamp(c.blue, 0.0f, 1.0f)), std::clamp(c.alpha, 0.0f, 1.0f)}) {
+                 {srgb.at(fine(c.red)), srgb.at(fine(c.green)), srgb.at(fine(c.blue)), fine(c.alpha)}) {
                 if (depth == PngDepth::bits16) {
                     const auto code = uint32_t(part * 65535.0f + 0.5f);
                     *out++ = uint8_t(code >> 8);
@@ -372,7 +388,8 @@ std::optional<Problem> write_exr(const Image& image, const std::filesystem::path
     try {
         return write_file(path, [&](std::ostream& stream) {
             ExrStream out(stream);
-            const Imf::Header header(image.width, image.height);
+            Imf::Header header(image.width, image.height);
+            header.zipCompressionLevel() = quick_zip;
             Imf::RgbaOutputFile file(out, header, Imf::WRITE_RGBA);
             file.setFrameBuffer(pixels.data(), 1, size_t(image.width));
             file.writePixels(image.height);

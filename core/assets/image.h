@@ -27,6 +27,8 @@ constexpr int most_image_side = 16384;
 /// an image, says that it was made smaller. Numbers that are not finite become black.
 std::optional<Image> read_image(const std::filesystem::path& path, Problems& problems);
 
+class OctaveTable;
+
 /// How many bits a channel of a PNG has.
 enum class PngDepth { bits8, bits16 };
 
@@ -39,5 +41,8 @@ std::optional<Problem> write_exr(const Image& image, const std::filesystem::path
 /// The sRGB transfer function (IEC 61966-2-1), both ways; numbers 0..1.
 float srgb_of(float light);
 float light_of(float srgb);
+/// The same as tables, for whole pictures.
+const OctaveTable& quick_srgb();
+const OctaveTable& quick_light();
 
 } // namespace ember

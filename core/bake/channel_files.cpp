@@ -18,6 +18,7 @@ namespace ember {
 namespace {
 
 constexpr float most_half = 65504; // that a half float holds
+constexpr int quick_zip = 1;       // a tenth larger than the usual, in two thirds of its time
 
 class Stream : public Imf::OStream {
   public:
@@ -38,6 +39,7 @@ std::optional<Problem> write_channels(int width, int height, const std::vector<N
         return write_file(path, [&](std::ostream& out) {
             Imf::Header header(width, height);
             header.compression() = Imf::ZIP_COMPRESSION;
+            header.zipCompressionLevel() = quick_zip;
             Imf::FrameBuffer buffer;
             std::vector<std::vector<half>> halves;
             for (const NamedChannel& channel : channels) {

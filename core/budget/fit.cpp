@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
 
 namespace ember {
@@ -11,8 +12,9 @@ namespace ember {
 namespace {
 
 constexpr float usual_end = 0.2f; // of what a number was
-// How far what is left makes up for what is not: all of it is too bright where a tone curve has its end.
-constexpr double make_up_powers[] = {1, 0.7, 0.4};
+constexpr int halvings = 4;
+constexpr const char* size_of_births = "particle_size";
+constexpr double most_made_up = 4; // times as few
 
 double number_in(const Value& value) {
     const auto* whole = std::get_if<int>(&value);
@@ -52,33 +54,68 @@ Effect with_shares(const Effect& effect, const std::vector<FitNumber>& numbers,
     return fitted;
 }
 
-// What makes up for it that fewer particles wear a look.
+// How what is left of thinned sources makes up for what is not: its light and its size by these powers of how
+// many fewer there are. A power of 1 keeps the sum of light, of a half the sum of sizes on the screen.
+struct MakeUp {
+    double strength = 0, size = 0;
+    bool is_any() const { return strength > 0 || size > 0; }
+};
+constexpr MakeUp by_both = {0.4, 0.3}, searched_with[] = {{0.7, 0}, {0, 0.5}};
+constexpr MakeUp make_ups[] = {{}, {1, 0}, searched_with[0], searched_with[1], by_both};
+
+// What is stronger in a look.
 const char* strength_of(const Look& look) {
     return look.blend == Blend::add ? "glow" : "opacity";
 }
 
-// Looks that fewer particles wear than before are drawn stronger: with a power of 1 as if all were there.
-Effect stronger(const Effect& fitted, const TrialFigures& before, const TrialFigures& after, double power) {
-    Effect made = fitted;
-    for (const Look& look : fitted.looks) {
-        double were = 0, are = 0;
-        for (size_t i = 0; i < fitted.elements.size(); ++i) {
-            const auto* emitter = std::get_if<Emitter>(&fitted.elements[i].body);
-            if (emitter != nullptr && emitter->look == look.id) {
-                were += double(before.element_most[i]);
-                are += double(after.element_most[i]);
-            }
+// How many times more there were of a source: of its births, and of those that bear it.
+double times_more(const Effect& before, const Effect& fitted, const std::string& id) {
+    const auto births = [&](const Effect& effect) {
+        const auto& emitter = std::get<Emitter>(find_element(effect, id)->body);
+        if (!emitter.parent.empty()) {
+            return double(emitter.when == ChildWhen::always ? emitter.per_parent_rate : emitter.chance);
         }
-        if (are <= 0 || were <= are) {
+        return emitter.rate > 0 ? double(emitter.rate) : double(emitter.burst_count);
+    };
+    double times = births(fitted) > 0 ? births(before) / births(fitted) : 1;
+    const std::string& parent = std::get<Emitter>(find_element(fitted, id)->body).parent;
+    const Element* bears = parent.empty() || parent == id ? nullptr : find_element(fitted, parent);
+    if (bears != nullptr && std::holds_alternative<Emitter>(bears->body)) {
+        times *= times_more(before, fitted, parent);
+    }
+    return times;
+}
+
+Effect made_up(const Effect& before, Effect fitted, const MakeUp& make_up) {
+    std::map<std::string, double> least; // of each look: of those that wear it, who lost the fewest
+    for (Element& element : fitted.elements) {
+        auto* emitter = std::get_if<Emitter>(&element.body);
+        if (emitter == nullptr) {
             continue;
         }
-        const FitNumber strength{look.id, strength_of(look)};
-        const Parameter& parameter = *parameter_of(fitted, strength);
-        const double times = std::pow(were / are, power), value = value_of(fitted, strength);
-        const double more = look.blend == Blend::add ? value * times : 1 - std::pow(1 - value, times);
-        made = with_value(made, look.id, parameter, float(std::min(more, parameter.hard_high)));
+        // A few that are blinding are not like many.
+        const double times = std::min(times_more(before, fitted, element.id), most_made_up);
+        if (times > 1 && make_up.size > 0) {
+            const Parameter& parameter = *find_holder(fitted, element.id)->find(size_of_births);
+            const auto larger = [&](float size) {
+                return float(std::min(double(size) * std::pow(times, make_up.size), parameter.hard_high));
+            };
+            emitter->particle_size = {larger(emitter->particle_size.low),
+                                      larger(emitter->particle_size.high)};
+        }
+        const auto [look, is_first] = least.try_emplace(emitter->look, times);
+        look->second = std::min(look->second, times);
     }
-    return made;
+    for (Look& look : fitted.looks) {
+        const double times = std::pow(std::max(least[look.id], 1.0), make_up.strength);
+        const double high = find_holder(fitted, look.id)->find(strength_of(look))->hard_high;
+        if (times > 1 && look.blend == Blend::add) {
+            look.glow = float(std::min(double(look.glow) * times, high));
+        } else if (times > 1) {
+            look.opacity = float(std::min(1 - std::pow(1 - double(look.opacity), times), high));
+        }
+    }
+    return fitted;
 }
 
 // How full the fullest limit is, 1 at its margin.
@@ -99,7 +136,7 @@ std::string words_of(const LimitReading& reading) {
            (reading.unit.empty() ? "" : " " + reading.unit);
 }
 
-// One search. Each run of a version is made once.
+// One search. Each version is tried once.
 class Search {
   public:
     Search(const FitOrder& order, const RunTrials& run, const std::function<void(int, int)>& told)
@@ -108,62 +145,116 @@ class Search {
     std::optional<FitResult> found();
 
   private:
-    struct Tried {
+    struct Tried { // the better of its runs
         Effect effect;
-        std::vector<double> shares; // what makes up for them has none
+        std::vector<double> shares;
         TrialFigures figures;
         std::vector<SeenMoment> seen;
         double load = 0;
         bool holds() const { return load <= 1; }
     };
+    Effect version(const std::vector<double>& shares) const;
+    const Tried* known(const Effect& effect) const;
+    Trial trial_of(const Effect& effect) const;
+    const Tried* add(Effect effect, const std::vector<double>& shares, const Trial& trial);
     const Tried* tried(const std::vector<double>& shares);
-    const Tried* run_of(Effect effect, const std::vector<double>& shares);
-    const Tried* made_up(const Tried& before, const Tried& fitted);
-    std::optional<std::vector<size_t>> order_of_giving(const Tried& as_it_is);
+    double merit_of(double relief, const std::vector<SeenMoment>& seen, double dearness) const;
+    const Tried* made_up_best(const Tried& found);
+    std::optional<std::vector<size_t>> order_of_giving();
+    const Tried* in_order(const std::vector<size_t>& giving, const Tried* ends);
+    template <class Shares>
+    const Tried* halved(Shares shares_at, const Tried* end);
+    double loss_of(const Tried& one) const;
     FitResult result_of(const Tried& before, const Tried& after) const;
 
     const FitOrder& order_;
     const RunTrials& run_;
     const std::function<void(int, int)>& told_;
     std::vector<SeenMoment> bare_;
-    std::vector<std::unique_ptr<Tried>> tried_;
-    int most_runs_ = 0;
+    std::vector<std::unique_ptr<Tried>> tried_; // the first: as it is
+    MakeUp make_up_;
+    int most_tried_ = 0, runs_ = 0;
 };
 
-const Search::Tried* Search::tried(const std::vector<double>& shares) {
-    for (const auto& each : tried_) {
-        if (each->shares == shares) {
-            return each.get();
-        }
-    }
-    return run_of(with_shares(*order_.effect, order_.numbers, shares), shares);
+Effect Search::version(const std::vector<double>& shares) const {
+    return made_up(*order_.effect, with_shares(*order_.effect, order_.numbers, shares), make_up_);
 }
 
-const Search::Tried* Search::run_of(Effect effect, const std::vector<double>& shares) {
-    Trial trial(std::make_shared<const Effect>(effect), order_.load(effect), order_.span, order_.make_draw());
-    if (!run_({&trial, 1})) {
-        return nullptr;
-    }
-    auto made = std::make_unique<Tried>(Tried{std::move(effect), shares, trial.figures(), trial.seen(), 0});
-    made->load = load_of(order_, made->figures);
-    tried_.push_back(std::move(made));
-    told_(int(tried_.size()), most_runs_);
+const Search::Tried* Search::known(const Effect& effect) const {
+    const auto found =
+        std::find_if(tried_.begin(), tried_.end(), [&](const auto& each) { return each->effect == effect; });
+    return found != tried_.end() ? found->get() : nullptr;
+}
+
+Trial Search::trial_of(const Effect& effect) const {
+    return {std::make_shared<const Effect>(effect), order_.load(effect), order_.span, order_.make_draw()};
+}
+
+const Search::Tried* Search::add(Effect effect, const std::vector<double>& shares, const Trial& trial) {
+    const TrialFigures figures = trial.figures();
+    tried_.push_back(std::make_unique<Tried>(
+        Tried{std::move(effect), shares, figures, trial.seen(), load_of(order_, figures)}));
+    told_(int(tried_.size()), most_tried_);
     return tried_.back().get();
 }
 
-// What relieves the fullest limit most for what one sees of it first: each is taken to its end alone.
-std::optional<std::vector<size_t>> Search::order_of_giving(const Tried& as_it_is) {
+// What comes out near the limit is run again: what disturbs a run makes it dearer, never cheaper.
+const Search::Tried* Search::tried(const std::vector<double>& shares) {
+    constexpr double near = 0.1;
+    Effect effect = version(shares);
+    if (const Tried* before = known(effect)) {
+        return before;
+    }
+    std::optional<Trial> best;
+    for (int i = 0; i < 2; ++i) {
+        Trial trial = trial_of(effect);
+        if (!run_({&trial, 1})) {
+            return nullptr;
+        }
+        ++runs_;
+        const double load = load_of(order_, trial.figures());
+        if (!best || load < load_of(order_, best->figures())) {
+            best.emplace(std::move(trial));
+        }
+        if (std::abs(load - 1) > near) {
+            break;
+        }
+    }
+    return add(std::move(effect), shares, *best);
+}
+
+// How much of the fullest limit is relieved, for what one sees of it.
+double Search::merit_of(double relief, const std::vector<SeenMoment>& seen, double dearness) const {
+    return relief / (dearness * change_of(tried_.front()->seen, seen, bare_) + 0.01);
+}
+
+// What relieves the fullest limit most for what one sees of it first: each is taken to its end alone, beside
+// the effect as it is, so that what disturbs one disturbs both.
+std::optional<std::vector<size_t>> Search::order_of_giving() {
+    constexpr size_t most_at_once = 3;
+    make_up_ = order_.makes_up ? by_both : MakeUp();
     const size_t count = order_.numbers.size();
     std::vector<double> merit(count);
-    for (size_t i = 0; i < count; ++i) {
-        std::vector<double> alone(count, 0);
-        alone[i] = 1;
-        const Tried* given = tried(alone);
-        if (given == nullptr) {
+    for (size_t first = 0; first < count; first += most_at_once) {
+        const size_t end = std::min(first + most_at_once, count);
+        std::vector<std::vector<double>> shares;
+        std::vector<Trial> trials;
+        for (size_t i = first; i < end; ++i) {
+            shares.emplace_back(count, 0)[i] = 1;
+            trials.push_back(trial_of(version(shares.back())));
+        }
+        trials.push_back(trial_of(*order_.effect));
+        if (!run_(trials)) {
             return std::nullopt;
         }
-        const double change = change_of(as_it_is.seen, given->seen, bare_);
-        merit[i] = (as_it_is.load - given->load) / (double(order_.numbers[i].dearness) * change + 0.01);
+        runs_ += int(trials.size());
+        const double as_it_is = load_of(order_, trials.back().figures());
+        for (size_t i = first; i < end; ++i) {
+            const Trial& trial = trials[i - first];
+            const double relief = as_it_is - load_of(order_, trial.figures());
+            merit[i] = merit_of(relief, trial.seen(), double(order_.numbers[i].dearness));
+            add(version(shares[i - first]), shares[i - first], trial);
+        }
     }
     std::vector<size_t> order(count);
     std::iota(order.begin(), order.end(), size_t(0));
@@ -171,21 +262,20 @@ std::optional<std::vector<size_t>> Search::order_of_giving(const Tried& as_it_is
     return order;
 }
 
-// The closest to the picture of those that hold; the fitted one as it is if none is closer.
-const Search::Tried* Search::made_up(const Tried& before, const Tried& fitted) {
-    const Tried* best = &fitted;
-    for (const double power : make_up_powers) {
-        Effect effect = stronger(fitted.effect, before.figures, fitted.figures, power);
-        if (!order_.makes_up || effect == fitted.effect) {
-            continue;
+// The closest to the picture of those that hold, whichever way what is left makes up.
+const Search::Tried* Search::made_up_best(const Tried& found) {
+    const auto change = [&](const Tried& one) { return change_of(tried_.front()->seen, one.seen, bare_); };
+    const Tried* best = &found;
+    for (const MakeUp& way : make_ups) {
+        if (!order_.makes_up && way.is_any()) {
+            break;
         }
-        const Tried* made = run_of(std::move(effect), {});
+        make_up_ = way;
+        const Tried* made = tried(found.shares);
         if (made == nullptr) {
             return nullptr;
         }
-        const bool is_closer =
-            change_of(before.seen, made->seen, bare_) < change_of(before.seen, best->seen, bare_);
-        best = made->holds() && is_closer ? made : best;
+        best = made->holds() && change(*made) < change(*best) ? made : best;
     }
     return best;
 }
@@ -194,23 +284,29 @@ FitResult Search::result_of(const Tried& before, const Tried& after) const {
     FitResult result;
     result.holds = after.holds();
     result.effect = after.effect;
-    std::vector<FitNumber> numbers = order_.numbers;
-    for (const Look& look : order_.effect->looks) {
-        const FitNumber strength{look.id, strength_of(look)};
-        const auto is_same = [&](const FitNumber& number) {
-            return number.holder == strength.holder && number.parameter == strength.parameter;
+    const auto add = [&](const FitNumber& number, const Parameter& parameter, double from, double to) {
+        const auto is_same = [&](const FitResult::Change& change) {
+            return change.number.holder == number.holder && change.number.parameter == number.parameter;
         };
-        if (std::none_of(numbers.begin(), numbers.end(), is_same)) {
-            numbers.push_back(strength);
-        }
-    }
-    for (const FitNumber& number : numbers) {
-        const auto from = float(value_of(*order_.effect, number)),
-                   to = float(value_of(result.effect, number));
-        if (from != to) {
-            const std::string label(parameter_of(*order_.effect, number)->label);
+        if (from != to && std::none_of(result.changes.begin(), result.changes.end(), is_same)) {
+            const std::string name = find_holder(*order_.effect, number.holder)->name;
             result.changes.push_back(
-                {number, find_holder(*order_.effect, number.holder)->name + ": " + label, from, to});
+                {number, name + ": " + std::string(parameter.label), float(from), float(to)});
+        }
+    };
+    const auto add_number = [&](const FitNumber& number) {
+        add(number, *parameter_of(*order_.effect, number), value_of(*order_.effect, number),
+            value_of(result.effect, number));
+    };
+    std::for_each(order_.numbers.begin(), order_.numbers.end(), add_number);
+    for (const Look& look : order_.effect->looks) {
+        add_number({look.id, strength_of(look)});
+    }
+    for (const Element& element : order_.effect->elements) {
+        if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
+            const auto& after_it = std::get<Emitter>(find_element(result.effect, element.id)->body);
+            add({element.id, size_of_births}, *find_holder(result.effect, element.id)->find(size_of_births),
+                double(emitter->particle_size.high), double(after_it.particle_size.high));
         }
     }
     result.before = before.figures;
@@ -220,7 +316,7 @@ FitResult Search::result_of(const Tried& before, const Tried& after) const {
         result.picture_before = before.seen[moment].small;
         result.picture_after = after.seen[moment].small;
     }
-    result.runs = int(tried_.size());
+    result.runs = runs_;
     std::vector<LimitReading> readings = readings_of(*order_.effect, after.figures);
     const auto fullest =
         std::max_element(readings.begin(), readings.end(),
@@ -231,13 +327,64 @@ FitResult Search::result_of(const Tried& before, const Tried& after) const {
     return result;
 }
 
+// How many of them have to go to their ends, and how far the last of them. `ends` holds.
+const Search::Tried* Search::in_order(const std::vector<size_t>& giving, const Tried* ends) {
+    const auto given = [&](size_t whole, double next) {
+        std::vector<double> shares(giving.size(), 0);
+        for (size_t i = 0; i < whole; ++i) {
+            shares[giving[i]] = 1;
+        }
+        if (next > 0) {
+            shares[giving[whole]] = next;
+        }
+        return shares;
+    };
+    const Tried* best = ends;
+    size_t too_few = 0, enough = giving.size();
+    while (enough - too_few > 1) {
+        const size_t middle = (too_few + enough) / 2;
+        const Tried* half = tried(given(middle, 0));
+        if (half == nullptr) {
+            return nullptr;
+        }
+        (half->holds() ? enough : too_few) = middle;
+        best = half->holds() ? half : best;
+    }
+    return halved([&](double share) { return given(enough - 1, share); }, best);
+}
+
+// The least share of a way that holds, if its end does.
+template <class Shares>
+const Search::Tried* Search::halved(Shares shares_at, const Tried* end) {
+    const Tried* best = end;
+    double too_little = 0, enough = 1;
+    for (int i = 0; i < halvings; ++i) {
+        const double share = (too_little + enough) / 2;
+        const Tried* part = tried(shares_at(share));
+        if (part == nullptr) {
+            return nullptr;
+        }
+        (part->holds() ? enough : too_little) = share;
+        best = part->holds() ? part : best;
+    }
+    return best;
+}
+
+// Of the picture, as dear as what is touched is in the mean.
+double Search::loss_of(const Tried& one) const {
+    double dearness = 0, shares = 0;
+    for (size_t i = 0; i < one.shares.size(); ++i) {
+        dearness += one.shares[i] * double(order_.numbers[i].dearness);
+        shares += one.shares[i];
+    }
+    return change_of(tried_.front()->seen, one.seen, bare_) * dearness / std::max(shares, 1e-9);
+}
+
 std::optional<FitResult> Search::found() {
-    constexpr int halvings = 4;
     const size_t count = order_.numbers.size();
-    most_runs_ = int(2 + count) + int(std::bit_width(count)) + 2 * halvings +
-                 (order_.makes_up ? int(std::size(make_up_powers)) : 0);
-    const auto stage = std::make_shared<const Effect>(bare(*order_.effect));
-    Trial empty(stage, order_.load(*stage), order_.span, order_.make_draw());
+    most_tried_ = int(5 + count + std::size(make_ups)) +
+                  int(std::size(searched_with)) * int(std::bit_width(count) + halvings) + halvings;
+    Trial empty = trial_of(bare(*order_.effect));
     if (!run_({&empty, 1})) {
         return std::nullopt;
     }
@@ -246,69 +393,37 @@ std::optional<FitResult> Search::found() {
     if (as_it_is == nullptr || as_it_is->holds() || count == 0) {
         return as_it_is != nullptr ? std::optional(result_of(*as_it_is, *as_it_is)) : std::nullopt;
     }
-    const Tried* best = tried(std::vector<double>(count, 1));
+    const std::vector<double> ends(count, 1);
+    const Tried* best = tried(ends);
     if (best == nullptr || !best->holds()) {
         return best != nullptr ? std::optional(result_of(*as_it_is, *best)) : std::nullopt;
     }
-    const auto giving = order_of_giving(*as_it_is);
+    const auto giving = order_of_giving();
     if (!giving) {
         return std::nullopt;
     }
-    // How many of them have to go to their ends,
-    const auto given = [&](size_t whole, double next) {
-        std::vector<double> shares(count, 0);
-        for (size_t i = 0; i < whole; ++i) {
-            shares[(*giving)[i]] = 1;
-        }
-        if (next > 0) {
-            shares[(*giving)[whole]] = next;
-        }
-        return shares;
-    };
-    size_t too_few = 0, enough = count;
-    while (enough - too_few > 1) {
-        const size_t middle = (too_few + enough) / 2;
-        const Tried* half = tried(given(middle, 0));
-        if (half == nullptr) {
+    MakeUp way;
+    for (const MakeUp& searched : searched_with) {
+        make_up_ = order_.makes_up ? searched : MakeUp();
+        const Tried* end = tried(ends);
+        const Tried* some =
+            end != nullptr && end->holds() ? in_order(*giving, end) : end; // larger ones cost more
+        if (some == nullptr) {
             return std::nullopt;
         }
-        (half->holds() ? enough : too_few) = middle;
-        best = half->holds() ? half : best;
-    }
-    // and how far the last of them.
-    double too_little = 0, far_enough = 1;
-    for (int i = 0; i < halvings; ++i) {
-        const double share = (too_little + far_enough) / 2;
-        const Tried* part = tried(given(enough - 1, share));
-        if (part == nullptr) {
-            return std::nullopt;
+        if (some->holds() && loss_of(*some) < loss_of(*best)) {
+            best = some;
+            way = make_up_;
         }
-        (part->holds() ? far_enough : too_little) = share;
-        best = part->holds() ? part : best;
     }
     // Or all of them together, each by the same share of its way: sometimes that is seen less.
-    too_little = 0;
-    far_enough = 1;
-    const Tried* together = tried(std::vector<double>(count, 1));
-    for (int i = 0; i < halvings && together != nullptr; ++i) {
-        const double share = (too_little + far_enough) / 2;
-        const Tried* all = tried(std::vector<double>(count, share));
-        if (all == nullptr) {
-            return std::nullopt;
-        }
-        (all->holds() ? far_enough : too_little) = share;
-        together = all->holds() ? all : together;
+    make_up_ = way;
+    const Tried* together =
+        halved([&](double share) { return std::vector<double>(count, share); }, tried(ends));
+    if (together == nullptr) {
+        return std::nullopt;
     }
-    const auto seen_of = [&](const Tried& one) {
-        double dearness = 0; // the mean of what is touched
-        for (size_t i = 0; i < count; ++i) {
-            dearness += one.shares[i] * double(order_.numbers[i].dearness);
-        }
-        return change_of(as_it_is->seen, one.seen, bare_) * dearness /
-               std::max(std::accumulate(one.shares.begin(), one.shares.end(), 0.0), 1e-9);
-    };
-    const bool is_better = together != nullptr && seen_of(*together) < seen_of(*best);
-    const Tried* made = made_up(*as_it_is, is_better ? *together : *best);
+    const Tried* made = made_up_best(loss_of(*together) < loss_of(*best) ? *together : *best);
     return made != nullptr ? std::optional(result_of(*as_it_is, *made)) : std::nullopt;
 }
 
@@ -316,13 +431,17 @@ std::optional<FitResult> Search::found() {
 
 std::vector<FitNumber> numbers_to_fit(const Effect& effect) {
     std::vector<FitNumber> numbers;
-    const auto offer = [&](const std::string& holder, const char* parameter, float least) {
-        const FitNumber number{holder, parameter, 0, 1};
-        const double value = value_of(effect, number);
-        const auto end = float(std::max(value * double(usual_end), double(least)));
-        if (value > double(end)) {
-            numbers.push_back({holder, parameter, end, 1});
+    // Once, of a look that several wear.
+    const auto offer_all = [&](std::string_view holder, const std::string& parameter, float end) {
+        const FitNumber number{std::string(holder), parameter, end, 1};
+        if (value_of(effect, number) > double(end) &&
+            std::find(numbers.begin(), numbers.end(), number) == numbers.end()) {
+            numbers.push_back(number);
         }
+    };
+    const auto offer = [&](const std::string& holder, const char* parameter, float least) {
+        const double value = value_of(effect, {holder, parameter});
+        offer_all(holder, parameter, float(std::max(value * double(usual_end), double(least))));
     };
     for (const Element& element : effect.elements) {
         if (!is_active(effect, element)) {
@@ -336,15 +455,20 @@ std::vector<FitNumber> numbers_to_fit(const Effect& effect) {
                 offer(element.id, emitter->when == ChildWhen::always ? "per_parent_rate" : "chance", 0);
             }
             const Look* look = find_look(effect, emitter->look);
-            const auto is_offered = [&](const FitNumber& number) {
-                return number.holder == emitter->look && number.parameter == "copies";
-            };
-            if (look != nullptr && look->copies > 0 &&
-                std::none_of(numbers.begin(), numbers.end(), is_offered)) {
+            if (look != nullptr && look->copies > 0) {
                 offer(look->id, "copies", 0);
+            }
+            for (size_t i = 0; look != nullptr && has_layers(look->drawn_as) && i < look->layers.size();
+                 ++i) {
+                const Layer& layer = look->layers[i];
+                if (layer.from != LayerFrom::none && layer.combine == Combine::add) {
+                    offer_all(look->id, "layer" + std::to_string(i + 1) + "_gain", 0);
+                }
             }
         } else if (std::holds_alternative<Smoke>(element.body)) {
             offer(element.id, "resolution", 16);
+        } else if (std::holds_alternative<Turbulence>(element.body)) {
+            offer_all(element.id, "octaves", 1);
         } else if (const auto* breakable = std::get_if<Breakable>(&element.body)) {
             if (breakable->pattern != CutPattern::courses) {
                 offer(element.id, "pieces", 4);
@@ -353,6 +477,8 @@ std::vector<FitNumber> numbers_to_fit(const Effect& effect) {
             offer(element.id, "capacity", 10);
         }
     }
+    offer_all(stage_id, "bloom", 0);
+    offer_all(stage_id, "glare", 0);
     return numbers;
 }
 

@@ -1,6 +1,7 @@
 // Values that keep an effect within its limits, with as little change of its picture as can be found: what
 // relieves most for what is seen of it goes first, as far as it must; or all go together, if that is seen
-// less. What is left of a source is drawn stronger, if that brings the picture closer.
+// less. What is left of a source makes up for what is not: it is drawn stronger or larger, if more is
+// relieved in this way for what is seen of it.
 //
 //     const auto result = fit({effect, load, {0, 4}, make_draw, numbers_to_fit(effect)}, run_whole, told);
 #pragma once
@@ -18,8 +19,9 @@ struct FitNumber {
     bool operator==(const FitNumber&) const = default;
 };
 
-/// What usually makes an effect cheaper, each down to a fifth: rates and bursts of births, copies, the
-/// resolution of smoke, the numbers of pieces. Of what is active, in the order of the board.
+/// What usually makes an effect cheaper: rates and bursts of births, copies, the resolution of smoke, the
+/// numbers of pieces, each down to a fifth; octaves of turbulence down to one, the gain of layers that add
+/// light, bloom and glare down to nothing. Of what is active, in the order of the board, the stage last.
 std::vector<FitNumber> numbers_to_fit(const Effect& effect);
 
 /// Why a number cannot be fitted (there is none such, its end is out of range); nothing if it can.
@@ -32,7 +34,7 @@ struct FitOrder {
     std::function<DrawMoment()> make_draw;
     std::vector<FitNumber> numbers; // none is refused
     double margin = 0.05;           // of each limit, that is to stay free
-    bool makes_up = true;           // looks of thinned sources may glow more, or be more opaque
+    bool makes_up = true;           // what is left of sources may glow more, be more opaque or larger
 };
 
 /// One limit and how a run stands to it.
@@ -61,7 +63,8 @@ struct FitResult {
     std::string words; // how it came out, in a sentence; the limit that is furthest off if it does not hold
 };
 
-/// `told` hears how many runs have been made, of how many at the most. Nothing if it was ended on the way.
+/// `told` hears how many versions have been tried, of how many at the most. Nothing if it was ended on the
+/// way.
 std::optional<FitResult> fit(const FitOrder& order, const RunTrials& run,
                              const std::function<void(int made, int most)>& told);
 

@@ -17,7 +17,7 @@ constexpr double longest_fall_s = 1.5; // that it waits for what is on its way
 constexpr double far_over = 1.05;      // of the limit: then it does not wait
 constexpr double shortest_wait_s = 3, longest_wait_s = 60;
 constexpr double quick_s = 0.12, settling_s = 0.5, slow_s = 1.5; // that the means are over
-constexpr double climbs = 1.08;                                  // of a mean over the next slower one
+constexpr double climbs = 1.08, climbed = 1.04;                  // of a mean over the next slower one
 constexpr double looks_ahead_s = 2; // while costs climb: fewer births take a lifetime to be felt
 
 // Whether the effect has anything that can be less in this way.
@@ -67,6 +67,10 @@ std::vector<int> turns_of(const Effect& effect) {
 double mixed(double mean, double value, double elapsed_s, double over_s) {
     return mean <= 0 ? value : mean + (value - mean) * (1 - std::exp(-elapsed_s / over_s));
 }
+// The same, but it falls at once: what is over by now hides no climbing.
+double risen(double mean, double value, double elapsed_s, double over_s) {
+    return std::min(mixed(mean, value, elapsed_s, over_s), value);
+}
 
 } // namespace
 
@@ -94,17 +98,19 @@ const Gives& Keeper::note(const Effect& effect, double elapsed_s, double frame_m
     quick_ms_ = mixed(quick_ms_, frame_ms, elapsed_s, quick_s);
     settling_ms_ = mixed(settling_ms_, frame_ms, elapsed_s, settling_s);
     slow_ms_ = mixed(slow_ms_, frame_ms, elapsed_s, slow_s);
+    lately_ms_ = risen(lately_ms_, quick_ms_, elapsed_s, settling_s);
+    before_ms_ = risen(before_ms_, quick_ms_, elapsed_s, slow_s);
     since_change_s_ += elapsed_s;
     const double limit = double(budget.frame_ms);
     const int before = level_;
+    // What climbs in both of two means is met where it is going to be.
+    const bool is_climbing = quick_ms_ > climbs * lately_ms_ && lately_ms_ > climbed * before_ms_;
     // Fewer births take a lifetime to be felt: near the limit nothing more is given while it gets cheaper by
     // itself; far over it the next turn helps out until then.
-    const bool gets_cheaper = level_ > 0 && quick_ms_ < settling_ms_ * 0.97 && quick_ms_ < far_over * limit &&
-                              since_change_s_ < longest_fall_s;
-    // What climbs in both of two means is met where it is going to be, by the slower of the two.
-    const bool is_climbing = quick_ms_ > climbs * settling_ms_ && settling_ms_ > climbs * slow_ms_;
-    const double ms_a_second =
-        std::min((quick_ms_ - settling_ms_) / (settling_s - quick_s), (settling_ms_ - slow_ms_) / settling_s);
+    const bool gets_cheaper = level_ > 0 && !is_climbing && quick_ms_ < settling_ms_ * 0.97 &&
+                              quick_ms_ < far_over * limit && since_change_s_ < longest_fall_s;
+    // Where it has just begun, the means are two thirds as far apart as they are going to be.
+    const double ms_a_second = (quick_ms_ - lately_ms_) / (settling_s * 2 / 3);
     const double coming_ms = quick_ms_ + (is_climbing ? looks_ahead_s * ms_a_second : 0);
     const bool is_lasting =
         settling_ms_ > roomy * limit || (is_climbing && quick_ms_ > roomy * limit); // no spike of its own

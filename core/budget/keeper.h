@@ -24,7 +24,8 @@ class Keeper {
 
     Gives gives_{};
     int level_ = 0;                                       // sixteenths of turns
-    double quick_ms_ = 0, slow_ms_ = 0, settling_ms_ = 0; // means of frames, over ever longer times
+    double quick_ms_ = 0, settling_ms_ = 0, slow_ms_ = 0; // means of frames, over ever longer times
+    double lately_ms_ = 0, before_ms_ = 0;                // the last two, but never above the first
     double since_change_s_ = 0, with_room_s_ = 0;
     double wait_s_ = 3; // with room, before something is taken back
     bool took_back_ = false;

@@ -1,6 +1,7 @@
 #include "core/budget/machine.h"
 
 #include "core/base/file.h"
+#include "core/effect/parameter.h"
 
 #include <nlohmann/json.hpp>
 
@@ -16,6 +17,30 @@ constexpr const char* profile_format = "crisp-ember machine profile";
 constexpr int profile_version = 1;
 constexpr double least_ms = 1e-5, most_ms = 1e6;
 
+Work kind_of(const ElementBody& body) {
+    switch (family_of(body)) {
+    case Family::collider:
+        return Work::collision;
+    case Family::smoke:
+        return Work::smoke;
+    case Family::breaking:
+        return Work::pieces;
+    case Family::source:
+        return std::holds_alternative<Breakable>(body) ? Work::pieces : Work::births;
+    default:
+        return Work::forces;
+    }
+}
+
+std::string_view name_of(Drawing drawing) {
+    const Holder looks{nullptr, look_parameters(), {}};
+    return looks.find("drawn_as")->choices[size_t(drawing)];
+}
+
+double short_ms(double ms) {
+    return std::round(ms * 1e5) / 1e5;
+}
+
 } // namespace
 
 std::string_view name_of(Work work) {
@@ -28,10 +53,15 @@ std::string_view name_of(Work work) {
 std::string text_of(const MachineProfile& profile) {
     Json ms;
     for (size_t i = 0; i < kinds_of_work; ++i) {
-        ms[std::string(name_of(Work(i)))] = std::round(profile.ms[i] * 1e5) / 1e5;
+        ms[std::string(name_of(Work(i)))] = short_ms(profile.ms[i]);
     }
-    const Json root = {{"format", profile_format}, {"version", profile_version}, {"name", profile.name},
-                       {"about", profile.about},   {"threads", profile.threads}, {"ms", ms}};
+    Json root = {{"format", profile_format}, {"version", profile_version}, {"name", profile.name},
+                 {"about", profile.about},   {"threads", profile.threads}, {"ms", ms}};
+    for (const auto& [key, times] : {std::pair("elements", &profile.elements), {"looks", &profile.looks}}) {
+        for (const auto& [name, named_ms] : *times) {
+            root[key][name] = short_ms(named_ms);
+        }
+    }
     return root.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -68,45 +98,118 @@ std::optional<MachineProfile> read_profile(const std::filesystem::path& path, Pr
         return refused("/threads", threads == root.end() ? "none" : threads->dump(), "1 to 4096");
     }
     profile.threads = threads->get<int>();
+    const auto is_time = [](const Json& value) {
+        return value.is_number() && value.get<double>() >= least_ms && value.get<double>() <= most_ms;
+    };
+    constexpr const char* times = "milliseconds from 0.00001 to 1000000";
     const auto ms = root.find("ms");
     for (size_t i = 0; i < kinds_of_work; ++i) {
         const std::string name(name_of(Work(i)));
         const bool is_there = ms != root.end() && ms->is_object() && ms->contains(name);
         const Json value = is_there ? (*ms)[name] : Json();
-        if (!value.is_number() || !(value.get<double>() >= least_ms && value.get<double>() <= most_ms)) {
-            return refused("/ms/" + name, is_there ? value.dump() : "none",
-                           "milliseconds from 0.00001 to 1000000");
+        if (!is_time(value)) {
+            return refused("/ms/" + name, is_there ? value.dump() : "none", times);
         }
         profile.ms[i] = value.get<double>();
+    }
+    for (const auto& [key, named] : {std::pair("elements", &profile.elements), {"looks", &profile.looks}}) {
+        const Json found = root.value(key, Json::object());
+        if (!found.is_object()) {
+            return refused(std::string("/") + key, found.dump(), "an object of milliseconds by names");
+        }
+        for (const auto& [name, value] : found.items()) {
+            if (!is_time(value)) {
+                return refused(std::string("/") + key + "/" + name, value.dump(), times);
+            }
+            (*named)[name] = value.get<double>();
+        }
     }
     return profile;
 }
 
-WorkRatio ratio_of(const MachineProfile& there, const MachineProfile& here) {
-    WorkRatio ratio;
+MachineRatio ratio_of(const MachineProfile& there, const MachineProfile& here) {
+    const auto of = [](double there_ms, double here_ms) { return there_ms / std::max(here_ms, least_ms); };
+    const auto of_named = [&](const NamedTimes& there_ms, const NamedTimes& here_ms) {
+        NamedTimes ratios;
+        for (const auto& [name, ms] : there_ms) {
+            if (const auto known = here_ms.find(name); known != here_ms.end()) {
+                ratios[name] = of(ms, known->second);
+            }
+        }
+        return ratios;
+    };
+    MachineRatio ratio;
     for (size_t i = 0; i < kinds_of_work; ++i) {
-        ratio[i] = there.ms[i] / std::max(here.ms[i], least_ms);
+        ratio.work[i] = of(there.ms[i], here.ms[i]);
     }
+    ratio.elements = of_named(there.elements, here.elements);
+    ratio.looks = of_named(there.looks, here.looks);
     return ratio;
 }
 
-Meters predicted(const Meters& here, const std::vector<Work>& kinds, const WorkRatio& ratio) {
+std::vector<ElementRatio> ratios_of(const Effect& effect, const MachineRatio& ratio) {
+    std::vector<ElementRatio> ratios;
+    for (const Element& element : effect.elements) {
+        const Work kind = kind_of(element.body);
+        const auto known = ratio.elements.find(type_of(element.body).key);
+        ratios.push_back({kind, known != ratio.elements.end() ? known->second : ratio[kind]});
+    }
+    return ratios;
+}
+
+double drawing_ratio_of(const Effect& effect, const Element& element, const MachineRatio& ratio) {
+    const auto* emitter = std::get_if<Emitter>(&element.body);
+    const Look* look = emitter != nullptr ? find_look(effect, emitter->look) : nullptr;
+    if (look != nullptr) {
+        const auto known = ratio.looks.find(name_of(look->drawn_as));
+        return known != ratio.looks.end() ? known->second : ratio[Work::things];
+    }
+    return ratio[std::holds_alternative<Smoke>(element.body)   ? Work::clouds
+                 : std::holds_alternative<Light>(element.body) ? Work::stage
+                                                               : Work::things];
+}
+
+Meters predicted(const Meters& here, const std::vector<ElementRatio>& elements, const MachineRatio& ratio) {
     Meters there = here;
+    // What the elements of a kind take here and there.
+    WorkTimes before{}, after{};
+    for (size_t i = 0; i < there.elements.size() && i < elements.size(); ++i) {
+        const auto& [kind, times] = elements[i];
+        before[size_t(kind)] += there.elements[i].ms;
+        after[size_t(kind)] += there.elements[i].ms * times;
+        there.elements[i].ms *= times;
+    }
+    const auto of_kind = [&](size_t kind) {
+        const bool is_known = kind != size_t(Work::births) && before[kind] > 0;
+        return is_known ? after[kind] / before[kind] : ratio.work[kind];
+    };
+    for (ElementMeter& element : there.elements) {
+        element.blocks_ms *= of_kind(size_t(Work::forces));
+    }
     double* const parts[] = {&there.births_ms, &there.forces_ms, &there.collision_ms, &there.smoke_ms,
                              &there.debris_ms};
     double known = 0, scaled = 0;
     for (size_t i = 0; i < kinds_of_step; ++i) {
         known += *parts[i];
-        *parts[i] *= ratio[i];
+        *parts[i] *= of_kind(i);
         scaled += *parts[i];
     }
     // What is not told apart is taken as what is.
-    there.step_ms = known > 0 ? here.step_ms * scaled / known : here.step_ms * ratio[size_t(Work::forces)];
-    for (size_t i = 0; i < there.elements.size() && i < kinds.size(); ++i) {
-        there.elements[i].ms *= ratio[size_t(kinds[i])];
-        there.elements[i].blocks_ms *= ratio[size_t(Work::forces)];
-    }
+    there.step_ms = known > 0 ? here.step_ms * scaled / known : here.step_ms * ratio[Work::forces];
     return there;
+}
+
+double things_ratio_of(const Effect& effect, const std::vector<double>& element_ms,
+                       const MachineRatio& ratio) {
+    double before = 0, after = 0;
+    for (size_t i = 0; i < element_ms.size() && i < effect.elements.size(); ++i) {
+        const Element& element = effect.elements[i];
+        if (!std::holds_alternative<Smoke>(element.body) && !std::holds_alternative<Light>(element.body)) {
+            before += element_ms[i];
+            after += element_ms[i] * drawing_ratio_of(effect, element, ratio);
+        }
+    }
+    return before > 0 ? after / before : ratio[Work::things];
 }
 
 } // namespace ember

@@ -3,10 +3,12 @@
 #pragma once
 
 #include "core/base/problem.h"
+#include "core/effect/effect.h"
 #include "core/scene/meters.h"
 
 #include <array>
 #include <filesystem>
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -21,12 +23,17 @@ std::string_view name_of(Work work);
 
 /// Milliseconds, or factors on them, by Work.
 using WorkTimes = std::array<double, kinds_of_work>;
+/// The same by names: of types of elements, or of what looks are drawn as.
+using NamedTimes = std::map<std::string, double, std::less<>>;
 
 struct MachineProfile {
     std::string name;
     std::string about; // how it came about, for people
     int threads = 1;
     WorkTimes ms{}; // of the measuring effects, see measured_machine()
+    /// Of single forces and colliders, and of what the same particles take when they are drawn as dots, as
+    /// cards and so on. May be empty: then the kind of work stands for all of its kind.
+    NamedTimes elements, looks;
     bool operator==(const MachineProfile&) const = default;
 };
 
@@ -34,13 +41,33 @@ struct MachineProfile {
 std::string text_of(const MachineProfile& profile);
 std::optional<MachineProfile> read_profile(const std::filesystem::path& path, Problems& problems);
 
-/// How much longer (or shorter) each kind of work takes there than here.
-using WorkRatio = WorkTimes;
-constexpr WorkRatio same_machine = {1, 1, 1, 1, 1, 1, 1, 1, 1, 1};
-WorkRatio ratio_of(const MachineProfile& there, const MachineProfile& here);
+/// How much longer (or shorter) each kind of work takes there than here, and by name what is known of it.
+struct MachineRatio {
+    WorkTimes work = {1, 1, 1, 1, 1, 1, 1, 1, 1, 1};
+    NamedTimes elements, looks;
 
-/// What a step that was measured here would cost there. An element's milliseconds are taken as the kind of
-/// work that it is (`kinds`, in the order of the meters); counts are the same everywhere.
-Meters predicted(const Meters& here, const std::vector<Work>& kinds, const WorkRatio& ratio);
+    double operator[](Work kind) const { return work[size_t(kind)]; }
+    bool operator==(const MachineRatio&) const = default;
+};
+inline const MachineRatio same_machine;
+MachineRatio ratio_of(const MachineProfile& there, const MachineProfile& here);
+
+/// What kind of work most of an element's milliseconds in a step are, and how much longer they take there.
+struct ElementRatio {
+    Work kind = Work::forces;
+    double ratio = 1;
+};
+/// In the order of the effect's elements.
+std::vector<ElementRatio> ratios_of(const Effect& effect, const MachineRatio& ratio);
+/// How much longer drawing an element takes there; by the look that it wears.
+double drawing_ratio_of(const Effect& effect, const Element& element, const MachineRatio& ratio);
+
+/// What a step that was measured here would cost there: each element by its own ratio (in the order of the
+/// meters), the parts of the step by those of their elements. Counts are the same everywhere.
+Meters predicted(const Meters& here, const std::vector<ElementRatio>& elements, const MachineRatio& ratio);
+/// How much longer all that is drawn takes there, but for stage and smoke: of the milliseconds that elements
+/// took here, in their order.
+double things_ratio_of(const Effect& effect, const std::vector<double>& element_ms,
+                       const MachineRatio& ratio);
 
 } // namespace ember

@@ -32,10 +32,15 @@ Trial::Trial(EffectPtr effect, const Assets& assets, const Span& span, DrawMomen
     };
     first_step_ = step_at(span.from_s);
     last_step_ = std::max(step_at(span.to_s), first_step_);
-    kinds_ = kinds_of(*simulation_.effect());
+    set_machine(same_machine);
     const size_t elements = simulation_.effect()->elements.size();
     figures_.element_ms.resize(elements);
     figures_.element_most.resize(elements);
+}
+
+void Trial::set_machine(const MachineRatio& ratio) {
+    ratio_ = ratio;
+    element_ratios_ = ratios_of(*simulation_.effect(), ratio);
 }
 
 bool Trial::step() {
@@ -69,7 +74,9 @@ void Trial::draw() {
     }
     moment->ms = 0;
     for (size_t i = 0; i < moment->parts_ms.size(); ++i) {
-        moment->parts_ms[i] *= ratio_[kinds_of_step + i];
+        const Work kind = Work(kinds_of_step + i);
+        moment->parts_ms[i] *=
+            kind == Work::things ? things_ratio_of(*frame_.now, moment->element_ms, ratio_) : ratio_[kind];
         moment->ms += moment->parts_ms[i];
         work_ms_[kinds_of_step + i].push_back(float(moment->parts_ms[i]));
     }
@@ -77,7 +84,7 @@ void Trial::draw() {
 }
 
 void Trial::measure() {
-    const Meters meters = predicted(simulation_.meters(), kinds_, ratio_);
+    const Meters meters = predicted(simulation_.meters(), element_ratios_, ratio_);
     const double parts[] = {meters.births_ms, meters.forces_ms, meters.collision_ms, meters.smoke_ms,
                             meters.debris_ms};
     for (size_t i = 0; i < kinds_of_step; ++i) {
@@ -126,29 +133,6 @@ TrialFigures Trial::figures() const {
         figures.work_ms[i] = at_share(work_ms_[i], 0.5);
     }
     return figures;
-}
-
-std::vector<Work> kinds_of(const Effect& effect) {
-    std::vector<Work> kinds;
-    for (const Element& element : effect.elements) {
-        switch (family_of(element.body)) {
-        case Family::collider:
-            kinds.push_back(Work::collision);
-            break;
-        case Family::smoke:
-            kinds.push_back(Work::smoke);
-            break;
-        case Family::breaking:
-            kinds.push_back(Work::pieces);
-            break;
-        case Family::source:
-            kinds.push_back(std::holds_alternative<Breakable>(element.body) ? Work::pieces : Work::births);
-            break;
-        default:
-            kinds.push_back(Work::forces);
-        }
-    }
-    return kinds;
 }
 
 std::optional<std::string> refusal_of(const Effect& effect, const TriedNumber& number) {

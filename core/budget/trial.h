@@ -35,9 +35,6 @@ struct TrialFigures {
     double frame_ms() const { return high_ms + picture_ms; }
 };
 
-/// What kind of work most of an element's milliseconds are.
-std::vector<Work> kinds_of(const Effect& effect);
-
 /// A frame as it is seen, and what drawing it cost; nothing while there is more to be done: then it is asked
 /// again.
 using DrawMoment = std::function<std::optional<SeenMoment>(const Frame& frame)>;
@@ -47,7 +44,7 @@ class Trial {
     /// `draw`, if there is one, draws so many moments of the span, evenly, the last of them its end.
     Trial(EffectPtr effect, const Assets& assets, const Span& span, DrawMoment draw = {}, int moments = 6);
     /// Figures are from now on as they would be on another machine.
-    void set_machine(const WorkRatio& ratio) { ratio_ = ratio; }
+    void set_machine(const MachineRatio& ratio);
 
     /// One step, or some of the drawing of the moment behind it; false once the end has been reached, and
     /// nothing has been done.
@@ -69,8 +66,8 @@ class Trial {
     DrawMoment draw_;
     int moments_;
     bool is_drawing_ = false;
-    WorkRatio ratio_ = same_machine;
-    std::vector<Work> kinds_; // of the elements
+    MachineRatio ratio_;
+    std::vector<ElementRatio> element_ratios_;
     TrialFigures figures_;
     std::vector<float> step_ms_;
     std::array<std::vector<float>, kinds_of_work> work_ms_;

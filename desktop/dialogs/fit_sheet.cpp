@@ -35,7 +35,7 @@ QString figure_of(double value) {
 FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const Span& span, QWidget* parent)
     : MeasuringSheet(bench, camera, pixels, span, tr("Find values"), parent),
       margin_(new NumberField(0, 90, 1, false, tr("0 to 90 %."), this)),
-      makes_up_(new QCheckBox(tr("What is left of a source may be drawn stronger"), this)),
+      makes_up_(new QCheckBox(tr("What is left of a source may be drawn stronger or larger"), this)),
       take_(new QPushButton(tr("Take them"), this)), figures_(new QLabel(this)) {
     setWindowTitle(tr("Fit to the budget"));
     margin_->setNumber(5);
@@ -46,8 +46,8 @@ FitSheet::FitSheet(Workbench& bench, const Camera& camera, QSize pixels, const S
            "keep within all limits of the budget with the least change of the picture."));
     makes_up_->setChecked(true);
     makes_up_->setToolTip(
-        tr("Glow (of what adds) or opacity of its look goes up, where that brings the picture "
-           "closer to what it was."));
+        tr("Glow (of what adds) or opacity of its look, or the size of its particles goes up, where "
+           "that brings the picture closer to what it was."));
     take_->setToolTip(tr("Makes them the effect's, in one edit."));
     take_->setAutoDefault(false);
 

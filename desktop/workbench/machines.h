@@ -32,7 +32,7 @@ class Machines : public QObject {
     bool isMeasuring() const { return beside_.isRunning(); }
     void stopMeasuring() { beside_.cancel(); }
     /// Of what is shown to what is measured.
-    const WorkRatio& ratio() const { return ratio_; }
+    const MachineRatio& ratio() const { return ratio_; }
     bool isPredicting() const { return chosen_ && here_; }
 
   signals:
@@ -48,7 +48,7 @@ class Machines : public QObject {
     QString folder_;
     Turns& turns_;
     std::optional<MachineProfile> chosen_, here_;
-    WorkRatio ratio_ = same_machine;
+    MachineRatio ratio_;
     Beside beside_; // the first to go: its work tells the others
 };
 

@@ -201,11 +201,11 @@ void Workbench::predict() {
     if (!machines_.isPredicting()) {
         return;
     }
-    const WorkRatio& ratio = machines_.ratio();
-    readings_.meters = predicted(readings_.meters, kinds_of(*readings_.effect), ratio);
+    const MachineRatio& ratio = machines_.ratio();
+    readings_.meters = predicted(readings_.meters, ratios_of(*readings_.effect, ratio), ratio);
     readings_.draw = predicted(readings_.draw, *readings_.effect, ratio);
     for (StepCost& step : steps_) {
-        step.meters = predicted(step.meters, kinds_of(*step.effect), ratio);
+        step.meters = predicted(step.meters, ratios_of(*step.effect, ratio), ratio);
     }
 }
 

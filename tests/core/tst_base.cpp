@@ -1,6 +1,8 @@
 // The small parts that everything stands on.
+#include "core/assets/image.h"
 #include "core/base/file.h"
 #include "core/base/hash.h"
+#include "core/base/octave_table.h"
 #include "core/base/triple_buffer.h"
 #include "core/particles/pool.h"
 #include "core/runtime/report.h"
@@ -62,6 +64,21 @@ class TestBase : public QObject {
         QCOMPARE(problem.text(), std::string("a.json:3: /seed: found -1, expected a whole number"));
         const Problem bare = {"", 0, "", "nothing", "something"};
         QCOMPARE(bare.text(), std::string("found nothing, expected something"));
+    }
+
+    void tables_by_octaves_are_as_the_function_is() {
+        for (const auto& [table, function] :
+             {std::pair(&quick_srgb(), &srgb_of), {&quick_light(), &light_of}}) {
+            for (int i = 0; i <= 100000; ++i) {
+                const float x = float(i) / 100000;
+                QVERIFY2(std::abs(table->at(x) - function(x)) < 0.15f / 65535,
+                         qPrintable(QString::number(x)));
+            }
+            QCOMPARE(table->at(-1), 0.0f);
+            QCOMPARE(table->at(7), 1.0f);
+            QCOMPARE(table->at(INFINITY), 1.0f);
+            QCOMPARE(table->at(NAN), 1.0f);
+        }
     }
 
     void file_that_is_too_large_is_not_read() {

@@ -395,7 +395,9 @@ class TestKeeper : public QObject {
                 noise = noise * 1664525u + 1013904223u;
                 const double wobble = 1 + 0.2 * (double(noise >> 8) / 16777216.0 - 0.5);
                 const double side = 1 - 0.4 * double(gives[size_t(GiveWay::picture)]) / most_given;
-                const double ms = limit * (alive * (0.34 + 0.25 * side * side) + 0.27 * side * side) * wobble;
+                const double ms =
+                    limit * (alive * (0.34 + 0.25 * side * side) + 0.27 * side * side) * wobble +
+                    (at_s < 0.3 ? limit : 0); // first pictures take longer
                 frames += at_s > 2 ? 1 : 0;
                 over += at_s > 2 && ms > limit ? 1 : 0;
                 return ms;

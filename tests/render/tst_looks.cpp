@@ -292,6 +292,33 @@ class TestLooks : public QObject {
         QVERIFY(std::abs(seen(Combine::mask, 0, 1)) < 1e-6f);
     }
 
+    // One layer that is off takes none of the others with it; strength or light of 0 is as good as none.
+    void each_layer_is_switched_off_by_itself() {
+        const auto seen = [](LayerFrom first, Combine combine, float strength, float gain) {
+            Look look = card(Blend::add);
+            look.colour_over_life = {{{0, {0.5f, 0.5f, 0.5f, 1}}}};
+            look.layers[0].from = first;
+            look.layers[0].combine = combine;
+            look.layers[0].strength = {strength, strength};
+            look.layers[0].gain = gain;
+            look.layers[1].from = LayerFrom::edge;
+            look.layers[1].combine = Combine::add;
+            Scene scene(look);
+            scene.add({}, 0.6f);
+            number(scene);
+            return at(scene.light(), width / 2, height / 2);
+        };
+        const float second_alone = seen(LayerFrom::none, Combine::add, 1, 1);
+        QVERIFY(std::abs(second_alone - 1.5f) < 0.003f);
+        QVERIFY(std::abs(seen(LayerFrom::texture, Combine::add, 1, 1) - 2.5f) < 0.003f);
+        for (const Combine combine : {Combine::multiply, Combine::add, Combine::subtract, Combine::mask}) {
+            QCOMPARE(seen(LayerFrom::texture, combine, 0, 1), second_alone);
+        }
+        QCOMPARE(seen(LayerFrom::texture, Combine::add, 1, 0), second_alone);
+        QCOMPARE(seen(LayerFrom::texture, Combine::subtract, 1, 0), second_alone);
+        QCOMPARE(seen(LayerFrom::texture, Combine::multiply, 1, 0), 1.0f); // black, and light on it
+    }
+
     void layers_scroll_tile_and_show_frames_of_a_sheet() {
         Look look = card(Blend::add);
         Layer& layer = look.layers[0];

@@ -52,8 +52,9 @@ constexpr Parameter layer_row(Text text, Limits limits = {}, std::span<const std
     };
     parameter.applies = [](const void* object) {
         const Look& look = *static_cast<const Look*>(object);
-        const bool is_next = Number == 0 || look.layers[Number - (Number > 0)].from != LayerFrom::none;
-        return has_layers(look.drawn_as) && is_next && Applies(look.layers[Number]);
+        const bool is_offered = Number == 0 || look.layers[Number].from != LayerFrom::none ||
+                                look.layers[Number - (Number > 0)].from != LayerFrom::none;
+        return has_layers(look.drawn_as) && is_offered && Applies(look.layers[Number]);
     };
     return parameter;
 }
@@ -98,7 +99,8 @@ constexpr auto layer_rows() {
     texture.kind = ParameterKind::texture;
     return std::array{
         layer_row<N, &Layer::from, is_any>({names.from, "From", names.group, "",
-                                            "none: no such layer. texture: a pattern, noise or an image. "
+                                            "none: no such layer; the others stay. texture: a pattern, noise "
+                                            "or an image. "
                                             "edge: the closeness to a card's rim, "
                                             "or how far a body turns away: 0 at the rim, 1 inside."},
                                            {}, layer_froms),
