@@ -1,5 +1,7 @@
 #include "desktop/workbench/beside.h"
 
+#include "core/base/stopwatch.h"
+
 #include <utility>
 
 namespace ember {
@@ -42,15 +44,19 @@ void Beside::tell(std::function<void()> what) {
 
 RunTrials Beside::inTurns(Turns& turns) {
     return [this, &turns](std::span<Trial> trials) {
+        constexpr double turn_ms = 10; // about what a picture takes
         for (bool goes_on = true; goes_on;) {
-            goes_on = false;
-            for (Trial& trial : trials) {
-                if (is_cancelled_) {
-                    return false;
+            const Turns::Held turn(turns);
+            const Stopwatch watch;
+            do {
+                goes_on = false;
+                for (Trial& trial : trials) {
+                    if (is_cancelled_) {
+                        return false;
+                    }
+                    goes_on = trial.step() || goes_on;
                 }
-                const Turns::Held turn(turns);
-                goes_on = trial.step() || goes_on;
-            }
+            } while (goes_on && watch.elapsed_ms() < turn_ms);
         }
         return true;
     };

@@ -29,8 +29,8 @@ class Beside : public QObject {
     bool isCancelled() const { return is_cancelled_; }
     /// Runs on the interface's thread, unless other work has been started since.
     void tell(std::function<void()> what);
-    /// Runs trials to their ends, each step in its turn with the steps and pictures of what plays: both are
-    /// measured as if they were alone.
+    /// Runs trials to their ends, in turns with the steps and pictures of what plays: both are measured as if
+    /// they were alone. A turn is about as long as a picture.
     RunTrials inTurns(Turns& turns);
 
   signals:
