@@ -10,14 +10,14 @@ namespace ember {
 
 namespace {
 
-// Of the limit: above the first it gives, below the second there is room.
-constexpr double near = 0.94, aimed_at = 0.88, roomy = 0.8;
+// Of the limit: above the first it gives, below the third there is room, above the last it is met if it climbs.
+constexpr double near = 0.94, aimed_at = 0.88, roomy = 0.8, well_up = 0.7;
 constexpr double settles_s = 0.3;      // before it looks at what giving has done
 constexpr double longest_fall_s = 1.5; // that it waits for what is on its way
 constexpr double far_over = 1.05;      // of the limit: then it does not wait
 constexpr double shortest_wait_s = 3, longest_wait_s = 60;
 constexpr double quick_s = 0.12, settling_s = 0.5, slow_s = 1.5; // that the means are over
-constexpr double climbs = 1.08, climbed = 1.04;                  // of a mean over the next slower one
+constexpr double climbs = 1.08, climbed = 1.025;                 // of a mean over the next slower one
 constexpr double looks_ahead_s = 2; // while costs climb: fewer births take a lifetime to be felt
 
 // Whether the effect has anything that can be less in this way.
@@ -113,7 +113,7 @@ const Gives& Keeper::note(const Effect& effect, double elapsed_s, double frame_m
     const double ms_a_second = (quick_ms_ - lately_ms_) / (settling_s * 2 / 3);
     const double coming_ms = quick_ms_ + (is_climbing ? looks_ahead_s * ms_a_second : 0);
     const bool is_lasting =
-        settling_ms_ > roomy * limit || (is_climbing && quick_ms_ > roomy * limit); // no spike of its own
+        settling_ms_ > roomy * limit || (is_climbing && quick_ms_ > well_up * limit); // no spike of its own
     if (coming_ms > near * limit && is_lasting && since_change_s_ >= settles_s && !gets_cheaper) {
         // By so much as it is too dear.
         const double excess = coming_ms / (aimed_at * limit) - 1;
