@@ -60,8 +60,8 @@ struct MakeUp {
     double strength = 0, size = 0;
     bool is_any() const { return strength > 0 || size > 0; }
 };
-constexpr MakeUp by_both = {0.4, 0.3}, searched_with[] = {{0.7, 0}, {0, 0.5}};
-constexpr MakeUp make_ups[] = {{}, {1, 0}, searched_with[0], searched_with[1], by_both};
+constexpr MakeUp by_both = {0.4, 0.3}, searched_with[] = {{1, 0}, {0, 0.5}};
+constexpr MakeUp make_ups[] = {{}, {0.6, 0}, searched_with[0], searched_with[1], by_both};
 
 // What is stronger in a look.
 const char* strength_of(const Look& look) {

@@ -18,7 +18,7 @@ constexpr double far_over = 1.05;      // of the limit: then it does not wait
 constexpr double shortest_wait_s = 3, longest_wait_s = 60;
 constexpr double quick_s = 0.12, settling_s = 0.5, slow_s = 1.5; // that the means are over
 constexpr double climbs = 1.08, climbed = 1.025;                 // of a mean over the next slower one
-constexpr double looks_ahead_s = 2; // while costs climb: fewer births take a lifetime to be felt
+constexpr double looks_ahead_s = 3; // while costs climb: fewer births take a lifetime to be felt
 
 // Whether the effect has anything that can be less in this way.
 bool has(const Effect& effect, GiveWay way) {
