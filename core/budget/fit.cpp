@@ -1,122 +1,18 @@
 #include "core/budget/fit.h"
 
-#include "core/effect/edit.h"
+#include "core/budget/fit_versions.h"
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <numeric>
 
 namespace ember {
 
 namespace {
 
-constexpr float usual_end = 0.2f; // of what a number was
 constexpr int halvings = 4;
-constexpr const char* size_of_births = "particle_size";
-constexpr double most_made_up = 4; // times as few
-
-double number_in(const Value& value) {
-    const auto* whole = std::get_if<int>(&value);
-    return whole != nullptr ? *whole : double(std::get<float>(value));
-}
-
-const Parameter* parameter_of(const Effect& effect, const FitNumber& number) {
-    const auto holder = find_holder(effect, number.holder);
-    const Parameter* parameter = holder ? holder->find(number.parameter) : nullptr;
-    const bool is_number = parameter != nullptr && (parameter->kind == ParameterKind::number ||
-                                                    parameter->kind == ParameterKind::count);
-    return is_number ? parameter : nullptr;
-}
-
-double value_of(const Effect& effect, const FitNumber& number) {
-    return number_in(parameter_of(effect, number)->get(find_holder(effect, number.holder)->object));
-}
-
-// A share of its way, 0 to 1; in even ratios where it can be.
-double on_the_way(double from, double to, double share) {
-    return from > 0 && to > 0 ? from * std::pow(to / from, share) : from + (to - from) * share;
-}
-
-Effect with_shares(const Effect& effect, const std::vector<FitNumber>& numbers,
-                   const std::vector<double>& shares) {
-    Effect fitted = effect;
-    for (size_t i = 0; i < numbers.size(); ++i) {
-        if (shares[i] <= 0) {
-            continue;
-        }
-        const Parameter& parameter = *parameter_of(effect, numbers[i]);
-        const double value = on_the_way(value_of(effect, numbers[i]), double(numbers[i].end), shares[i]);
-        fitted = with_value(fitted, numbers[i].holder, parameter,
-                            parameter.kind == ParameterKind::count ? Value(int(std::lround(value)))
-                                                                   : Value(float(value)));
-    }
-    return fitted;
-}
-
-// How what is left of thinned sources makes up for what is not: its light and its size by these powers of how
-// many fewer there are. A power of 1 keeps the sum of light, of a half the sum of sizes on the screen.
-struct MakeUp {
-    double strength = 0, size = 0;
-    bool is_any() const { return strength > 0 || size > 0; }
-};
 constexpr MakeUp by_both = {0.4, 0.3}, searched_with[] = {{1, 0}, {0, 0.5}};
 constexpr MakeUp make_ups[] = {{}, {0.6, 0}, searched_with[0], searched_with[1], by_both};
-
-// What is stronger in a look.
-const char* strength_of(const Look& look) {
-    return look.blend == Blend::add ? "glow" : "opacity";
-}
-
-// How many times more there were of a source: of its births, and of those that bear it.
-double times_more(const Effect& before, const Effect& fitted, const std::string& id) {
-    const auto births = [&](const Effect& effect) {
-        const auto& emitter = std::get<Emitter>(find_element(effect, id)->body);
-        if (!emitter.parent.empty()) {
-            return double(emitter.when == ChildWhen::always ? emitter.per_parent_rate : emitter.chance);
-        }
-        return emitter.rate > 0 ? double(emitter.rate) : double(emitter.burst_count);
-    };
-    double times = births(fitted) > 0 ? births(before) / births(fitted) : 1;
-    const std::string& parent = std::get<Emitter>(find_element(fitted, id)->body).parent;
-    const Element* bears = parent.empty() || parent == id ? nullptr : find_element(fitted, parent);
-    if (bears != nullptr && std::holds_alternative<Emitter>(bears->body)) {
-        times *= times_more(before, fitted, parent);
-    }
-    return times;
-}
-
-Effect made_up(const Effect& before, Effect fitted, const MakeUp& make_up) {
-    std::map<std::string, double> least; // of each look: of those that wear it, who lost the fewest
-    for (Element& element : fitted.elements) {
-        auto* emitter = std::get_if<Emitter>(&element.body);
-        if (emitter == nullptr) {
-            continue;
-        }
-        // A few that are blinding are not like many.
-        const double times = std::min(times_more(before, fitted, element.id), most_made_up);
-        if (times > 1 && make_up.size > 0) {
-            const Parameter& parameter = *find_holder(fitted, element.id)->find(size_of_births);
-            const auto larger = [&](float size) {
-                return float(std::min(double(size) * std::pow(times, make_up.size), parameter.hard_high));
-            };
-            emitter->particle_size = {larger(emitter->particle_size.low),
-                                      larger(emitter->particle_size.high)};
-        }
-        const auto [look, is_first] = least.try_emplace(emitter->look, times);
-        look->second = std::min(look->second, times);
-    }
-    for (Look& look : fitted.looks) {
-        const double times = std::pow(std::max(least[look.id], 1.0), make_up.strength);
-        const double high = find_holder(fitted, look.id)->find(strength_of(look))->hard_high;
-        if (times > 1 && look.blend == Blend::add) {
-            look.glow = float(std::min(double(look.glow) * times, high));
-        } else if (times > 1) {
-            look.opacity = float(std::min(1 - std::pow(1 - double(look.opacity), times), high));
-        }
-    }
-    return fitted;
-}
 
 // How full the fullest limit is, 1 at its margin.
 double load_of(const FitOrder& order, const TrialFigures& figures) {
@@ -428,94 +324,6 @@ std::optional<FitResult> Search::found() {
 }
 
 } // namespace
-
-std::vector<FitNumber> numbers_to_fit(const Effect& effect) {
-    std::vector<FitNumber> numbers;
-    // Once, of a look that several wear.
-    const auto offer_all = [&](std::string_view holder, const std::string& parameter, float end) {
-        const FitNumber number{std::string(holder), parameter, end, 1};
-        if (value_of(effect, number) > double(end) &&
-            std::find(numbers.begin(), numbers.end(), number) == numbers.end()) {
-            numbers.push_back(number);
-        }
-    };
-    const auto offer = [&](const std::string& holder, const char* parameter, float least) {
-        const double value = value_of(effect, {holder, parameter});
-        offer_all(holder, parameter, float(std::max(value * double(usual_end), double(least))));
-    };
-    for (const Element& element : effect.elements) {
-        if (!is_active(effect, element)) {
-            continue;
-        }
-        if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
-            if (emitter->parent.empty()) {
-                offer(element.id, "rate", 0);
-                offer(element.id, "burst_count", 1);
-            } else {
-                offer(element.id, emitter->when == ChildWhen::always ? "per_parent_rate" : "chance", 0);
-            }
-            const Look* look = find_look(effect, emitter->look);
-            if (look != nullptr && look->copies > 0) {
-                offer(look->id, "copies", 0);
-            }
-            for (size_t i = 0; look != nullptr && has_layers(look->drawn_as) && i < look->layers.size();
-                 ++i) {
-                const Layer& layer = look->layers[i];
-                if (layer.from != LayerFrom::none && layer.combine == Combine::add) {
-                    offer_all(look->id, "layer" + std::to_string(i + 1) + "_gain", 0);
-                }
-            }
-        } else if (std::holds_alternative<Smoke>(element.body)) {
-            offer(element.id, "resolution", 16);
-        } else if (std::holds_alternative<Turbulence>(element.body)) {
-            offer_all(element.id, "octaves", 1);
-        } else if (const auto* breakable = std::get_if<Breakable>(&element.body)) {
-            if (breakable->pattern != CutPattern::courses) {
-                offer(element.id, "pieces", 4);
-            }
-            offer(element.id, "again", 0);
-            offer(element.id, "capacity", 10);
-        }
-    }
-    offer_all(stage_id, "bloom", 0);
-    offer_all(stage_id, "glare", 0);
-    return numbers;
-}
-
-std::optional<std::string> refusal_of(const Effect& effect, const FitNumber& number) {
-    const Parameter* parameter = parameter_of(effect, number);
-    if (parameter == nullptr) {
-        return "there is no number " + number.holder + "." + number.parameter;
-    }
-    const double end = number.end;
-    if (!std::isfinite(end) || end < parameter->hard_low || end > parameter->hard_high) {
-        return "expected for its end " + expectation_of(*parameter);
-    }
-    if (!(number.dearness > 0) || !std::isfinite(number.dearness)) {
-        return "expected a dearness above 0";
-    }
-    return std::nullopt;
-}
-
-std::vector<LimitReading> readings_of(const Effect& effect, const TrialFigures& figures) {
-    const Budget& budget = effect.budget;
-    std::vector<LimitReading> readings = {
-        {"Frame", "ms", double(budget.frame_ms), figures.frame_ms()},
-        {"Particles", "", double(budget.particles), double(figures.particles_most)},
-        {"Memory", "MB", double(budget.memory_mb), double(figures.bytes_most) / 1e6}};
-    const auto has = [&](auto is_one) {
-        return std::any_of(effect.elements.begin(), effect.elements.end(), is_one);
-    };
-    if (has([](const Element& each) { return std::holds_alternative<Breakable>(each.body); })) {
-        readings.push_back({"Pieces", "", double(budget.pieces), double(figures.pieces_most)});
-        readings.push_back({"Awake pieces", "", double(budget.awake_pieces), double(figures.awake_most)});
-        readings.push_back({"Linger time", "s", double(budget.linger_s), figures.linger_most_s});
-    }
-    if (has([](const Element& each) { return std::holds_alternative<Smoke>(each.body); })) {
-        readings.push_back({"Smoke cells", "", double(budget.smoke_cells), double(figures.cells_most)});
-    }
-    return readings;
-}
 
 std::optional<FitResult> fit(const FitOrder& order, const RunTrials& run,
                              const std::function<void(int made, int most)>& told) {
