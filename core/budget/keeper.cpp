@@ -117,7 +117,8 @@ const Gives& Keeper::note(const Effect& effect, double elapsed_s, double frame_m
     if (coming_ms > near * limit && is_lasting && since_change_s_ >= settles_s && !gets_cheaper) {
         // By so much as it is too dear.
         const double excess = coming_ms / (aimed_at * limit) - 1;
-        const int more = std::clamp(int(std::ceil(excess * most_given)), 1, most_given);
+        const double turns = is_climbing ? 1.5 : 1; // what climbs goes on while little is felt of it yet
+        const int more = std::clamp(int(std::ceil(excess * turns * most_given)), 1, int(turns * most_given));
         if (took_back_) {
             wait_s_ = std::min(wait_s_ * 2, longest_wait_s); // that was too early
         }
