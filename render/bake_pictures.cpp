@@ -2,13 +2,9 @@
 
 #include "core/bake/channel_files.h"
 #include "render/bake_painter.h"
+#include "render/writing_threads.h"
 
 #include <oneapi/tbb/parallel_for.h>
-
-#include <condition_variable>
-#include <deque>
-#include <mutex>
-#include <thread>
 
 namespace ember {
 
@@ -34,68 +30,6 @@ void draw_baked(BakePainter& painter, const Frame& frame, int number, const Bake
 }
 
 namespace {
-
-// Work that is done in turn on a thread beside; whoever hands over more than a few waits.
-class WritingThread {
-  public:
-    using Work = std::function<std::optional<Problem>()>;
-
-    ~WritingThread() { finish(); }
-    void add(Work work) {
-        std::unique_lock lock(mutex_);
-        constexpr size_t most_waiting = 3;
-        changed_.wait(lock, [&] { return waiting_.size() < most_waiting; });
-        waiting_.push_back(std::move(work));
-        if (!thread_.joinable()) {
-            thread_ = std::thread([this] { run(); });
-        }
-        changed_.notify_all();
-    }
-    /// The first problem so far.
-    std::optional<Problem> problem() {
-        const std::lock_guard lock(mutex_);
-        return problem_;
-    }
-    std::optional<Problem> finish() {
-        {
-            const std::lock_guard lock(mutex_);
-            is_ending_ = true;
-        }
-        changed_.notify_all();
-        if (thread_.joinable()) {
-            thread_.join();
-        }
-        is_ending_ = false;
-        return problem_;
-    }
-
-  private:
-    void run() {
-        std::unique_lock lock(mutex_);
-        while (true) {
-            changed_.wait(lock, [&] { return is_ending_ || !waiting_.empty(); });
-            if (waiting_.empty()) {
-                return;
-            }
-            const Work work = std::move(waiting_.front());
-            waiting_.pop_front();
-            changed_.notify_all();
-            lock.unlock();
-            auto problem = work();
-            lock.lock();
-            if (problem && !problem_) {
-                problem_ = std::move(problem);
-            }
-        }
-    }
-
-    std::mutex mutex_;
-    std::condition_variable changed_;
-    std::deque<Work> waiting_;
-    std::optional<Problem> problem_;
-    bool is_ending_ = false;
-    std::thread thread_;
-};
 
 // Pictures for compositing: the whole, how far off it is, and each source by itself.
 class LayerPainter {
@@ -206,7 +140,7 @@ class PictureFiles : public BakeWriter {
     PictureFormat format_;
     std::string pattern_;
     LayerPainter layers_;
-    WritingThread writing_;
+    WritingThreads writing_{std::thread::hardware_concurrency()};
 };
 
 class SheetFiles : public BakeWriter {

@@ -1,5 +1,6 @@
 // Frames of a bake as one video, by the libraries of FFmpeg.
 #include "render/bake_painter.h"
+#include "render/writing_threads.h"
 
 #include "core/base/file.h"
 #include "core/base/octave_table.h"
@@ -232,29 +233,22 @@ class VideoFile : public BakeWriter {
                 return file_->problem();
             }
             encoder_ = std::make_unique<Encoder>(file_->stream(), picture_, kind_, order_.frames_per_s);
-        }
-        if (!picture_.is_alone) {
-            encoder_->add(reinterpret_cast<const uint8_t*>(still->picture.pixels.data()));
-        } else {
-            const OctaveTable& srgb = quick_srgb();
-            codes_.resize(still->image.pixels.size() * 4);
-            for (size_t i = 0; i < still->image.pixels.size(); ++i) {
-                const Colour& c = still->image.pixels[i];
-                const auto code = [](float part) {
-                    return uint8_t(std::clamp(part, 0.0f, 1.0f) * 255 + 0.5f);
-                };
-                codes_[4 * i] = code(srgb.at(c.red));
-                codes_[4 * i + 1] = code(srgb.at(c.green));
-                codes_[4 * i + 2] = code(srgb.at(c.blue));
-                codes_[4 * i + 3] = code(c.alpha);
+            if (auto refused = problem()) {
+                return refused;
             }
-            encoder_->add(codes_.data());
         }
-        return problem();
+        writing_.add([this, still] {
+            encode(*still);
+            return problem();
+        });
+        return writing_.problem();
     }
     std::optional<Problem> end() override {
         if (!encoder_) {
             return std::nullopt;
+        }
+        if (auto refused = writing_.finish()) {
+            return refused;
         }
         encoder_->end();
         const auto refused = problem();
@@ -266,6 +260,25 @@ class VideoFile : public BakeWriter {
     }
 
   private:
+    void encode(const Still& still) {
+        if (!picture_.is_alone) {
+            encoder_->add(reinterpret_cast<const uint8_t*>(still.picture.pixels.data()));
+        } else {
+            const OctaveTable& srgb = quick_srgb();
+            codes_.resize(still.image.pixels.size() * 4);
+            for (size_t i = 0; i < still.image.pixels.size(); ++i) {
+                const Colour& c = still.image.pixels[i];
+                const auto code = [](float part) {
+                    return uint8_t(std::clamp(part, 0.0f, 1.0f) * 255 + 0.5f);
+                };
+                codes_[4 * i] = code(srgb.at(c.red));
+                codes_[4 * i + 1] = code(srgb.at(c.green));
+                codes_[4 * i + 2] = code(srgb.at(c.blue));
+                codes_[4 * i + 3] = code(c.alpha);
+            }
+            encoder_->add(codes_.data());
+        }
+    }
     std::optional<Problem> problem() const {
         return encoder_->problem().empty()
                    ? std::nullopt
@@ -283,6 +296,7 @@ class VideoFile : public BakeWriter {
     std::unique_ptr<GrowingFile> file_;
     std::unique_ptr<Encoder> encoder_; // goes before the file that it writes to
     std::vector<uint8_t> codes_;
+    WritingThreads writing_; // ends before what it works with
 };
 
 } // namespace

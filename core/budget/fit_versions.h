@@ -14,8 +14,8 @@ double value_of(const Effect& effect, const FitNumber& number);
 Effect with_shares(const Effect& effect, const std::vector<FitNumber>& numbers,
                    const std::vector<double>& shares);
 
-/// How what is left of thinned sources makes up for what is not: its light and its size by these powers of how
-/// many fewer there are. A power of 1 keeps the sum of light, of a half the sum of sizes on the screen.
+/// How what is left of thinned sources makes up for what is not: its light and its size by these powers of
+/// how many fewer there are. A power of 1 keeps the sum of light, of a half the sum of sizes on the screen.
 struct MakeUp {
     double strength = 0, size = 0;
     bool is_any() const { return strength > 0 || size > 0; }

@@ -10,7 +10,8 @@ namespace ember {
 
 namespace {
 
-// Of the limit: above the first it gives, below the third there is room, above the last it is met if it climbs.
+// Of the limit: above the first it gives, below the third there is room, above the last it is met if it
+// climbs.
 constexpr double near = 0.94, aimed_at = 0.88, roomy = 0.8, well_up = 0.7;
 constexpr double settles_s = 0.3;      // before it looks at what giving has done
 constexpr double longest_fall_s = 1.5; // that it waits for what is on its way
