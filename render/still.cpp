@@ -94,7 +94,7 @@ StillLight light_of_still(const Frame& frame, const Effect& effect, Camera camer
         const int first = std::max(top - overlap, 0), last = std::min(bottom + overlap, options.height);
         camera.rows = {first, last - first, options.height};
         const auto draw = [&](Renderer& renderer) -> const LightPlanes& {
-            return renderer.draw_light(frame, effect, camera, options.width, last - first, !options.is_alone);
+            return renderer.draw_light(frame, effect, camera, options.width, last - first, true);
         };
         const auto each_row = [&](const LightPlanes& drawn, auto visit) {
             for (int y = top; y < bottom; ++y) {
