@@ -192,8 +192,17 @@ std::optional<Problem> claim_folder(const BakeOrder& order, const Json& manifest
     const std::filesystem::path path = folder / manifest_name;
     if (!std::filesystem::exists(path, error)) {
         // Not even if it is to replace a bake: this is none.
-        if (!std::filesystem::is_empty(folder, error)) {
-            return refusal(order, "", "a folder with other files in it", "an empty or new folder");
+        // What was killed before its manifest was whole has left a part of that.
+        const std::string part = manifest_name + std::string(".part");
+        std::vector<std::filesystem::path> parts;
+        for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
+            if (!entry.path().filename().string().starts_with(part)) {
+                return refusal(order, "", "a folder with other files in it", "an empty or new folder");
+            }
+            parts.push_back(entry.path());
+        }
+        for (const std::filesystem::path& left : parts) {
+            std::filesystem::remove(left, error);
         }
         return write_manifest(manifest, folder);
     }

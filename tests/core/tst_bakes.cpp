@@ -391,6 +391,16 @@ class TestBakes : public QObject {
             QVERIFY(bake(order, writers).problem->found.find("other files") != std::string::npos);
         }
         order.replaces = false;
+        // What was killed before it had begun is no reason not to begin.
+        QDir().mkpath(path("killed"));
+        QFile left(path("killed/bake.json.part77"));
+        QVERIFY(left.open(QIODevice::WriteOnly));
+        left.close();
+        const BakeOrder killed = order_of(effect, path("killed"));
+        BakeWriters to_killed;
+        to_killed.push_back(particle_files(killed));
+        QVERIFY(!bake(killed, to_killed).problem);
+        QVERIFY(!left.exists() && QFile::exists(path("killed/bake.json")));
         order.folder = path("whole").toStdString();
         order.span.to_s = 0.5;
         QVERIFY(bake(order, writers).problem->found.find("another bake") != std::string::npos);
