@@ -82,11 +82,10 @@ std::vector<Probe> probes() {
         particles(4000, {"wind", "drag", "turbulence", "vortex", "pull", "spring", "path-flow", "waves",
                          "jitter", "flock", "box", "ball", "capsule", "cylinder"});
     all.push_back({.effect = shared(influenced), .span = {0.8, 1.2}, .tells_elements = true});
-    const auto drawings = Holder{nullptr, look_parameters(), {}}.find("drawn_as")->choices;
-    for (size_t i = 0; i < drawings.size(); ++i) {
+    for (size_t i = 0; i < drawing_names().size(); ++i) {
         Effect worn = particles(2000, {});
         worn.looks[0].drawn_as = Drawing(i);
-        all.push_back({.effect = shared(worn), .span = {0.8, 1}, .look = std::string(drawings[i])});
+        all.push_back({.effect = shared(worn), .span = {0.8, 1}, .look = std::string(drawing_names()[i])});
     }
     return all;
 }

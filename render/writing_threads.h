@@ -3,6 +3,7 @@
 
 #include "core/base/problem.h"
 
+#include <algorithm>
 #include <condition_variable>
 #include <deque>
 #include <functional>
@@ -19,7 +20,7 @@ class WritingThreads {
   public:
     using Work = std::function<std::optional<Problem>()>;
 
-    explicit WritingThreads(size_t threads = 1) : most_threads_(threads) {}
+    explicit WritingThreads(size_t threads = 1) : most_threads_(std::max(threads, size_t(1))) {}
     ~WritingThreads() { finish(); }
     void add(Work work) {
         std::unique_lock lock(mutex_);

@@ -79,14 +79,17 @@ std::optional<Problem> write_manifest(const Json& json, const std::filesystem::p
 }
 
 // What a bake that was killed has left half written.
+bool is_unfinished(const std::filesystem::path& path) {
+    const std::string extension = path.extension().string();
+    return extension.starts_with(".part") && extension.size() > 5 &&
+           std::all_of(extension.begin() + 5, extension.end(), [](char c) { return c >= '0' && c <= '9'; });
+}
+
 void remove_unfinished(const std::filesystem::path& folder) {
     std::error_code error;
     std::vector<std::filesystem::path> left;
     for (const auto& entry : std::filesystem::recursive_directory_iterator(folder, error)) {
-        const std::string extension = entry.path().extension().string();
-        if (extension.starts_with(".part") && extension.size() > 5 &&
-            std::all_of(extension.begin() + 5, extension.end(),
-                        [](char c) { return c >= '0' && c <= '9'; })) {
+        if (is_unfinished(entry.path())) {
             left.push_back(entry.path());
         }
     }
@@ -191,19 +194,13 @@ std::optional<Problem> claim_folder(const BakeOrder& order, const Json& manifest
     }
     const std::filesystem::path path = folder / manifest_name;
     if (!std::filesystem::exists(path, error)) {
-        // Not even if it is to replace a bake: this is none.
-        // What was killed before its manifest was whole has left a part of that.
-        const std::string part = manifest_name + std::string(".part");
-        std::vector<std::filesystem::path> parts;
+        // Not even if it is to replace a bake: this is none, unless it was killed before its manifest was whole.
         for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
-            if (!entry.path().filename().string().starts_with(part)) {
+            if (entry.path().stem() != manifest_name || !is_unfinished(entry.path())) {
                 return refusal(order, "", "a folder with other files in it", "an empty or new folder");
             }
-            parts.push_back(entry.path());
         }
-        for (const std::filesystem::path& left : parts) {
-            std::filesystem::remove(left, error);
-        }
+        remove_unfinished(folder);
         return write_manifest(manifest, folder);
     }
     Problems problems;

@@ -134,10 +134,12 @@ std::optional<std::vector<size_t>> Search::order_of_giving() {
     for (size_t first = 0; first < count; first += most_at_once) {
         const size_t end = std::min(first + most_at_once, count);
         std::vector<std::vector<double>> shares;
+        std::vector<Effect> versions;
         std::vector<Trial> trials;
         for (size_t i = first; i < end; ++i) {
             shares.emplace_back(count, 0)[i] = 1;
-            trials.push_back(trial_of(version(shares.back())));
+            versions.push_back(version(shares.back()));
+            trials.push_back(trial_of(versions.back()));
         }
         trials.push_back(trial_of(*order_.effect));
         if (!run_(trials)) {
@@ -149,7 +151,7 @@ std::optional<std::vector<size_t>> Search::order_of_giving() {
             const Trial& trial = trials[i - first];
             const double relief = as_it_is - load_of(order_, trial.figures());
             merit[i] = merit_of(relief, trial.seen(), double(order_.numbers[i].dearness));
-            add(version(shares[i - first]), shares[i - first], trial);
+            add(std::move(versions[i - first]), shares[i - first], trial);
         }
     }
     std::vector<size_t> order(count);
@@ -199,7 +201,7 @@ FitResult Search::result_of(const Tried& before, const Tried& after) const {
         add_number({look.id, strength_of(look)});
     }
     for (const Element& element : order_.effect->elements) {
-        if (const auto* emitter = std::get_if<Emitter>(&element.body)) {
+        if (const auto* emitter = std::get_if<Emitter>(&element.body)) { // the largest stands for both ends
             const auto& after_it = std::get<Emitter>(find_element(result.effect, element.id)->body);
             add({element.id, size_of_births}, *find_holder(result.effect, element.id)->find(size_of_births),
                 double(emitter->particle_size.high), double(after_it.particle_size.high));

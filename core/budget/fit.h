@@ -1,7 +1,7 @@
 // Values that keep an effect within its limits, with as little change of its picture as can be found: what
 // relieves most for what is seen of it goes first, as far as it must; or all go together, if that is seen
-// less. What is left of a source makes up for what is not: it is drawn stronger or larger, if more is
-// relieved in this way for what is seen of it.
+// less. What is left of a source makes up for what is not: it is drawn stronger or larger, where that brings
+// the picture closer.
 //
 //     const auto result = fit({effect, load, {0, 4}, make_draw, numbers_to_fit(effect)}, run_whole, told);
 #pragma once

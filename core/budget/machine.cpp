@@ -32,11 +32,6 @@ Work kind_of(const ElementBody& body) {
     }
 }
 
-std::string_view name_of(Drawing drawing) {
-    const Holder looks{nullptr, look_parameters(), {}};
-    return looks.find("drawn_as")->choices[size_t(drawing)];
-}
-
 double short_ms(double ms) {
     return std::round(ms * 1e5) / 1e5;
 }
@@ -161,7 +156,7 @@ double drawing_ratio_of(const Effect& effect, const Element& element, const Mach
     const auto* emitter = std::get_if<Emitter>(&element.body);
     const Look* look = emitter != nullptr ? find_look(effect, emitter->look) : nullptr;
     if (look != nullptr) {
-        const auto known = ratio.looks.find(name_of(look->drawn_as));
+        const auto known = ratio.looks.find(drawing_names()[size_t(look->drawn_as)]);
         return known != ratio.looks.end() ? known->second : ratio[Work::things];
     }
     return ratio[std::holds_alternative<Smoke>(element.body)   ? Work::clouds

@@ -84,6 +84,8 @@ const ElementType& type_of(const ElementBody& body);
 const ElementType* find_type(std::string_view key);
 
 std::span<const Parameter> look_parameters();
+/// What looks are drawn as, in the order of Drawing.
+std::span<const std::string_view> drawing_names();
 std::span<const Parameter> texture_parameters();
 std::span<const Parameter> stage_parameters();
 std::span<const Parameter> budget_parameters();

@@ -144,6 +144,27 @@ class TestStill : public QObject {
 
     void a_moment_that_is_gone_to_looks_as_it_did_data() { sample::add_demo_rows(); }
 
+    // Nor on what was drawn before: a bake that goes on in the middle makes the same pictures.
+    void what_is_alone_is_the_same_first_or_later() {
+        const Effect effect = sample::demo_effect("pan-steam.ember.json");
+        Simulation simulation;
+        simulation.set_effect(sample::shared(effect), sample::demo_assets(effect));
+        StillPainter later;
+        for (int i = 0; i < 3; ++i) {
+            for (int step = 0; step < 60; ++step) {
+                simulation.step();
+            }
+            Frame frame;
+            simulation.write_frame(frame);
+            const auto drawn_by = [&](StillPainter& painter) {
+                return painter.draw(frame, *frame.now, camera_of(frame.now->stage),
+                                    {.width = 128, .height = 96, .is_alone = true}, StillKind::light);
+            };
+            StillPainter first;
+            QVERIFY2(drawn_by(first).image.pixels == drawn_by(later).image.pixels, qPrintable(QString::number(i)));
+        }
+    }
+
     // In any order: to the byte where both are drawn anew. Whoever has drawn other moments before has summed
     // the samples of what stands still in another order: a few pixels are off by the least that a pixel can
     // be.

@@ -550,7 +550,7 @@ class TestWorth : public QObject {
             QVERIFY2(profile->elements.contains(type), type);
         }
         for (const std::string_view drawn_as :
-             Holder{nullptr, look_parameters(), {}}.find("drawn_as")->choices) {
+             drawing_names()) {
             QVERIFY2(profile->looks.contains(drawn_as), drawn_as.data());
         }
         QVERIFY(!measured_machine(

@@ -376,6 +376,10 @@ constexpr std::array texture_table = {
 
 } // namespace
 
+std::span<const std::string_view> drawing_names() {
+    return drawings;
+}
+
 std::span<const Parameter> look_parameters() {
     return look_table;
 }
