@@ -194,7 +194,8 @@ std::optional<Problem> claim_folder(const BakeOrder& order, const Json& manifest
     }
     const std::filesystem::path path = folder / manifest_name;
     if (!std::filesystem::exists(path, error)) {
-        // Not even if it is to replace a bake: this is none, unless it was killed before its manifest was whole.
+        // Not even if it is to replace a bake: this is none, unless it was killed before its manifest was
+        // whole.
         for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
             if (entry.path().stem() != manifest_name || !is_unfinished(entry.path())) {
                 return refusal(order, "", "a folder with other files in it", "an empty or new folder");

@@ -161,7 +161,8 @@ class TestStill : public QObject {
                                     {.width = 128, .height = 96, .is_alone = true}, StillKind::light);
             };
             StillPainter first;
-            QVERIFY2(drawn_by(first).image.pixels == drawn_by(later).image.pixels, qPrintable(QString::number(i)));
+            QVERIFY2(drawn_by(first).image.pixels == drawn_by(later).image.pixels,
+                     qPrintable(QString::number(i)));
         }
     }
 

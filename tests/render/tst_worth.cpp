@@ -549,8 +549,7 @@ class TestWorth : public QObject {
         for (const char* type : {"gravity", "turbulence", "flock", "plane", "cylinder"}) {
             QVERIFY2(profile->elements.contains(type), type);
         }
-        for (const std::string_view drawn_as :
-             drawing_names()) {
+        for (const std::string_view drawn_as : drawing_names()) {
             QVERIFY2(profile->looks.contains(drawn_as), drawn_as.data());
         }
         QVERIFY(!measured_machine(
