@@ -37,8 +37,9 @@ void measure_window(int& argc, char** argv);
 void measure_past();
 /// When, on which machine and how a page was made, as a sentence.
 std::string heading();
-/// A page of its own: what the keeper keeps, how well costs are predicted, what fits.
-void write_steering(std::ostream& out);
+/// A page of its own, or a part of it: what the keeper keeps ("keeper"), how well costs are predicted
+/// ("prediction"), what fits ("fit"), what each thing costs ("worth"), A and B ("pair").
+void write_steering(std::ostream& out, const std::string& part);
 /// Another: how long bakes take.
 void write_bakes(std::ostream& out);
 /// P13 alone.

@@ -357,7 +357,8 @@ int main(int argc, char** argv) {
                      "       ember-bench demos [NAME...]   only how demos hold their limits in the window\n"
                      "       ember-bench window            only P10 to P13\n"
                      "       ember-bench past              only P16\n"
-                     "       ember-bench budgets FILE.md   only what steers budgets\n"
+                     "       ember-bench budgets FILE.md [PART]   only what steers budgets, or of that: "
+                     "keeper, prediction, fit, worth, pair\n"
                      "       ember-bench bakes FILE.md     only bakes\n";
         return 1;
     }
@@ -372,8 +373,9 @@ int main(int argc, char** argv) {
         return 0;
     }
     if (page == "budgets" || page == "bakes") {
-        const auto problem = ember::write_file(argc > 2 ? argv[2] : "/dev/stdout",
-                                               page == "budgets" ? write_steering : write_bakes);
+        const auto problem = ember::write_file(argc > 2 ? argv[2] : "/dev/stdout", [&](std::ostream& out) {
+            page == "budgets" ? write_steering(out, argc > 3 ? argv[3] : "") : write_bakes(out);
+        });
         if (problem) {
             std::cerr << problem->text() << "\n";
         }

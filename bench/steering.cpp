@@ -1,5 +1,6 @@
 // Budgets that steer, on this machine: what the keeper keeps, how well costs are predicted, what fits.
 #include "bench/figures.h"
+#include "bench/turns.h"
 
 #include "core/assets/assets.h"
 #include "core/base/stopwatch.h"
@@ -8,6 +9,7 @@
 #include "core/effect/edit.h"
 #include "core/effect/effect_file.h"
 #include "core/effect/parameter.h"
+#include "desktop/workbench/pair.h"
 #include "render/machine_probe.h"
 #include "render/moment.h"
 #include "render/renderer.h"
@@ -84,8 +86,7 @@ Kept run(const Demo& what, bool has_keeper) {
     kept.within = double(std::count_if(frames.begin(), frames.end(),
                                        [&](double ms) { return ms <= double(effect.budget.frame_ms); })) /
                   double(frames.size());
-    std::nth_element(frames.begin(), frames.begin() + std::ptrdiff_t(frames.size() / 2), frames.end());
-    kept.median_ms = frames[frames.size() / 2];
+    kept.median_ms = middle_of(frames);
     kept.changes = keeper.changes();
     return kept;
 }
@@ -255,27 +256,102 @@ void write_worths(std::ostream& out) {
         };
         all.push_back(frame_ms(both[0].figures()) - frame_ms(both[1].figures()));
     }
-    std::nth_element(all.begin(), all.begin() + rounds / 2, all.end());
-    const double apart = std::abs(sum / all[rounds / 2] - 1);
+    const double without = middle_of(all);
+    const double apart = std::abs(sum / without - 1);
     out << "\n## What each thing costs\n\nFour sources with an influence each, 900x560: milliseconds saved "
            "without each of them, added up, against those saved without all. Medians of five runs.\n\n"
            "| added up ms | spread | without all ms | apart | goal | |\n| --- | --- | --- | --- | --- | --- "
            "|\n| "
-        << sum << " | " << spread << " | " << all[rounds / 2] << " | " << apart * 100
-        << " % | at most 15 % | " << (apart <= 0.15 ? "held" : "**missed**") << " |\n"
+        << sum << " | " << spread << " | " << without << " | " << apart * 100 << " % | at most 15 % | "
+        << (apart <= 0.15 ? "held" : "**missed**") << " |\n"
         << std::flush;
+}
+
+// Two versions in step, as A and B show them, against each by itself: the same steps of both.
+void write_pair(std::ostream& out) {
+    constexpr int first = 60, end = 240, rounds = 3;
+    out << "\n## A and B\n\nThe effect and a version of it with half of its rates in step, 900x560 each, "
+           "steps "
+        << first << " to " << end
+        << ": medians of what a frame of both costs, against the sum of what a frame costs where each runs "
+           "by itself. The middle of "
+        << rounds
+        << " rounds.\n\n| demo | A and B ms | A ms | B ms | of the sum | goal | |\n"
+           "| --- | --- | --- | --- | --- | --- | --- |\n";
+    const auto alone = [](const Demo& what) {
+        Simulation simulation;
+        simulation.set_effect(std::make_shared<const Effect>(what.effect), what.assets);
+        Renderer renderer;
+        Frame frame;
+        Picture picture;
+        std::vector<double> frames;
+        for (int i = 0; i < end;) {
+            simulation.step();
+            if (simulation.is_warming_up()) {
+                continue;
+            }
+            simulation.write_frame(frame);
+            renderer.draw(frame, *frame.now, camera_of(what.effect.stage), width, height, picture);
+            if (i++ >= first) {
+                frames.push_back(simulation.meters().step_ms + renderer.meters().total_ms);
+            }
+        }
+        return middle_of(frames);
+    };
+    AssetLibrary library;
+    const auto both = [&](const Demo& a, const Demo& b) {
+        Pair pair(library);
+        pair.setSize({width, height});
+        pair.setCamera(camera_of(a.effect.stage));
+        int side = 0;
+        for (const Demo* what : {&a, &b}) {
+            pair.setVersion(side++, std::make_shared<const Effect>(what->effect), demo_folder.c_str());
+        }
+        pair.setPlaying(true);
+        std::vector<double> frames;
+        for (int seen = 0; seen < end;) {
+            std::this_thread::sleep_for(std::chrono::milliseconds(20));
+            for (const PairCost& cost : pair.takeCosts()) {
+                if (seen++ >= first && seen <= end) {
+                    frames.push_back(double(cost.frame_ms[0] + cost.frame_ms[1]));
+                }
+            }
+        }
+        return middle_of(frames);
+    };
+    for (const char* name : {main_demo, smoke_demo, breaking_demo}) {
+        const Demo a = demo(name, 1), b = demo(name, 0.5f);
+        std::vector<double> pair_ms, a_ms, b_ms, shares;
+        for (int i = 0; i < rounds; ++i) {
+            a_ms.push_back(alone(a));
+            pair_ms.push_back(both(a, b));
+            b_ms.push_back(alone(b));
+            shares.push_back(pair_ms.back() / (a_ms.back() + b_ms.back()));
+        }
+        const double share = middle_of(shares);
+        out << "| " << name << " | " << middle_of(pair_ms) << " | " << middle_of(a_ms) << " | "
+            << middle_of(b_ms) << " | " << share * 100 << " % | at most 100 %, measured within 5 % | "
+            << (share <= 1.05 ? "held" : "**missed**") << " |\n"
+            << std::flush;
+    }
 }
 
 } // namespace
 
-void write_steering(std::ostream& out) {
+void write_steering(std::ostream& out, const std::string& part) {
     out << "# Performance of budgets that steer\n\n"
         << heading() << "\n\n"
         << std::fixed << std::setprecision(1);
-    write_keeper(out);
-    write_prediction(out);
-    write_fits(out);
-    write_worths(out);
+    const std::pair<const char*, void (*)(std::ostream&)> parts[] = {{"keeper", write_keeper},
+                                                                     {"prediction", write_prediction},
+                                                                     {"fit", write_fits},
+                                                                     {"worth", write_worths},
+                                                                     {"pair", write_pair}};
+    for (const auto& [name, write] : parts) {
+        if (part.empty() || part == name) {
+            write(out);
+        }
+    }
 }
 
 } // namespace ember::bench

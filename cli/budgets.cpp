@@ -133,7 +133,9 @@ int measure_machine(const std::string& name, const std::string& out) {
                   << std::setprecision(3) << std::setw(10) << profile->ms[i] << " ms\n";
     }
     for (const auto& [title, times] :
-         {std::pair("by themselves:", &profile->elements), {"drawn as:", &profile->looks}}) {
+         {std::pair("by themselves:", &profile->elements),
+          {"drawn as:", &profile->looks},
+          {"of which for the number of particles, not for their pixels:", &profile->readied}}) {
         std::cout << title << "\n";
         for (const auto& [key, ms] : *times) {
             std::cout << "  " << std::left << std::setw(12) << key << std::right << std::setw(8) << ms

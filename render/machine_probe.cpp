@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <limits>
+#include <numeric>
 
 namespace ember {
 
@@ -90,6 +91,17 @@ std::vector<Probe> probes() {
     return all;
 }
 
+// What made the things of a trial's moments ready: the median.
+double readied_ms(const Trial& trial) {
+    std::vector<double> all;
+    for (const SeenMoment& moment : trial.seen()) {
+        all.push_back(
+            std::accumulate(moment.element_readied_ms.begin(), moment.element_readied_ms.end(), 0.0));
+    }
+    std::nth_element(all.begin(), all.begin() + std::ptrdiff_t(all.size() / 2), all.end());
+    return all[all.size() / 2];
+}
+
 void lower(NamedTimes& times, const std::string& name, double ms) {
     const auto [known, is_first] = times.try_emplace(name, ms);
     known->second = std::min(known->second, ms);
@@ -129,7 +141,9 @@ std::optional<MachineProfile> measured_machine(const std::string& name, const Ru
                 }
             }
             if (!probe.look.empty()) {
-                lower(profile.looks, probe.look, at_least(figures.work_ms[size_t(Work::things)]));
+                const double whole = at_least(figures.work_ms[size_t(Work::things)]);
+                lower(profile.looks, probe.look, whole);
+                lower(profile.readied, probe.look, std::min(at_least(readied_ms(trial)), 0.99 * whole));
             }
             told(double(round * all.size() + i + 1) / double(rounds * all.size()));
         }

@@ -222,10 +222,12 @@ void Renderer::share_out(const Frame& frame, double drawing_ms) {
         mirrored += times.mirrored;
     }
     const double scale = drawing_ms / whole;
-    meters_.element_ms.assign(frame.effect ? frame.effect->elements.size() : 0, 0);
-    things_.share_out(own * scale, meters_.element_ms);
+    for (auto* times : {&meters_.element_ms, &meters_.element_readied_ms}) {
+        times->assign(frame.effect ? frame.effect->elements.size() : 0, 0);
+    }
+    things_.share_out(own * scale, meters_.element_ms, meters_.element_readied_ms);
     if (is_mirrored_) {
-        mirrored_.share_out(mirrored * scale, meters_.element_ms);
+        mirrored_.share_out(mirrored * scale, meters_.element_ms, meters_.element_readied_ms);
     }
     clouds_.share_out(meters_.smoke_ms, frame.lights, meters_.element_ms);
     meters_.lamps_ms = stage_.share_out(meters_.stage_ms, meters_.element_ms);

@@ -42,6 +42,8 @@ struct DrawMeters {
     /// What each element of the frame's effect had of it: all that was not the stage, its focus and the
     /// finishing. Of the stage lamps have `lamps_ms`.
     std::vector<double> element_ms;
+    /// Within it: what made its things ready, which goes by their number; the rest goes by their pixels.
+    std::vector<double> element_readied_ms;
 };
 
 /// Where on the picture the milliseconds of a frame went, tile by tile: drawing, and the steps of the

@@ -257,9 +257,11 @@ void Things::add_steps(const Frame& frame, int across, int down, std::vector<flo
     add(patches_);
 }
 
-void Things::share_out(const KindTimes& drawing, std::vector<double>& element_ms) const {
+void Things::share_out(const KindTimes& drawing, std::vector<double>& element_ms,
+                       std::vector<double>& readied_ms) const {
     for (const Readied& readied : readied_) {
         element_ms[readied.owner] += readied.ms;
+        readied_ms[readied.owner] += readied.ms;
     }
     const auto share = [&](const auto& things, double ms) {
         const double whole = std::accumulate(things.areas.begin(), things.areas.end(), 0.0);

@@ -99,8 +99,9 @@ class Things {
     /// The nearest soft dot at a pixel of a tile (m); far away if there is none.
     float depth_at(size_t tile, float x, float y) const;
     /// Adds what a picture cost to the elements whose things it shows: what made them ready as it was
-    /// measured, and what drew them, kind by kind, by the area that they cover.
-    void share_out(const KindTimes& drawing, std::vector<double>& element_ms) const;
+    /// measured (to both), and what drew them, kind by kind, by the area that they cover.
+    void share_out(const KindTimes& drawing, std::vector<double>& element_ms,
+                   std::vector<double>& readied_ms) const;
     /// Adds what the steps of dots cost to the tiles that they are in.
     void add_steps(const Frame& frame, int across, int down, std::vector<float>& ms) const;
 

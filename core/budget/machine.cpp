@@ -32,6 +32,11 @@ Work kind_of(const ElementBody& body) {
     }
 }
 
+constexpr std::pair<const char*, NamedTimes MachineProfile::*> named_times[] = {
+    {"elements", &MachineProfile::elements},
+    {"looks", &MachineProfile::looks},
+    {"readied", &MachineProfile::readied}};
+
 double short_ms(double ms) {
     return std::round(ms * 1e5) / 1e5;
 }
@@ -52,8 +57,8 @@ std::string text_of(const MachineProfile& profile) {
     }
     Json root = {{"format", profile_format}, {"version", profile_version}, {"name", profile.name},
                  {"about", profile.about},   {"threads", profile.threads}, {"ms", ms}};
-    for (const auto& [key, times] : {std::pair("elements", &profile.elements), {"looks", &profile.looks}}) {
-        for (const auto& [name, named_ms] : *times) {
+    for (const auto& [key, times] : named_times) {
+        for (const auto& [name, named_ms] : profile.*times) {
             root[key][name] = short_ms(named_ms);
         }
     }
@@ -96,27 +101,34 @@ std::optional<MachineProfile> read_profile(const std::filesystem::path& path, Pr
     const auto is_time = [](const Json& value) {
         return value.is_number() && value.get<double>() >= least_ms && value.get<double>() <= most_ms;
     };
-    constexpr const char* times = "milliseconds from 0.00001 to 1000000";
+    constexpr const char* a_time = "milliseconds from 0.00001 to 1000000";
     const auto ms = root.find("ms");
     for (size_t i = 0; i < kinds_of_work; ++i) {
         const std::string name(name_of(Work(i)));
         const bool is_there = ms != root.end() && ms->is_object() && ms->contains(name);
         const Json value = is_there ? (*ms)[name] : Json();
         if (!is_time(value)) {
-            return refused("/ms/" + name, is_there ? value.dump() : "none", times);
+            return refused("/ms/" + name, is_there ? value.dump() : "none", a_time);
         }
         profile.ms[i] = value.get<double>();
     }
-    for (const auto& [key, named] : {std::pair("elements", &profile.elements), {"looks", &profile.looks}}) {
+    for (const auto& [key, times] : named_times) {
         const Json found = root.value(key, Json::object());
         if (!found.is_object()) {
             return refused(std::string("/") + key, found.dump(), "an object of milliseconds by names");
         }
         for (const auto& [name, value] : found.items()) {
             if (!is_time(value)) {
-                return refused(std::string("/") + key + "/" + name, value.dump(), times);
+                return refused(std::string("/") + key + "/" + name, value.dump(), a_time);
             }
-            (*named)[name] = value.get<double>();
+            (profile.*times)[name] = value.get<double>();
+        }
+    }
+    for (const auto& [name, ms_of_number] : profile.readied) {
+        const auto whole = profile.looks.find(name);
+        if (whole == profile.looks.end() || whole->second <= ms_of_number) {
+            return refused("/readied/" + name, text_of(float(ms_of_number)),
+                           "less than the same of \"looks\"");
         }
     }
     return profile;
@@ -138,7 +150,14 @@ MachineRatio ratio_of(const MachineProfile& there, const MachineProfile& here) {
         ratio.work[i] = of(there.ms[i], here.ms[i]);
     }
     ratio.elements = of_named(there.elements, here.elements);
-    ratio.looks = of_named(there.looks, here.looks);
+    ratio.looks = ratio.readied = of_named(there.looks, here.looks);
+    for (const auto& [name, number] : of_named(there.readied, here.readied)) {
+        const auto pixels_ms = [&](const MachineProfile& profile) {
+            return profile.looks.at(name) - profile.readied.at(name);
+        };
+        ratio.readied[name] = number;
+        ratio.looks[name] = of(pixels_ms(there), pixels_ms(here));
+    }
     return ratio;
 }
 
@@ -152,16 +171,19 @@ std::vector<ElementRatio> ratios_of(const Effect& effect, const MachineRatio& ra
     return ratios;
 }
 
-double drawing_ratio_of(const Effect& effect, const Element& element, const MachineRatio& ratio) {
+DrawingRatio drawing_ratio_of(const Effect& effect, const Element& element, const MachineRatio& ratio) {
     const auto* emitter = std::get_if<Emitter>(&element.body);
     const Look* look = emitter != nullptr ? find_look(effect, emitter->look) : nullptr;
     if (look != nullptr) {
-        const auto known = ratio.looks.find(drawing_names()[size_t(look->drawn_as)]);
-        return known != ratio.looks.end() ? known->second : ratio[Work::things];
+        const std::string_view drawn_as = drawing_names()[size_t(look->drawn_as)];
+        if (const auto known = ratio.looks.find(drawn_as); known != ratio.looks.end()) {
+            return {ratio.readied.find(drawn_as)->second, known->second};
+        }
     }
-    return ratio[std::holds_alternative<Smoke>(element.body)   ? Work::clouds
-                 : std::holds_alternative<Light>(element.body) ? Work::stage
-                                                               : Work::things];
+    const double same = ratio[std::holds_alternative<Smoke>(element.body)   ? Work::clouds
+                              : std::holds_alternative<Light>(element.body) ? Work::stage
+                                                                            : Work::things];
+    return {same, same};
 }
 
 Meters predicted(const Meters& here, const std::vector<ElementRatio>& elements, const MachineRatio& ratio) {
@@ -195,13 +217,13 @@ Meters predicted(const Meters& here, const std::vector<ElementRatio>& elements, 
 }
 
 double things_ratio_of(const Effect& effect, const std::vector<double>& element_ms,
-                       const MachineRatio& ratio) {
+                       const std::vector<double>& readied_ms, const MachineRatio& ratio) {
     double before = 0, after = 0;
     for (size_t i = 0; i < element_ms.size() && i < effect.elements.size(); ++i) {
         const Element& element = effect.elements[i];
         if (!std::holds_alternative<Smoke>(element.body) && !std::holds_alternative<Light>(element.body)) {
             before += element_ms[i];
-            after += element_ms[i] * drawing_ratio_of(effect, element, ratio);
+            after += drawing_ratio_of(effect, element, ratio).of(element_ms[i], readied_ms[i]);
         }
     }
     return before > 0 ? after / before : ratio[Work::things];

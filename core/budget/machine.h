@@ -34,6 +34,9 @@ struct MachineProfile {
     /// Of single forces and colliders, and of what the same particles take when they are drawn as dots, as
     /// cards and so on. May be empty: then the kind of work stands for all of its kind.
     NamedTimes elements, looks;
+    /// Within those of looks: what makes the particles ready, which goes by their number; the rest goes by
+    /// their pixels. What is missing here is not told apart.
+    NamedTimes readied;
     bool operator==(const MachineProfile&) const = default;
 };
 
@@ -44,7 +47,8 @@ std::optional<MachineProfile> read_profile(const std::filesystem::path& path, Pr
 /// How much longer (or shorter) each kind of work takes there than here, and by name what is known of it.
 struct MachineRatio {
     WorkTimes work = {1, 1, 1, 1, 1, 1, 1, 1, 1, 1};
-    NamedTimes elements, looks;
+    NamedTimes elements;
+    NamedTimes looks, readied; // both know the same names
 
     double operator[](Work kind) const { return work[size_t(kind)]; }
     bool operator==(const MachineRatio&) const = default;
@@ -59,15 +63,23 @@ struct ElementRatio {
 };
 /// In the order of the effect's elements.
 std::vector<ElementRatio> ratios_of(const Effect& effect, const MachineRatio& ratio);
-/// How much longer drawing an element takes there; by the look that it wears.
-double drawing_ratio_of(const Effect& effect, const Element& element, const MachineRatio& ratio);
+/// How much longer drawing an element takes there: making its things ready, and their pixels.
+struct DrawingRatio {
+    double readied = 1, pixels = 1;
+    /// What it takes there, of what it takes here, in which its things are made ready.
+    double of(double ms, double readied_ms) const {
+        return readied_ms * readied + (ms - readied_ms) * pixels;
+    }
+};
+/// By the look that it wears.
+DrawingRatio drawing_ratio_of(const Effect& effect, const Element& element, const MachineRatio& ratio);
 
 /// What a step that was measured here would cost there: each element by its own ratio (in the order of the
 /// meters), the parts of the step by those of their elements. Counts are the same everywhere.
 Meters predicted(const Meters& here, const std::vector<ElementRatio>& elements, const MachineRatio& ratio);
 /// How much longer all that is drawn takes there, but for stage and smoke: of the milliseconds that elements
-/// took here, in their order.
+/// took here, in their order, and those within them that made their things ready.
 double things_ratio_of(const Effect& effect, const std::vector<double>& element_ms,
-                       const MachineRatio& ratio);
+                       const std::vector<double>& readied_ms, const MachineRatio& ratio);
 
 } // namespace ember

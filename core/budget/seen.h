@@ -21,7 +21,8 @@ struct SeenMoment {
     double ms = 0; // that drawing took,
     /// of which: the stage, things, clouds of smoke, the stage out of focus, the finishing.
     std::array<double, 5> parts_ms{};
-    std::vector<double> element_ms; // of the things and clouds, in the order of the frame's elements
+    std::vector<double> element_ms;         // of the things and clouds, in the order of the frame's elements
+    std::vector<double> element_readied_ms; // within it: what goes by their number, not by their pixels
     /// The mean of what the screen shows in each cell of a grid of seen_across by seen_down, red, green and
     /// blue in 0..1, row by row.
     std::vector<float> cells;

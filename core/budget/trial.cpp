@@ -75,8 +75,9 @@ void Trial::draw() {
     moment->ms = 0;
     for (size_t i = 0; i < moment->parts_ms.size(); ++i) {
         const Work kind = Work(kinds_of_step + i);
-        moment->parts_ms[i] *=
-            kind == Work::things ? things_ratio_of(*frame_.now, moment->element_ms, ratio_) : ratio_[kind];
+        moment->parts_ms[i] *= kind == Work::things ? things_ratio_of(*frame_.now, moment->element_ms,
+                                                                      moment->element_readied_ms, ratio_)
+                                                    : ratio_[kind];
         moment->ms += moment->parts_ms[i];
         work_ms_[kinds_of_step + i].push_back(float(moment->parts_ms[i]));
     }

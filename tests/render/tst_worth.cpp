@@ -438,6 +438,7 @@ class TestWorth : public QObject {
         draw.finishing_ms = 2;
         draw.total_ms = 7;
         draw.element_ms = {4};
+        draw.element_readied_ms = {1};
         MachineProfile dim = here;
         dim.ms[size_t(Work::things)] = 5;
         const Effect effect = sample::effect_of(sample::still(1, 1));
@@ -448,7 +449,8 @@ class TestWorth : public QObject {
         Trial as_here(sample::shared(effect), {}, {0, 0.5}, small_pictures());
         Trial as_there(sample::shared(effect), {}, {0, 0.5}, small_pictures());
         as_there.set_machine(ratio_of(
-            MachineProfile{"", "", 1, {1000, 1000, 1000, 1000, 1000, 1000, 1000, 1000, 1000, 1000}, {}, {}},
+            MachineProfile{
+                "", "", 1, {1000, 1000, 1000, 1000, 1000, 1000, 1000, 1000, 1000, 1000}, {}, {}, {}},
             here));
         std::vector<Trial> both;
         both.push_back(std::move(as_here));
@@ -489,10 +491,45 @@ class TestWorth : public QObject {
         draw.stage_ms = 1;
         draw.element_ms.resize(effect.elements.size());
         draw.element_ms[0] = 4;
+        draw.element_readied_ms.resize(effect.elements.size());
+        draw.element_readied_ms[0] = 1;
         effect.looks[0].drawn_as = Drawing::cards;
         QCOMPARE(predicted(draw, effect, ratio).total_ms, 1 + 2 * 4.0);
         effect.looks[0].drawn_as = Drawing::dots;
         QCOMPARE(predicted(draw, effect, ratio).total_ms, 5.0);
+
+        // Where both tell what goes by the number of particles, that is predicted apart from their pixels.
+        effect.looks[0].drawn_as = Drawing::cards;
+        here.readied = {{"cards", 3}};
+        QCOMPARE(predicted(draw, effect, ratio_of(there, here)).total_ms, 1 + 2 * 4.0);
+        there.readied = {{"cards", 6}};
+        const DrawMeters apart = predicted(draw, effect, ratio_of(there, here));
+        QCOMPARE(apart.element_readied_ms[0], 1 * 2.0); // 6 for 3
+        QCOMPARE(apart.element_ms[0], 1 * 2.0 + 3 * 2.0);
+        there.readied = {{"cards", 3}};
+        const DrawMeters slow_pixels = predicted(draw, effect, ratio_of(there, here));
+        QCOMPARE(slow_pixels.element_ms[0], 1 * 1.0 + 3 * 5.0); // 8 - 3 for 4 - 3
+        QCOMPARE(slow_pixels.total_ms, 1 + slow_pixels.element_ms[0]);
+    }
+
+    // Of the same particles drawn large and small the same part goes by their number.
+    void what_goes_by_number_is_told_from_what_goes_by_pixels() {
+        Effect effect = sample::effect_of(sample::still(2000, 1));
+        const auto drawn = [&](float size) {
+            std::get<Emitter>(effect.elements[0].body).particle_size = {size, size};
+            Trial trial(sample::shared(effect), {}, {0.1, 0.5}, moment_painter(640, 400));
+            run_together({&trial, 1});
+            double readied = std::numeric_limits<double>::max(), pixels = readied; // of the quickest moments
+            for (const SeenMoment& moment : trial.seen()) {
+                readied = std::min(readied, moment.element_readied_ms[0]);
+                pixels = std::min(pixels, moment.element_ms[0] - moment.element_readied_ms[0]);
+            }
+            return std::pair(readied, pixels);
+        };
+        const auto [few_readied, few_pixels] = drawn(0.01f);
+        const auto [many_readied, many_pixels] = drawn(0.5f);
+        const double pixels = many_pixels / few_pixels, readied = many_readied / few_readied;
+        QVERIFY2(pixels > 2 * readied, qPrintable(QString("%1 times, %2 times").arg(pixels).arg(readied)));
     }
 
     void profiles_are_kept_and_damaged_ones_refused() {
@@ -505,7 +542,8 @@ class TestWorth : public QObject {
             file.close();
             return read_profile(path, problems);
         };
-        MachineProfile profile{"Loft", "made up", 6, {}, {{"vortex", 7.5}}, {{"cards", 8.5}}};
+        MachineProfile profile{"Loft",           "made up",       6, {}, {{"vortex", 7.5}},
+                               {{"cards", 8.5}}, {{"cards", 1.5}}};
         for (size_t i = 0; i < kinds_of_work; ++i) {
             profile.ms[i] = 0.25 * double(i + 1);
         }
@@ -523,6 +561,8 @@ class TestWorth : public QObject {
                                                              {"\"smoke\"", "\"smog\""},
                                                              {"7.5", "\"much\""},
                                                              {"8.5", "-8"},
+                                                             {"8.5", "1.25"}, // less than what is within it
+                                                             {"\"cards\": 1.5", "\"dots\": 1.5"},
                                                              {text, "{"},
                                                              {text, "[]"}};
         for (const auto& [what, by] : damages) {
@@ -550,7 +590,8 @@ class TestWorth : public QObject {
             QVERIFY2(profile->elements.contains(type), type);
         }
         for (const std::string_view drawn_as : drawing_names()) {
-            QVERIFY2(profile->looks.contains(drawn_as), drawn_as.data());
+            QVERIFY2(profile->looks.at(std::string(drawn_as)) > profile->readied.at(std::string(drawn_as)),
+                     drawn_as.data());
         }
         QVERIFY(!measured_machine(
             "here", [](std::span<Trial>) { return false; }, [](double) {}));
