@@ -54,10 +54,10 @@ class Search {
     Trial trial_of(const Effect& effect) const;
     const Tried* add(Effect effect, const std::vector<double>& shares, const Trial& trial);
     const Tried* tried(const std::vector<double>& shares);
-    double merit_of(double relief, const std::vector<SeenMoment>& seen, double dearness) const;
     const Tried* made_up_best(const Tried& found);
     std::optional<std::vector<size_t>> order_of_giving();
     const Tried* in_order(const std::vector<size_t>& giving, const Tried* ends);
+    const Tried* traded(const std::vector<size_t>& giving, const Tried* best);
     template <class Shares>
     const Tried* halved(Shares shares_at, const Tried* end);
     double loss_of(const Tried& one) const;
@@ -67,6 +67,7 @@ class Search {
     const RunTrials& run_;
     const std::function<void(int, int)>& told_;
     std::vector<SeenMoment> bare_;
+    std::vector<double> seen_; // of each number: how much of the picture changes with it at its end alone
     std::vector<std::unique_ptr<Tried>> tried_; // the first: as it is
     MakeUp make_up_;
     int most_tried_ = 0, runs_ = 0;
@@ -119,11 +120,6 @@ const Search::Tried* Search::tried(const std::vector<double>& shares) {
     return add(std::move(effect), shares, *best);
 }
 
-// How much of the fullest limit is relieved, for what one sees of it.
-double Search::merit_of(double relief, const std::vector<SeenMoment>& seen, double dearness) const {
-    return relief / (dearness * change_of(tried_.front()->seen, seen, bare_) + 0.01);
-}
-
 // What relieves the fullest limit most for what one sees of it first: each is taken to its end alone, beside
 // the effect as it is, so that what disturbs one disturbs both.
 std::optional<std::vector<size_t>> Search::order_of_giving() {
@@ -131,6 +127,7 @@ std::optional<std::vector<size_t>> Search::order_of_giving() {
     make_up_ = order_.makes_up ? by_both : MakeUp();
     const size_t count = order_.numbers.size();
     std::vector<double> merit(count);
+    seen_.resize(count);
     for (size_t first = 0; first < count; first += most_at_once) {
         const size_t end = std::min(first + most_at_once, count);
         std::vector<std::vector<double>> shares;
@@ -150,7 +147,8 @@ std::optional<std::vector<size_t>> Search::order_of_giving() {
         for (size_t i = first; i < end; ++i) {
             const Trial& trial = trials[i - first];
             const double relief = as_it_is - load_of(order_, trial.figures());
-            merit[i] = merit_of(relief, trial.seen(), double(order_.numbers[i].dearness));
+            seen_[i] = change_of(tried_.front()->seen, trial.seen(), bare_);
+            merit[i] = relief / (double(order_.numbers[i].dearness) * seen_[i] + 0.01);
             add(std::move(versions[i - first]), shares[i - first], trial);
         }
     }
@@ -251,6 +249,44 @@ const Search::Tried* Search::in_order(const std::vector<size_t>& giving, const T
     return halved([&](double share) { return given(enough - 1, share); }, best);
 }
 
+// One that keeps more of the picture than `best` by a trade against the last of those that give: it gives
+// less and another one all, or more and one of the others nothing.
+const Search::Tried* Search::traded(const std::vector<size_t>& giving, const Tried* best) {
+    constexpr size_t most_trades = 2; // of each kind
+    const std::vector<double> shares = best->shares;
+    const auto last_giving =
+        std::find_if(giving.rbegin(), giving.rend(), [&](size_t i) { return shares[i] > 0; });
+    if (last_giving == giving.rend()) {
+        return best;
+    }
+    const size_t last = *last_giving;
+    std::vector<size_t> others, given; // in the order of giving; what is seen most first
+    for (const size_t i : giving) {
+        (shares[i] > 0 ? given : others).push_back(i);
+    }
+    std::erase(given, last);
+    std::stable_sort(given.begin(), given.end(), [&](size_t a, size_t b) { return seen_[a] > seen_[b]; });
+    others.resize(std::min(others.size(), most_trades));
+    given.resize(std::min(given.size(), most_trades));
+    given.insert(given.end(), others.begin(), others.end());
+    for (const size_t other : given) {
+        const bool gives_back = shares[other] > 0;
+        const auto trade = [&](double share) {
+            std::vector<double> traded = shares;
+            traded[other] = gives_back ? 0 : 1;
+            traded[last] = gives_back ? shares[last] + (1 - shares[last]) * share : shares[last] * share;
+            return traded;
+        };
+        const Tried* end = tried(trade(1));
+        const Tried* least = end != nullptr && end->holds() ? halved(trade, end) : end;
+        if (least == nullptr) {
+            return nullptr;
+        }
+        best = least->holds() && loss_of(*least) < loss_of(*best) ? least : best;
+    }
+    return best;
+}
+
 // The least share of a way that holds, if its end does.
 template <class Shares>
 const Search::Tried* Search::halved(Shares shares_at, const Tried* end) {
@@ -281,7 +317,8 @@ double Search::loss_of(const Tried& one) const {
 std::optional<FitResult> Search::found() {
     const size_t count = order_.numbers.size();
     most_tried_ = int(5 + count + std::size(make_ups)) +
-                  int(std::size(searched_with)) * int(std::bit_width(count) + halvings) + halvings;
+                  int(std::size(searched_with)) * int(std::bit_width(count) + halvings) + 4 * (1 + halvings) +
+                  halvings;
     Trial empty = trial_of(bare(*order_.effect));
     if (!run_({&empty, 1})) {
         return std::nullopt;
@@ -314,8 +351,12 @@ std::optional<FitResult> Search::found() {
             way = make_up_;
         }
     }
-    // Or all of them together, each by the same share of its way: sometimes that is seen less.
     make_up_ = way;
+    best = traded(*giving, best);
+    if (best == nullptr) {
+        return std::nullopt;
+    }
+    // Or all of them together, each by the same share of its way: sometimes that is seen less.
     const Tried* together =
         halved([&](double share) { return std::vector<double>(count, share); }, tried(ends));
     if (together == nullptr) {
