@@ -20,7 +20,8 @@ function(ember_sources_for_each_isa target)
     if(EMBER_SANITIZE)
       # What kernels have on the stack are registers that found no room: watching those would make a file twelve times
       # as slow to build, and many times as slow to run.
-      target_compile_options(${objects} PRIVATE -O2 --param=asan-stack=0)
+      target_compile_options(${objects} PRIVATE -O2
+        $<IF:$<CXX_COMPILER_ID:Clang>,SHELL:-mllvm -asan-stack=0,--param=asan-stack=0>)
     endif()
     target_link_libraries(${objects} PRIVATE xsimd)
     target_sources(${target} PRIVATE $<TARGET_OBJECTS:${objects}>)
