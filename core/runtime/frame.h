@@ -133,6 +133,7 @@ struct Frame {
     double time_s = 0;
     uint64_t step = 0;
     double kept_to_s = 0;     // until when it has been played: later than time_s if one has gone back
+    size_t kept_bytes = 0;    // that what has been played takes
     bool is_replayed = false; // what comes next is a take's
     Gives gives{};            // in that step
     std::vector<FrameSource> sources;

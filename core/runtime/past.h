@@ -19,6 +19,8 @@ class Past {
   public:
     /// Snapshots are kept in at most so many bytes; two of them whatever they take.
     explicit Past(size_t most_bytes = 250'000'000) : most_bytes_(most_bytes) {}
+    /// From the next snapshot on.
+    void set_most_bytes(size_t most_bytes) { most_bytes_ = most_bytes; }
 
     /// To be called before a step: what it comes from, the effect it is made with, and what reaches it. What
     /// was known of this step and of later ones is forgotten.

@@ -21,6 +21,12 @@ constexpr uint64_t soon = 12;
 // How late a step may be and still be made.
 constexpr int latest_steps = 3;
 
+// Bytes that what was played may take: it counts within the memory limit (MB), beside what the effect holds.
+size_t room_for_past(float limit_mb, size_t held) {
+    constexpr double least = 16e6, most = 250e6;
+    return size_t(std::clamp((double(limit_mb) * 1e6 - double(held)) / 2, least, most));
+}
+
 constexpr auto whole_times = {&Meters::births_ms, &Meters::forces_ms, &Meters::collision_ms,
                               &Meters::smoke_ms,  &Meters::debris_ms, &Meters::step_ms};
 
@@ -222,6 +228,8 @@ void Player::step(const StepInputs& live, const Take* replayed) {
     const bool is_replayed = replayed != nullptr && simulation_.steps() < replayed->steps();
     const StepInputs inputs = is_replayed ? inputs_of_step(*replayed, simulation_) : live;
     if (!simulation_.is_warming_up()) {
+        past_.set_most_bytes(
+            room_for_past(simulation_.effect()->budget.memory_mb, simulation_.meters().bytes));
         past_.note(simulation_, inputs);
     }
     const bool warms_up = simulation_.is_warming_up();
@@ -482,6 +490,7 @@ void Player::publish(const std::optional<FieldOrder>& lens, const StepTimes* tim
     const uint64_t end = std::max(past_.end(), anew_ ? anew_->end : 0);
     const auto ahead = double(std::max(end, simulation_.steps()) - simulation_.steps());
     frame.kept_to_s = simulation_.time_s() + ahead * simulation_.step_s();
+    frame.kept_bytes = past_.bytes();
     frame.is_replayed = replayed != nullptr && simulation_.steps() < replayed->steps();
     if (times != nullptr) {
         times->write(frame.meters);

@@ -81,8 +81,12 @@ TopBar::TopBar(QMenu* menu, QMenu* speeds, QMenu* machines, const Actions& actio
                        tr("Time that one step and its picture take now, against the limit (ms)."), this)),
       particles_(new Gauge(tr("Particles"), tr("Particles alive in all sources, against the limit."), this)),
       smoke_(new Gauge(tr("Smoke"), tr("Cells that smoke fills in all volumes, against the limit."), this)),
-      memory_(new Gauge(tr("Memory"),
-                        tr("Memory held for particles, frames and pictures, against the limit (MB)."), this)),
+      memory_(
+          new Gauge(tr("Memory"),
+                    tr("Memory held for particles, pieces, smoke and pictures, against the limit (MB). What "
+                       "was played counts, too: it is kept in at most half of what the limit leaves (16 MB "
+                       "at the least)."),
+                    this)),
       pieces_(new Gauge(tr("Pieces"), tr("Pieces of breakables in the picture, against the limit."), this)),
       awake_(new Gauge(tr("Awake"), tr("Pieces that move, against the limit: these are what costs."), this)),
       linger_(new Gauge(tr("Linger"),

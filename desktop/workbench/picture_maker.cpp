@@ -173,7 +173,7 @@ void PictureMaker::draw(const Order& order) {
     shot.contacts = frame.contacts;
     shot.heat = order.heat ? renderer_.heat(frame) : HeatMap();
     // Three frames and three pictures are held at any time.
-    const size_t bytes = frame.meters.bytes + 3 * frame.bytes() + renderer_.bytes() +
+    const size_t bytes = frame.meters.bytes + frame.kept_bytes + 3 * frame.bytes() + renderer_.bytes() +
                          3 * shot.picture.pixels.size() * sizeof(uint32_t);
     shot.readings = {frame.effect,
                      frame.time_s,

@@ -27,7 +27,7 @@ struct Readings {
     Gives gives{};            // in that step
     Meters meters;
     DrawMeters draw;
-    size_t bytes = 0;                  // particles, frames and pictures
+    size_t bytes = 0;                  // particles, pieces, smoke, frames, pictures and what was played
     std::vector<Placement> placements; // of the effect's elements
     std::vector<ModulatorValue> modulators;
     std::shared_ptr<const FieldReading> field; // if a lens looks at forces

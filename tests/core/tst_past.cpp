@@ -197,6 +197,30 @@ class TestPast : public QObject {
         QVERIFY(std::abs(frame().kept_to_s - frame().time_s) < 1e-6);
     }
 
+    // What was played counts within the memory limit, and takes at most half of what the limit leaves.
+    void what_was_played_keeps_within_the_memory_limit() {
+        const auto played = [](float limit_mb) {
+            Effect effect = demo_effect("sluice-spray.ember.json");
+            effect.budget.memory_mb = limit_mb;
+            Player player([] {});
+            player.set_effect(shared(effect));
+            player.go_to(10);
+            const auto frame = [&]() -> const Frame& {
+                player.take_frame();
+                return player.frame();
+            };
+            [&] { QTRY_COMPARE(frame().step, uint64_t(600)); }();
+            return std::pair(double(frame().kept_bytes) / 1e6, double(frame().meters.bytes) / 1e6);
+        };
+        const auto [wide, held] = played(1000);
+        const auto limit = float(held + 40);
+        const auto [narrow, still_held] = played(limit);
+        QCOMPARE(still_held, held);
+        QVERIFY2(wide > 25, qPrintable(QString::number(wide)));
+        QVERIFY2(narrow > 10 && narrow <= 20.01, qPrintable(QString::number(narrow)));
+        QVERIFY(played(1).first <= 16); // enough to go back to something
+    }
+
     // What has to be stepped to is shown roughly first, as what is kept nearest before it; a loop is not.
     void a_moment_between_what_is_kept_is_shown_roughly_first() {
         std::mutex mutex;

@@ -177,7 +177,8 @@ constexpr std::array budget_table = {
                                      "The most particles that may live at once, in all sources."},
                                     {1, double(most_particles), 1000, 200000}),
     row<Budget, &Budget::memory_mb>(
-        {"memory_mb", "Memory", "Limits", "MB", "The most memory that particles and pictures may use."},
+        {"memory_mb", "Memory", "Limits", "MB",
+         "The most memory that particles, pieces, smoke and pictures may use, and what was played."},
         {1, 1e6, 16, 1024}),
     row<Budget, &Budget::pieces>({"pieces", "Pieces", "Limits", "pieces",
                                   "The most pieces of breakables that may be in the picture at once."},
