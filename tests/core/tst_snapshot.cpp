@@ -22,6 +22,11 @@ void step_to(Simulation& simulation, uint64_t step) {
     }
 }
 
+template <class Value>
+QByteArray bytes_of(const std::vector<Value>& values) {
+    return {reinterpret_cast<const char*>(values.data()), qsizetype(values.size() * sizeof(Value))};
+}
+
 } // namespace
 
 class TestSnapshot : public QObject {
@@ -137,10 +142,8 @@ class TestSnapshot : public QObject {
                                   std::optional(SmokeAspect::remains), std::optional(SmokeAspect::density)}) {
             order.smoke = aspect;
             const FieldReading one = run.read_field(order), two = other.read_field(order);
-            QVERIFY(std::memcmp(one.vectors.data(), two.vectors.data(),
-                                one.vectors.size() * sizeof(one.vectors[0])) == 0);
-            QVERIFY(std::memcmp(one.amounts.data(), two.amounts.data(),
-                                one.amounts.size() * sizeof(one.amounts[0])) == 0);
+            QVERIFY(bytes_of(one.vectors) == bytes_of(two.vectors));
+            QVERIFY(bytes_of(one.amounts) == bytes_of(two.amounts));
         }
     }
 

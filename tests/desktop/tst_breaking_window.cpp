@@ -115,7 +115,7 @@ class TestBreakingWindow : public QObject {
         QTRY_VERIFY(meter().pieces > 10);
         QVERIFY(topBar()->piecesGauge()->isVisible() && topBar()->lingerGauge()->isVisible());
         QTRY_COMPARE(topBar()->piecesGauge()->value(), double(meter().pieces));
-        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 120000); // it has come to rest on the ground
+        QTRY_COMPARE(meter().awake, size_t(0)); // it has come to rest on the ground
         const auto added =
             std::find_if(effect().elements.begin(), effect().elements.end(),
                          [](const Element& each) { return std::holds_alternative<Breakable>(each.body); });
@@ -137,7 +137,7 @@ class TestBreakingWindow : public QObject {
 
     void the_cut_is_looked_at_with_its_pieces_apart() {
         show_block();
-        QTRY_COMPARE_WITH_TIMEOUT(meter().awake, size_t(0), 120000);
+        QTRY_COMPARE(meter().awake, size_t(0));
         wait_for_pictures(6);
         const Picture before = shot().picture;
         while (lensBar()->kindBox()->currentText() != "cut") {
@@ -163,9 +163,8 @@ class TestBreakingWindow : public QObject {
     void a_region_is_dragged_over_it_and_pins_it() {
         window_->workbench().player().pause();
         window_->workbench().document().reset(hanging_block(), {});
-        QTRY_VERIFY_WITH_TIMEOUT(shot().readings.effect == window_->workbench().document().effect() &&
-                                     shot().readings.placements.size() == 4,
-                                 10000);
+        QTRY_VERIFY(shot().readings.effect == window_->workbench().document().effect() &&
+                    shot().readings.placements.size() == 4);
         window_->select("pin");
         const auto handles = handles_of(effect(), "pin", shot().readings.placements);
         const auto up = std::find_if(handles.begin(), handles.end(), [](const Handle& each) {
@@ -221,7 +220,7 @@ class TestBreakingWindow : public QObject {
         QTRY_VERIFY(meter().resting >= 18 && shot().readings.time_s > 3);
         QTest::mouseClick(button, Qt::LeftButton);
         QCOMPARE(button->text(), QString("cleanup on"));
-        QTRY_COMPARE_WITH_TIMEOUT(meter().pieces, size_t(0), 120000);
+        QTRY_COMPARE(meter().pieces, size_t(0));
         const QString words = cost_words(effect(), "block", shot().readings, SmoothedCosts());
         QVERIFY2(words.contains("Pieces taken:"), qPrintable(words));
         // Another effect begins with cleanup, and one that breaks nothing has no such button.

@@ -306,14 +306,14 @@ class TestBudgetWindows : public driver::WindowTest {
         driver::wait_for_pictures(*window_, 5);
         QCOMPARE(given(), Gives());
         setBudget("keeper", true);
-        QTRY_VERIFY_WITH_TIMEOUT(given()[size_t(GiveWay::births)] == most_given, 60000);
+        QTRY_VERIFY(given()[size_t(GiveWay::births)] == most_given);
         QCOMPARE(given()[size_t(GiveWay::picture)], uint8_t(most_given));
         // The picture is drawn smaller, and shown as large as ever.
         const Picture& picture = bench().pictureMaker().shot().picture;
         QVERIFY(std::abs(picture.width - window_->view()->pictureSize().width() * 3 / 5) <= 1);
         // Switched off, all is done again.
         setBudget("keeper", false);
-        QTRY_VERIFY_WITH_TIMEOUT(given() == Gives(), 60000);
+        QTRY_VERIFY(given() == Gives());
     }
 };
 

@@ -195,16 +195,14 @@ class TestKept : public driver::WindowTest {
         QCOMPARE(list->count(), 5);
         QCOMPARE(list->item(4)->text(), QString("another"));
         // Pictures come once there was time to see.
-        QTRY_VERIFY_WITH_TIMEOUT(
-            [&] {
-                const QImage icon = list->item(4)->icon().pixmap(96, 60).toImage();
-                QSet<QRgb> colours;
-                for (int x = 0; x < icon.width(); ++x) {
-                    colours.insert(icon.pixel(x, icon.height() / 2));
-                }
-                return colours.size() > 5;
-            }(),
-            120000);
+        QTRY_VERIFY([&] {
+            const QImage icon = list->item(4)->icon().pixmap(96, 60).toImage();
+            QSet<QRgb> colours;
+            for (int x = 0; x < icon.width(); ++x) {
+                colours.insert(icon.pixel(x, icon.height() / 2));
+            }
+            return colours.size() > 5;
+        }());
         QTest::keyClick(edits, Qt::Key_Escape);
         QTRY_VERIFY(window_->findChild<HistoryList*>() == nullptr);
     }
@@ -261,8 +259,8 @@ class TestKept : public driver::WindowTest {
         // The run goes on: no step was lost, and pictures come at the new size.
         driver::wait_for_pictures(*window_, 3);
         QVERIFY(bench().pictureMaker().shot().readings.step > step);
-        QTRY_COMPARE_WITH_TIMEOUT(bench().pictureMaker().shot().picture.width,
-                                  (QSizeF(window_->view()->size()) * 1.5 * ratio).toSize().width(), 120000);
+        QTRY_COMPARE(bench().pictureMaker().shot().picture.width,
+                     (QSizeF(window_->view()->size()) * 1.5 * ratio).toSize().width());
         QCOMPARE(set_interface_size(100, 400, 300), 100);
         QTRY_VERIFY(std::abs(window_->devicePixelRatioF() - ratio) < 0.01);
     }

@@ -116,6 +116,7 @@ class TestTrialSheet : public driver::WindowTest {
         QCOMPARE(std::get<Emitter>(find_element(effect(), "emitter")->body).rate, 30.0f);
         // A long one is stopped at once, and what is there stays.
         driver::type(sheet->atField(), "600");
+        QTRY_VERIFY(!sheet->trials().isRunning());
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         QTest::mouseClick(sheet->tryButton(), Qt::LeftButton);
         QVERIFY(!sheet->trials().isRunning());
